@@ -1,0 +1,34 @@
+"""Load the demo's account and records once."""
+
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.core.management.base import BaseCommand
+from django.db import transaction
+
+from demo.scenario import HERON, PLACES, PLAN_CHOICES, PLAN_NAME, SPARROW, TARGETS
+from widedusk.core.sky.moon import darkest_evening
+from widedusk.core.sky.time import mjd_from_datetime
+from widedusk.records.clock import now
+from widedusk.records.grounds.services import keep_place, spot_of
+from widedusk.records.kit.services import keep_rig
+from widedusk.records.plans.services import keep_plan
+from widedusk.records.targets.services import keep_target
+
+
+class Command(BaseCommand):
+    help = "Load the demo's account and records, unless they are there."
+
+    @transaction.atomic
+    def handle(self, *args: object, **options: object) -> None:
+        people = get_user_model()
+        if people.objects.filter(username="demo").exists():
+            self.stdout.write("the demo is loaded")
+            return
+        owner = people.objects.create_user("demo", password=settings.WIDE_DUSK_DEMO_PASSWORD)
+        rigs = [keep_rig(owner, rig) for rig in (SPARROW, HERON)]
+        places = [keep_place(owner, place) for place in PLACES]
+        targets = [keep_target(owner, target) for target in TARGETS]
+        spot = places[0].spots.all()[0]
+        evening = darkest_evening(mjd_from_datetime(now()), spot_of(spot).observer.longitude_rad)
+        keep_plan(owner, PLAN_NAME, (rigs[1], spot, targets[1]), evening, PLAN_CHOICES)
+        self.stdout.write("loaded the demo")

@@ -1,0 +1,47 @@
+"""Shared by all tests: reference libraries are kept off the network, and the rig and spots that several tests use."""
+
+from collections.abc import Sequence
+
+import pytest
+from hypothesis import settings
+
+from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens, Rig, Tracker
+from widedusk.core.scene import Spot
+from widedusk.core.sky.horizon import HorizonProfile
+
+settings.register_profile("house", deadline=None)  # a timed test fails on a busy machine, not on a fault
+settings.load_profile("house")
+
+ISO_STEPS = (
+    IsoStep(400, 5.2, 40_000),
+    IsoStep(800, 3.6, 20_000),
+    IsoStep(1600, 2.6, 10_000),
+    IsoStep(3200, 2.4, 5_000),
+)
+OPEN = HorizonProfile()
+
+
+def a_rig(
+    focal_mm: float = 35.0, f_best: float = 2.8, half_amplitude: float = 20.0, carried: Sequence[Carried] = ()
+) -> Rig:
+    return Rig(
+        "test rig",
+        Camera("body", 550, 36, 24, 6, 30, 40, 0.0, ISO_STEPS),
+        Lens("lens", 400, focal_mm, 1.4, f_best),
+        Tracker("tracker", 3000, False, half_amplitude, 500, "inverted"),
+        "ball head",
+        carried=carried,
+    )
+
+
+def a_spot(latitude: float, longitude: float = 16.4, zone: str = "UTC", horizon: HorizonProfile = OPEN) -> Spot:
+    return Spot("test spot", latitude, longitude, 900, zone, 21.6, horizon)
+
+
+@pytest.fixture(autouse=True, scope="session")
+def _no_downloads() -> None:
+    from astropy.utils import iers
+
+    iers.conf.auto_download = False
+    iers.conf.auto_max_age = None
+    iers.conf.iers_degraded_accuracy = "ignore"

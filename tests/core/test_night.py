@@ -1,0 +1,141 @@
+"""Windows, the reasons for having none, and the whole night."""
+
+from datetime import date
+
+import numpy as np
+import pytest
+
+from tests.conftest import a_rig, a_spot
+from widedusk.core.choices import Choices
+from widedusk.core.errors import InvalidInput
+from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens
+from widedusk.core.kit.payload import GRAMS_PER_POUND, payload_verdict
+from widedusk.core.night.season import nearest_latitude_deg, season
+from widedusk.core.night.tonight import tonight
+from widedusk.core.night.windows import STATES, night_at, track
+from widedusk.core.scene import Spot, Target
+from widedusk.core.sky.horizon import HorizonProfile
+
+CLOUD = Target("Large Magellanic Cloud", 80.9, -69.76, 10.0, 21.5)
+NEW_MOON = date(2026, 12, 9)
+
+
+def verdict(answer, topic):
+    return next(one for one in answer.verdicts if one.topic == topic)
+
+
+def test_a_tree_line_takes_its_minutes_from_the_window():
+    open_spot = a_spot(-23.2)
+    trees = a_spot(-23.2, horizon=HorizonProfile(((100, 5), (140, 50), (170, 50), (180, 5))))
+    free = track(night_at(open_spot, NEW_MOON), CLOUD, Choices())
+    cut = track(night_at(trees, NEW_MOON), CLOUD, Choices())
+    lost = (free.state == STATES.index("usable")) & (cut.state == STATES.index("blocked"))
+    assert 60 < np.count_nonzero(lost) == free.usable_minutes - cut.usable_minutes
+    assert np.all(cut.altitude[lost] < cut.obstruction[lost])
+
+
+def test_the_profile_is_closed_through_north():
+    profile = HorizonProfile(((350, 20), (10, 40), (180, 0)))
+    assert np.degrees(profile.altitude_at(np.radians([0, 355, 95]))) == pytest.approx([30, 25, 20])
+
+
+@pytest.mark.parametrize(
+    ("latitude", "target", "evening", "words"),
+    [
+        (
+            -23.2,
+            Target("Polar cup", 10, 80, 1, 22),
+            NEW_MOON,
+            ["Polar cup never rises at latitude -23.2°", "15.0° north"],
+        ),
+        (60.0, CLOUD, NEW_MOON, ["never rises", "4.8° south"]),
+        (
+            60.1,
+            Target("Ring", 10, 60, 1, 22),
+            date(2026, 6, 20),
+            ["No astronomical darkness", "sinks only to -6.5°", "It is dark again from 21 August 2026"],
+        ),
+        (78.0, Target("Ring", 10, 60, 1, 22), date(2026, 6, 20), ["the Sun does not set"]),
+        (
+            50.1,
+            Target("Spring", 190, 20, 1, 22),
+            date(2026, 9, 10),
+            ["below 25° while it is dark", "Next night with an hour or more"],
+        ),
+    ],
+)
+def test_no_window_says_why_and_what_to_do(latitude, target, evening, words):
+    window = verdict(tonight(a_rig(), a_spot(latitude), evening, target, Choices()), "Window")
+    assert window.level == "stop"
+    for word in words:
+        assert word in window.sentence + window.advice
+
+
+def test_the_promised_night_does_have_an_hour():
+    spot, target = a_spot(50.1), Target("Spring", 190, 20, 1, 22)
+    promised = season(spot, target, date(2026, 9, 10), Choices()).next_worth_it
+    assert promised is not None
+    moonless = Choices(moon_limit_mag=10)
+    assert track(night_at(spot, promised), target, moonless).usable_minutes >= 55  # the search steps by ten minutes
+    assert nearest_latitude_deg(-20, 80, 25) == 15
+
+
+def test_moonlight_closes_a_full_moon_night_and_a_choice_opens_it_again():
+    spot, full = a_spot(-23.2), date(2026, 12, 23)
+    strict = track(night_at(spot, full), CLOUD, Choices(moon_limit_mag=0.3))
+    assert strict.usable_minutes < 60 < track(night_at(spot, full), CLOUD, Choices(moon_limit_mag=10)).usable_minutes
+    assert "Moon" in verdict(tonight(a_rig(), spot, full, CLOUD, Choices(moon_limit_mag=0.05)), "Window").sentence
+
+
+@pytest.mark.parametrize(("latitude", "words"), [(1.0, "lost in haze"), (88.0, "from the zenith")])
+def test_places_without_a_usable_pole_say_so(latitude, words):
+    assert words in verdict(tonight(a_rig(), a_spot(latitude), NEW_MOON, CLOUD, Choices()), "Pole").advice
+
+
+def test_a_hidden_pole_says_so():
+    spot = a_spot(-23.2, horizon=HorizonProfile(((150, 30), (210, 30))))
+    assert "hidden behind the silhouette" in verdict(tonight(a_rig(), spot, NEW_MOON, CLOUD, Choices()), "Pole").advice
+
+
+def test_every_figure_that_claims_a_working_has_one():
+    answer = tonight(
+        a_rig(200, 4, carried=(Carried("plate", 300), Carried("weight", 1000, True))),
+        a_spot(-23.2),
+        NEW_MOON,
+        CLOUD,
+        Choices(),
+    )
+    for one in answer.verdicts:
+        keys = {working.key for working in one.workings}
+        assert {figure.working for figure in one.figures if figure.working} <= keys and keys
+        assert all(working.source and working.formula for working in one.workings)
+    assert sum(limit.binds for limit in verdict(answer, "Exposure").limits) == 1
+
+
+def test_payload_bands_and_schools():
+    """9 lb on an 11 lb tracker is 82 %: strained by the default school, fits by the full rating. Common practice."""
+    rig = a_rig(carried=(Carried("all the rest", 9 * GRAMS_PER_POUND - 950), Carried("weight", 2000, True)))
+    rig = type(rig)(
+        **{**rig.__dict__, "tracker": type(rig.tracker)(**{**rig.tracker.__dict__, "rating_g": 11 * GRAMS_PER_POUND})}
+    )
+    strained = payload_verdict(rig)
+    assert strained.level == "care" and "82 % of the rating: strained" in strained.sentence
+    assert payload_verdict(rig, "full").level == "go"
+    with pytest.raises(InvalidInput, match="payload_percent"):
+        payload_verdict(rig, "own", 140)
+
+
+def test_bad_records_name_every_field():
+    with pytest.raises(InvalidInput) as caught:
+        Spot("", 95, -200, 0, "Nowhere/Town", 21)
+    assert [fault.field for fault in caught.value.faults] == ["name", "latitude_deg", "longitude_deg", "time_zone"]
+    with pytest.raises(InvalidInput, match=r"lens.focal_mm: 0 mm cannot be right"):
+        Lens("x", 100, 0, 2, 2.8)
+    with pytest.raises(InvalidInput, match=r"wider than the lens opens \(f/2\)"):
+        Lens("x", 100, 50, 2, 1.4)
+    with pytest.raises(InvalidInput, match=r"camera.iso_steps: Each ISO"):
+        Camera("x", 500, 36, 24, 6, 30, 40, 0, (IsoStep(100, 3, 1000), IsoStep(100, 2, 500)))
+    with pytest.raises(InvalidInput, match=r"The night of 1850-01-01 is outside"):
+        night_at(a_spot(0), date(1850, 1, 1))
+    with pytest.raises(InvalidInput, match="horizon"):
+        HorizonProfile(((10, 20),))

@@ -1,0 +1,1 @@
+"""Wide Dusk: plans, arithmetic and verdicts for a night with a star tracker."""

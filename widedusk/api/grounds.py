@@ -1,0 +1,100 @@
+"""Places and their spots."""
+
+from typing import Annotated
+from zoneinfo import available_timezones
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+from ninja.pagination import paginate
+from pydantic import Field
+
+from widedusk.api.failures import FailureOut
+from widedusk.api.schemas import Done, Number, Text, user_of
+from widedusk.records.grounds.models import Place
+from widedusk.records.grounds.services import PlaceInput, SpotInput, keep_place, places_of
+from widedusk.records.owned import OwnedQuerySet
+
+router = Router(tags=["places"])
+Point = tuple[Number, Number]  # azimuth°, altitude°
+
+
+class SpotIn(Schema):
+    id: int | None = None
+    name: Text
+    horizon: Annotated[list[Point], Field(max_length=720)] = Field(default_factory=list)
+
+
+class SpotOut(Schema):
+    id: int
+    name: str
+    horizon: list[Point]
+
+
+class PlaceIn(Schema):
+    name: Text
+    latitude_deg: Number
+    longitude_deg: Number
+    height_m: Number = 0.0
+    time_zone: Annotated[str, Field(max_length=64)]
+    sky_mag: Number
+    spots: Annotated[list[SpotIn], Field(max_length=30)]
+
+
+class PlaceOut(Schema):
+    id: int
+    name: str
+    latitude_deg: float
+    longitude_deg: float
+    height_m: float
+    time_zone: str
+    sky_mag: float
+    spots: list[SpotOut]
+
+
+def _given(data: PlaceIn) -> PlaceInput:
+    values = data.dict(exclude={"spots"})
+    return PlaceInput(**values, spots=tuple(SpotInput(spot.id, spot.name, tuple(spot.horizon)) for spot in data.spots))
+
+
+@router.get("/time-zones", response=list[str])
+def time_zones(request: HttpRequest) -> list[str]:
+    """Every time zone by name; bounded by the world."""
+    return sorted(
+        zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "posix/", "right/"))
+    )
+
+
+@router.get("", response=list[PlaceOut])
+@paginate
+def places(request: HttpRequest) -> OwnedQuerySet[Place]:
+    """Your places."""
+    return places_of(user_of(request))
+
+
+@router.post("", response={201: PlaceOut, 422: FailureOut})
+def add_place(request: HttpRequest, data: PlaceIn) -> tuple[int, Place]:
+    """Note a place."""
+    return 201, keep_place(user_of(request), _given(data))
+
+
+@router.put("/{int:place_id}", response={200: PlaceOut, 422: FailureOut, 404: FailureOut})
+def change_place(request: HttpRequest, place_id: int, data: PlaceIn) -> Place:
+    """Change a place and its spots."""
+    row = get_object_or_404(places_of(user_of(request)), pk=place_id)
+    return keep_place(user_of(request), _given(data), row)
+
+
+@router.delete("/{int:place_id}", response={200: Done, 404: FailureOut})
+def delete_place(request: HttpRequest, place_id: int) -> Done:
+    """Delete a place; it can be brought back."""
+    get_object_or_404(places_of(user_of(request)), pk=place_id).delete_softly()
+    return Done()
+
+
+@router.post("/{int:place_id}/restore", response={200: PlaceOut, 422: FailureOut, 404: FailureOut})
+def restore_place(request: HttpRequest, place_id: int) -> Place:
+    """Undo a deletion."""
+    row = get_object_or_404(Place.objects.deleted_of(user_of(request)), pk=place_id)
+    row.bring_back()
+    return places_of(user_of(request)).get(pk=row.pk)

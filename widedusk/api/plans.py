@@ -1,0 +1,117 @@
+"""Saved plans."""
+
+from datetime import date
+from typing import Any
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+from ninja.pagination import paginate
+
+from widedusk.api.failures import FailureOut
+from widedusk.api.schemas import Done, Text, user_of
+from widedusk.api.tonight import ChoicesShape, Context
+from widedusk.core.night.tonight import tonight
+from widedusk.records.grounds.services import spot_of
+from widedusk.records.kit.services import rig_of
+from widedusk.records.owned import OwnedQuerySet
+from widedusk.records.plans.models import Plan
+from widedusk.records.plans.services import choices_of, keep_plan, parts_of_a_plan, plans_of
+from widedusk.records.targets.services import target_of
+
+router = Router(tags=["plans"])
+
+
+class PlanIn(Context):
+    name: Text
+    choices: ChoicesShape
+
+
+class PlanOut(Schema):
+    id: int
+    name: str
+    rig: int
+    spot: int
+    night: date
+    target: int
+    rig_name: str
+    spot_name: str
+    target_name: str
+    choices: ChoicesShape
+
+    @staticmethod
+    def resolve_rig(row: Plan) -> int:
+        return row.rig_id
+
+    @staticmethod
+    def resolve_spot(row: Plan) -> int:
+        return row.spot_id
+
+    @staticmethod
+    def resolve_target(row: Plan) -> int:
+        return row.target_id
+
+    @staticmethod
+    def resolve_rig_name(row: Plan) -> str:
+        return row.rig.name
+
+    @staticmethod
+    def resolve_spot_name(row: Plan) -> str:
+        return str(row.spot)
+
+    @staticmethod
+    def resolve_target_name(row: Plan) -> str:
+        return row.target.name
+
+    @staticmethod
+    def resolve_choices(row: Plan) -> dict[str, Any]:
+        return choices_of(row).__dict__
+
+
+def _keep(request: HttpRequest, data: PlanIn, row: Plan | None = None) -> Plan:
+    """Work the night out once before storing it, so that no plan is kept that could not be opened again."""
+    records = parts_of_a_plan(user_of(request), data.rig, data.spot, data.target)
+    choices = data.choices.core()
+    rig, spot, target = records
+    tonight(rig_of(rig), spot_of(spot), data.night, target_of(target), choices)
+    return keep_plan(user_of(request), data.name, records, data.night, choices, row)
+
+
+@router.get("", response=list[PlanOut])
+@paginate
+def plans(request: HttpRequest) -> OwnedQuerySet[Plan]:
+    """Your plans, the latest night first."""
+    return plans_of(user_of(request))
+
+
+@router.get("/{int:plan_id}", response={200: PlanOut, 404: FailureOut})
+def plan(request: HttpRequest, plan_id: int) -> Plan:
+    """One plan."""
+    return get_object_or_404(plans_of(user_of(request)), pk=plan_id)
+
+
+@router.post("", response={201: PlanOut, 422: FailureOut})
+def add_plan(request: HttpRequest, data: PlanIn) -> tuple[int, Plan]:
+    """Save a plan."""
+    return 201, _keep(request, data)
+
+
+@router.put("/{int:plan_id}", response={200: PlanOut, 422: FailureOut, 404: FailureOut})
+def change_plan(request: HttpRequest, plan_id: int, data: PlanIn) -> Plan:
+    """Save a plan over itself."""
+    return _keep(request, data, get_object_or_404(plans_of(user_of(request)), pk=plan_id))
+
+
+@router.delete("/{int:plan_id}", response={200: Done, 404: FailureOut})
+def delete_plan(request: HttpRequest, plan_id: int) -> Done:
+    """Delete a plan; it can be brought back."""
+    get_object_or_404(plans_of(user_of(request)), pk=plan_id).delete_softly()
+    return Done()
+
+
+@router.post("/{int:plan_id}/restore", response={200: PlanOut, 422: FailureOut, 404: FailureOut})
+def restore_plan(request: HttpRequest, plan_id: int) -> Plan:
+    """Undo a deletion."""
+    row = get_object_or_404(Plan.objects.deleted_of(user_of(request)), pk=plan_id)
+    row.bring_back()
+    return row

@@ -1,0 +1,109 @@
+"""Signing in and out, and making an account."""
+
+from datetime import datetime
+from typing import Annotated
+
+from django.conf import settings
+from django.contrib.auth import authenticate, get_user_model, login, logout
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import PermissionDenied
+from django.core.exceptions import ValidationError as DjangoValidationError
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router, Schema
+from ninja.security import APIKeyCookie
+from pydantic import Field
+
+from widedusk.api.failures import FailureOut
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.records.clock import now
+
+router = Router(tags=["session"])
+Word = Annotated[str, Field(max_length=150)]
+
+
+class Anyone(APIKeyCookie):
+    """No account needed, but the cross-site check still holds."""
+
+    param_name = "csrftoken"
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> bool:
+        return True
+
+
+class Credentials(Schema):
+    username: Word
+    password: Word
+
+
+class SessionOut(Schema):
+    username: str | None
+    demo: Credentials | None  # offered on the sign-in page of a demo
+    now: datetime
+    frozen: bool  # the clock stands still, for tests and pictures
+
+
+def _session(request: HttpRequest) -> SessionOut:
+    get_token(request)
+    offered = (
+        Credentials(username="demo", password=settings.WIDE_DUSK_DEMO_PASSWORD) if settings.WIDE_DUSK_DEMO else None
+    )
+    username = request.user.get_username() if request.user.is_authenticated else None
+    return SessionOut(username=username, demo=offered, now=now(), frozen=bool(settings.WIDE_DUSK_NOW))
+
+
+@router.get("", auth=None, response=SessionOut)
+def who(request: HttpRequest) -> SessionOut:
+    """Who is signed in, and what time it is."""
+    return _session(request)
+
+
+@router.post("", auth=Anyone(), response={200: SessionOut, 422: FailureOut, 429: FailureOut})
+def sign_in(request: HttpRequest, data: Credentials) -> SessionOut | tuple[int, dict[str, object]]:
+    """Start a session. Six wrong tries close the door for a quarter of an hour."""
+    try:
+        user = authenticate(request, username=data.username, password=data.password)
+    except PermissionDenied:
+        user = None
+    if getattr(request, "axes_locked_out", False):
+        return 429, {
+            "faults": [
+                {"field": "password", "value": None, "message": "Too many tries. Wait 15 minutes, then try again."}
+            ]
+        }
+    if user is None:
+        raise InvalidInput(
+            [Fault("password", None, "Name and password do not belong together. Check both and try again.")]
+        )
+    login(request, user)
+    return _session(request)
+
+
+@router.post("/account", auth=Anyone(), response={200: SessionOut, 422: FailureOut})
+def make_account(request: HttpRequest, data: Credentials) -> SessionOut:
+    """Make an account and sign in with it."""
+    people = get_user_model()
+    faults = []
+    candidate = people(username=data.username.strip())
+    try:
+        candidate.username_validator(candidate.username)
+        if people.objects.filter(username__iexact=candidate.username).exists():
+            faults.append(Fault("username", data.username, "This name is taken; choose another."))
+    except DjangoValidationError as caught:
+        faults += [Fault("username", data.username, message) for message in caught.messages]
+    try:
+        validate_password(data.password, candidate)
+    except DjangoValidationError as caught:
+        faults += [Fault("password", None, message) for message in caught.messages]
+    if faults:
+        raise InvalidInput(faults)
+    user = people.objects.create_user(candidate.username, password=data.password)
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    return _session(request)
+
+
+@router.delete("", response=SessionOut)
+def sign_out(request: HttpRequest) -> SessionOut:
+    """End the session."""
+    logout(request)
+    return _session(request)

@@ -1,0 +1,1 @@
+"""The trade, computed. Imports nothing from Django, the web or the database."""

@@ -1,0 +1,67 @@
+"""How this person works: the schools and figures on which practitioners differ, with the default of the house.
+
+Every one can be changed for a plan; none is hidden in a formula.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from widedusk.core.errors import Checks
+from widedusk.core.exposure.card import Convention
+from widedusk.core.exposure.sub import SubSchool
+from widedusk.core.kit.payload import PayloadSchool
+from widedusk.core.pole.dial import PoleKind
+
+Darkness = Literal["astronomical", "nautical"]
+DARK_SUN_DEG: dict[Darkness, float] = {"astronomical": -18.0, "nautical": -12.0}
+
+
+@dataclass(frozen=True)
+class Choices:
+    payload_school: PayloadSchool = "sixty"
+    payload_percent: float | None = None  # own share of the rating, with payload_school "own"
+    darkness: Darkness = "astronomical"
+    min_altitude_deg: float = 25.0
+    moon_limit_mag: float = 0.5  # how much the Moon may brighten the sky at the target
+    pole: PoleKind = "refracted"
+    setup_time: str | None = None  # local "HH:MM"; none: 45 minutes before it is dark
+    alignment_arcmin: float = 5.0  # axis error expected after aligning
+    elongation_limit: float = 1.3  # long over short axis of a star that still counts as round
+    keep_percent: float = 90.0
+    noise_percent: float = 5.0  # share of the noise that read noise may add
+    ceiling_percent: float = 20.0  # of the clip level that the sky may fill
+    f_number: float | None = None  # none: the lens's own best corners
+    sub_school: SubSchool = "best"
+    fixed_sub_s: float | None = None  # with sub_school "fixed"
+    iso: int | None = None  # none: lowest that stays sky-limited
+    gap_s: float = 2.0
+    delay_s: float = 10.0
+    convention: Convention = "gap"
+    card_gb: float = 64.0
+    darks: int = 20
+
+    def __post_init__(self) -> None:
+        checks = Checks()
+        checks.within("min_altitude_deg", self.min_altitude_deg, 0, 80, "°")
+        checks.within("moon_limit_mag", self.moon_limit_mag, 0, 10, "mag")
+        checks.within("alignment_arcmin", self.alignment_arcmin, 0.1, 600, "′")
+        checks.within("elongation_limit", self.elongation_limit, 1.02, 3)
+        checks.within("keep_percent", self.keep_percent, 1, 99.9, "%")
+        checks.within("noise_percent", self.noise_percent, 0.5, 100, "%")
+        checks.within("ceiling_percent", self.ceiling_percent, 1, 90, "%")
+        if self.f_number is not None:
+            checks.within("f_number", self.f_number, 0.7, 64)
+        checks.within("gap_s", self.gap_s, 0, 120, "s")
+        checks.within("delay_s", self.delay_s, 0, 3600, "s")
+        checks.within("card_gb", self.card_gb, 0.5, 100_000, "GB")
+        checks.within("darks", self.darks, 0, 500)
+        if self.setup_time is not None and self.setup_minutes() is None:
+            checks.fault("setup_time", self.setup_time, f"{self.setup_time!r} is no time of day; write it like 20:30.")
+        checks.done()
+
+    def setup_minutes(self) -> int | None:
+        """Minutes after local midnight of the set-up time, or None when it is not given or not readable."""
+        hours, colon, minutes = (self.setup_time or "").partition(":")
+        if not (colon and hours.isdecimal() and minutes.isdecimal() and int(hours) < 24 and int(minutes) < 60):
+            return None
+        return int(hours) * 60 + int(minutes)

@@ -1,0 +1,1 @@
+"""How long, which ISO, how many."""

@@ -1,0 +1,168 @@
+"""The length of one sub: every limit, the useful-signal curve, and the advice of each school.
+
+Useful signal per hour    u(t) = keep(t) * t / (t + gap) * E t / (E t + R²)
+                                 frames    time not lost   read-noise
+                                 kept      to gaps         efficiency
+"""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from widedusk.core.errors import Checks
+from widedusk.core.exposure.light import ceiling_s, read_noise_share, sky_limited_s
+from widedusk.core.kit.parts import Camera, IsoStep
+from widedusk.core.sky.time import Floats
+from widedusk.core.tracking.elongation import tolerated_trail_px
+from widedusk.core.tracking.keep_rate import Motion, keep_rate
+
+SubSchool = Literal["best", "sky", "tracks", "fixed"]
+LimitKey = Literal["periodic", "alignment", "ceiling"]
+
+# Lengths people key into a timer. Ten minutes is where one lost frame costs more than longer subs win: common practice.
+KEYABLE_S = np.array(
+    [1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 60, 90, 120, 150, 180, 240, 300, 360, 480, 600], dtype=float
+)
+FLAT_TOP = 0.03  # subs within 3 % of the best are as good; the shortest of them loses least to gusts and cloud
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """What bears on the length of a sub, apart from the ISO."""
+
+    background_e_s: float  # sky and dark current in one pixel
+    motion: Motion
+    star_fwhm_px: float
+    elongation_limit: float
+    gap_s: float
+    keep_wanted: float  # tolerated keep rate, 0..1
+    noise_share: float  # q
+    ceiling_share: float
+
+
+@dataclass(frozen=True)
+class SubAdvice:
+    step: IsoStep
+    exposure_s: float
+    binds: LimitKey | Literal["read noise", "habit", "patience"]
+    keep: float
+    noise_share: float  # read noise's share at this length
+    background_share: float  # of the clip level
+    sky_limited_s: float
+    ceiling_s: float
+    keeps_until_s: float | None  # longest keyable length that still keeps enough frames; None when none does
+    aligned_until_s: float
+    iso_is_sky_limited: bool
+
+
+def useful_signal(exposure_s: Floats, keep: Floats, background_e_s: float, read_noise_e: float, gap_s: float) -> Floats:
+    """Relative useful signal per hour, 0..1; arrays broadcast."""
+    t = exposure_s
+    return np.asarray(keep * t / (t + gap_s) * background_e_s * t / (background_e_s * t + read_noise_e**2))
+
+
+def _best(conditions: Conditions, step: IsoStep, without: LimitKey | None = None) -> float:
+    """Shortest keyable sub within 3 % of the best; optionally as if one constraint did not exist."""
+    motion = conditions.motion
+    if without == "periodic":
+        motion = replace(motion, pe_half_amplitude_px=0.0)
+    if without == "alignment":
+        motion = replace(motion, drift_px_s=0.0)
+    keep = keep_rate(motion, KEYABLE_S, conditions.star_fwhm_px, conditions.elongation_limit)
+    useful = useful_signal(KEYABLE_S, keep, conditions.background_e_s, step.read_noise_e, conditions.gap_s)
+    if without != "ceiling":
+        allowed = (
+            max(float(ceiling_s(step.full_well_e, conditions.background_e_s, conditions.ceiling_share)), KEYABLE_S[0])
+            >= KEYABLE_S
+        )
+        useful = np.where(allowed, useful, 0.0)
+    return float(KEYABLE_S[np.flatnonzero(useful >= (1.0 - FLAT_TOP) * useful.max())[0]])
+
+
+def _binding(conditions: Conditions, step: IsoStep, advised: float) -> LimitKey | Literal["read noise"]:
+    """The constraint whose removal would lengthen the advice most; read noise when none would:
+    then the advice is as short as read noise and gaps allow."""
+    keys: tuple[LimitKey, ...] = ("periodic", "alignment", "ceiling")
+    longer = {key: _best(conditions, step, without=key) for key in keys}
+    key = max(keys, key=lambda one: longer[one])
+    return key if longer[key] > advised else "read noise"
+
+
+def _keyable_at_most(seconds: float) -> float:
+    return float(KEYABLE_S[max(int(np.searchsorted(KEYABLE_S, seconds, side="right")) - 1, 0)])
+
+
+def _keyable_at_least(seconds: float) -> float:
+    return float(KEYABLE_S[min(int(np.searchsorted(KEYABLE_S, seconds, side="left")), len(KEYABLE_S) - 1)])
+
+
+def advise_at(conditions: Conditions, step: IsoStep, school: SubSchool, fixed_s: float | None = None) -> SubAdvice:
+    """What a school advises at one ISO, with every limit worked out.
+
+    Raises InvalidInput for the habit school without a length from 0.1 s to 1200 s.
+    """
+    ceiling = float(ceiling_s(step.full_well_e, conditions.background_e_s, conditions.ceiling_share))
+    minimum = float(sky_limited_s(step.read_noise_e, conditions.background_e_s, conditions.noise_share))
+    keep = keep_rate(conditions.motion, KEYABLE_S, conditions.star_fwhm_px, conditions.elongation_limit)
+    kept = np.flatnonzero(keep >= conditions.keep_wanted)
+    keeps_until = float(KEYABLE_S[kept[-1]]) if kept.size else None
+    drift = conditions.motion.drift_px_s
+    aligned_until = (
+        tolerated_trail_px(conditions.elongation_limit, conditions.star_fwhm_px) / drift if drift > 0 else np.inf
+    )
+    binds: LimitKey | Literal["read noise", "habit", "patience"]
+    if school == "best":
+        exposure = _best(conditions, step)
+        binds = _binding(conditions, step, exposure)
+    elif school == "sky":
+        wanted = _keyable_at_least(minimum)
+        exposure = min(wanted, _keyable_at_most(ceiling))
+        binds = "read noise" if exposure == wanted else "ceiling"
+    elif school == "tracks":
+        tracks = keeps_until if keeps_until is not None else float(KEYABLE_S[0])
+        exposure = min(tracks, _keyable_at_most(ceiling))
+        binds = "ceiling" if exposure < tracks else "alignment" if aligned_until < tracks * 1.5 else "periodic"
+        if exposure == KEYABLE_S[-1]:
+            binds = "patience"
+    else:
+        checks = Checks()
+        if fixed_s is None:
+            checks.fault("fixed_sub_s", None, "Give the length you always use, in seconds.")
+        else:
+            checks.within("fixed_sub_s", fixed_s, 0.1, 1200, "s")
+        checks.done()
+        exposure, binds = float(fixed_s or 0.0), "habit"
+    return SubAdvice(
+        step,
+        exposure,
+        binds,
+        float(keep_rate(conditions.motion, exposure, conditions.star_fwhm_px, conditions.elongation_limit)),
+        float(read_noise_share(step.read_noise_e, conditions.background_e_s, exposure)),
+        conditions.background_e_s * exposure / step.full_well_e,
+        minimum,
+        ceiling,
+        keeps_until,
+        float(aligned_until),
+        minimum <= exposure,
+    )
+
+
+def advise(
+    conditions: Conditions, camera: Camera, school: SubSchool, fixed_s: float | None = None, iso: int | None = None
+) -> SubAdvice:
+    """Sub length and ISO together: the lowest ISO whose read noise keeps the sub sky-limited, else the quietest one.
+
+    Of ISOs within 5 % of the least read noise the lowest is taken: more only costs dynamic range.
+    Raises InvalidInput for an ISO that is not in the camera's table.
+    """
+    if iso is not None:
+        return advise_at(conditions, camera.step(iso), school, fixed_s)
+    advices = [
+        advise_at(conditions, step, school, fixed_s) for step in sorted(camera.iso_steps, key=lambda step: step.iso)
+    ]
+    for advice in advices:
+        if advice.iso_is_sky_limited:
+            return advice
+    quietest = min(advice.step.read_noise_e for advice in advices)
+    return next(advice for advice in advices if advice.step.read_noise_e <= 1.05 * quietest)

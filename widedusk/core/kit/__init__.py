@@ -1,0 +1,1 @@
+"""The rig: optics, and what it weighs."""

@@ -1,0 +1,1 @@
+"""One night: when a target can be used, and the whole of it as a plan."""

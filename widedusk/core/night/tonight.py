@@ -1,0 +1,186 @@
+"""The whole of one night: rig, spot, evening and target in, five verdicts, the dusk strip, the dial and the card out."""
+
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+
+import numpy as np
+
+from widedusk.core.choices import DARK_SUN_DEG, Choices
+from widedusk.core.exposure.card import Card, card
+from widedusk.core.exposure.sub import advise
+from widedusk.core.exposure.verdict import card_verdict, conditions, exposure_verdict
+from widedusk.core.kit.parts import Rig
+from widedusk.core.kit.payload import payload_verdict
+from widedusk.core.night.verdict import window_verdict
+from widedusk.core.night.windows import STATES, Night, Track, mean_sky_mag, night_at, track
+from widedusk.core.pole.dial import Dial, dial
+from widedusk.core.pole.verdict import pole_verdict
+from widedusk.core.scene import Spot, Target
+from widedusk.core.sky.brightness import airmass
+from widedusk.core.sky.horizon import SUN_RISE_ALTITUDE, crossings
+from widedusk.core.sky.time import MINUTE, datetime_from_mjd, mjd_from_datetime
+from widedusk.core.verdict import Verdict
+
+MARGIN_MIN = 25  # daylight shown before sunset and after sunrise
+
+
+@dataclass(frozen=True)
+class Cue:
+    """Something that happens at a moment."""
+
+    key: str
+    name: str
+    moment: datetime
+    clock: str
+
+
+@dataclass(frozen=True)
+class Strip:
+    """The dusk strip, minute by minute; all lists have the same length, angles in degrees."""
+
+    start: datetime
+    utc_offset_min: int  # of the local clock at the start
+    sky_mag: list[float]
+    target_altitude: list[float]
+    obstruction: list[float]
+    moon_altitude: list[float]
+    state: list[str]
+    exposures: tuple[int, int] | None  # minutes between which the card runs
+    moon_lit_percent: float
+
+
+@dataclass(frozen=True)
+class Tonight:
+    verdicts: tuple[Verdict, ...]
+    strip: Strip
+    cues: tuple[Cue, ...]
+    dial: Dial
+    setup: datetime
+    setup_clock: str
+    card: Card
+    time_zone: str
+    start_clock: str  # when to press the button; empty when there is no window
+    end_clock: str
+
+
+def _span(night: Night) -> tuple[int, int]:
+    """Minutes from a little before sunset to a little after sunrise; the twelve hours round midnight where there is none."""
+    down, up = night.sunset_and_sunrise()
+    if down is None or up is None or up < down:
+        return 360, len(night.mjd) - 361
+    first = int((down - night.mjd[0]) / MINUTE) - MARGIN_MIN
+    last = int((up - night.mjd[0]) / MINUTE) + MARGIN_MIN
+    return max(first, 0), min(last, len(night.mjd) - 1)
+
+
+def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None) -> Strip:
+    first, last = _span(night)
+    window = slice(first, last + 1)
+    offset = night.spot.local(float(night.mjd[first])).utcoffset() or timedelta()
+    return Strip(
+        datetime_from_mjd(float(night.mjd[first])),
+        int(offset.total_seconds() // 60),
+        np.round(path.sky_mag[window], 2).tolist(),
+        np.round(np.degrees(path.altitude[window]), 1).tolist(),
+        np.round(np.degrees(path.obstruction[window]), 1).tolist(),
+        np.round(np.degrees(night.moon_altitude[window]), 1).tolist(),
+        [STATES[code] for code in path.state[window]],
+        (run_minutes[0] - first, run_minutes[1] - first) if run_minutes else None,
+        night.lit_share * 100,
+    )
+
+
+def setup_mjd(night: Night, choices: Choices) -> float:
+    """When the axis is aligned: the typed local time, else 45 minutes before it is dark, else at sunset or midnight."""
+    minutes = choices.setup_minutes()
+    if minutes is not None:
+        day = night.evening + timedelta(days=1 if minutes < 12 * 60 else 0)
+        return mjd_from_datetime(datetime.combine(day, time(minutes // 60, minutes % 60), night.spot.zone))
+    dark, _ = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
+    if dark is not None:
+        return dark - 45 * MINUTE
+    sunset, _ = night.sunset_and_sunrise()
+    return sunset if sunset is not None else float(night.mjd[len(night.mjd) // 2])
+
+
+def _cues(night: Night, path: Track, choices: Choices, setup: float) -> tuple[Cue, ...]:
+    found: list[tuple[str, str, float | None]] = [("setup", "Set up and align", setup)]
+    down, up = night.sunset_and_sunrise()
+    dark, dawn = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
+    found += [
+        ("sunset", "Sunset", down),
+        ("dark", "Dark", dark),
+        ("dawn", "Dawn begins", dawn),
+        ("sunrise", "Sunrise", up),
+    ]
+    # Upper limb on the refracted horizon: 34' of refraction and about 15.5' of radius.
+    rises, sets = crossings(night.mjd, night.moon_altitude, SUN_RISE_ALTITUDE)
+    found += [("moonrise", "Moonrise", moment) for moment in rises] + [
+        ("moonset", "Moonset", moment) for moment in sets
+    ]
+    found.append(("transit", "Target highest", float(night.mjd[int(np.argmax(path.altitude))])))
+    run = path.best_run
+    if run is not None:
+        found += [
+            ("opens", "Window opens", float(night.mjd[run[0]])),
+            ("closes", "Window closes", float(night.mjd[run[1]])),
+        ]
+    first, last = _span(night)
+    shown = sorted(
+        (moment, key, name)
+        for key, name, moment in found
+        if moment is not None and night.mjd[first] <= moment <= night.mjd[last]
+    )
+    return tuple(Cue(key, name, datetime_from_mjd(moment), night.spot.clock(moment)) for moment, key, name in shown)
+
+
+def tonight(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choices) -> Tonight:
+    """Work out one night. Raises InvalidInput naming every field that cannot be right."""
+    night = night_at(spot, evening)
+    path = track(night, target, choices)
+    run = path.best_run
+    sky_mag = mean_sky_mag(path, run) if run else spot.sky_mag
+    inside = (
+        slice(run[0], run[1] + 1) if run else slice(int(np.argmax(path.altitude)), int(np.argmax(path.altitude)) + 1)
+    )
+    mean_airmass = float(np.mean(airmass(path.altitude[inside])))
+
+    wanted = conditions(rig, target, sky_mag, choices)
+    advice = advise(wanted, rig.camera, choices.sub_school, choices.fixed_sub_s, choices.iso)
+    window_s = (run[1] - run[0]) * 60.0 if run else 0.0
+    programme = card(
+        window_s,
+        advice.exposure_s,
+        choices.gap_s,
+        choices.delay_s,
+        advice.keep,
+        rig.camera.raw_file_mb,
+        choices.card_gb,
+        choices.darks,
+    )
+
+    setup = setup_mjd(night, choices)
+    sun_at_setup = float(np.interp(setup, night.mjd, night.sun_altitude))
+    face = dial(spot.observer, setup, rig.tracker.scope_view, choices.pole)
+    begins = float(night.mjd[run[0]]) if run else setup
+    ends = begins + programme.total_s / 86400.0
+    verdicts = (
+        payload_verdict(rig, choices.payload_school, choices.payload_percent),
+        window_verdict(night, path, target, choices),
+        pole_verdict(rig, spot, face, setup, sun_at_setup, advice.exposure_s, choices),
+        exposure_verdict(rig, target, sky_mag, mean_airmass, advice, programme, wanted, choices),
+        card_verdict(programme, choices, spot.moment("Start", begins), spot.moment("Ends", ends)),
+    )
+    busy = (run[0], run[0] + round(programme.total_s / 60.0)) if run and programme.frames else None
+    return Tonight(
+        verdicts,
+        _strip(night, path, busy),
+        _cues(night, path, choices, setup),
+        face,
+        datetime_from_mjd(setup),
+        spot.clock(setup),
+        programme,
+        spot.time_zone,
+        spot.clock(begins) if run else "",
+        spot.clock(ends) if run else "",
+    )

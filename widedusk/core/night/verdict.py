@@ -1,0 +1,206 @@
+"""The window in words: when, and what opens and closes it, or why there is none and what to do."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from widedusk.core.choices import DARK_SUN_DEG, Choices
+from widedusk.core.night.season import highest_altitude_deg, nearest_latitude_deg, season
+from widedusk.core.night.windows import STATES, Night, State, Track, mean_sky_mag
+from widedusk.core.scene import Target
+from widedusk.core.sky.brightness import EXTINCTION_V, airmass
+from widedusk.core.verdict import Limit, Quantity, Verdict, Working, duration_words
+
+REASONS: dict[State, str] = {
+    "day": "daylight",
+    "twilight": "twilight",
+    "low": "too low an altitude",
+    "blocked": "what stands in the way",
+    "moonlit": "moonlight",
+    "usable": "the end of the night",
+}
+
+
+def _workings(night: Night, track: Track, minute: int, choices: Choices) -> tuple[Working, ...]:
+    spot = night.spot
+    at = spot.moment("At", float(night.mjd[minute]))
+    altitude = Quantity("Altitude", float(np.degrees(track.altitude[minute])), "°", "h", working="altitude")
+    moon_up = night.moon_altitude[minute] > 0
+    return (
+        Working(
+            "altitude",
+            "Altitude of the target",
+            "sin h = sin φ sin δ + cos φ cos δ cos H, then refraction added",
+            (
+                at,
+                Quantity("Latitude", spot.latitude_deg, "°", "φ", 4),
+                Quantity("Longitude, east positive", spot.longitude_deg, "°", "λ", 4),
+                Quantity("Azimuth", float(np.degrees(track.azimuth[minute])), "°"),
+                Quantity("Silhouette in that direction", float(np.degrees(track.obstruction[minute])), "°"),
+            ),
+            altitude,
+            "IAU 2006/2000A places through ERFA; refraction Bennett 1982, J. Navigation 35, 255",
+            "published",
+        ),
+        Working(
+            "airmass",
+            "Airmass",
+            "X = 1 / (sin h + 0.50572 (h + 6.07995°)^−1.6364)",
+            (altitude,),
+            Quantity("Airmass", float(airmass(track.altitude[minute])), "", "X", 2),
+            "Kasten & Young 1989, Applied Optics 28, 4735",
+            "published",
+        ),
+        Working(
+            "sky",
+            "Sky brightness at the target",
+            "μ = −2.5 log₁₀ Σ 10^(−0.4 μᵢ): dark sky + twilight + moonlight",
+            (
+                at,
+                altitude,
+                Quantity("Moonless zenith", spot.sky_mag, "mag/arcsec²", "μ₀", 2),
+                Quantity("Extinction", EXTINCTION_V, "mag per airmass", "k", 2),
+                Quantity("Sun's altitude", float(np.degrees(night.sun_altitude[minute])), "°"),
+                Quantity("Moon's altitude", float(np.degrees(night.moon_altitude[minute])), "°"),
+                Quantity("Moon to target", float(np.degrees(track.moon_distance[minute])), "°", "ρ", 0),
+                Quantity("Moon's lit share", night.lit_share * 100, "%", decimals=0),
+                Quantity("The Moon adds", float(track.moon_adds_mag[minute]), "mag", decimals=2),
+            ),
+            Quantity("Sky at the target", float(track.sky_mag[minute]), "mag/arcsec²", "μ", 2),
+            "Krisciunas & Schaefer 1991, PASP 103, 1033; twilight Patat et al. 2006, A&A 455, 385 (coefficients from memory)",
+            "published",
+            "" if moon_up else "The Moon is down and adds nothing.",
+        ),
+        Working(
+            "usable",
+            "Usable time",
+            "dark ∩ above the silhouette ∩ above the lowest altitude ∩ Moon bearable, every minute",
+            (
+                Quantity("Sun below", DARK_SUN_DEG[choices.darkness], "°", decimals=0),
+                Quantity("Lowest altitude", choices.min_altitude_deg, "°", decimals=0),
+                Quantity("The Moon may add", choices.moon_limit_mag, "mag"),
+            ),
+            Quantity("Usable", text=duration_words(track.usable_minutes * 60)),
+            "Sunset and twilight by the altitude of the Sun's centre: −0.83°, −12°, −18°",
+            "common practice",
+            "25–30° of altitude and half a magnitude of moonlight are habits, not laws: change them under “How”.",
+        ),
+    )
+
+
+def _edges(night: Night, track: Track, run: tuple[int, int]) -> tuple[str, str]:
+    """What holds just before the stretch begins and just after it ends."""
+    before = REASONS[STATES[track.state[max(run[0] - 1, 0)]]]
+    after = REASONS[STATES[track.state[min(run[1] + 1, len(night.mjd) - 1)]]]
+    return before.replace("twilight", "evening twilight"), after.replace("twilight", "morning twilight")
+
+
+def window_verdict(night: Night, track: Track, target: Target, choices: Choices) -> Verdict:
+    """When the target is usable this night; when it is not, why and what to do about it."""
+    run = track.best_run
+    if run is None:
+        return _no_window(night, track, target, choices)
+    spot = night.spot
+    first, last = float(night.mjd[run[0]]), float(night.mjd[run[1]])
+    top = run[0] + int(np.argmax(track.altitude[run[0] : run[1] + 1]))
+    before, after = _edges(night, track, run)
+    minutes = run[1] - run[0] + 1
+    short = minutes < 60
+    elsewhere = track.usable_minutes - minutes
+    return Verdict(
+        "Window",
+        "care" if short else "go",
+        f"{target.name} is usable {spot.clock(first)} to {spot.clock(last)}, {duration_words(minutes * 60)}.",
+        f"{before} before it, {after} after it",
+        (f"Under an hour: little to gain from {target.name} tonight." if short else "")
+        + (f" Another {duration_words(elsewhere * 60)} lies in shorter stretches." if elsewhere else ""),
+        figures=(
+            spot.moment("Opens", first, "usable"),
+            spot.moment("Closes", last, "usable"),
+            Quantity("Highest", float(np.degrees(track.altitude[top])), "°", working="altitude"),
+            Quantity("Sky", mean_sky_mag(track, run), "mag/arcsec²", decimals=2, working="sky"),
+            Quantity("Moon lit", night.lit_share * 100, "%", decimals=0, working="sky"),
+        ),
+        limits=(
+            Limit("Opens", "at least", spot.moment("Opens", first), binds=True, note=before),
+            Limit("Closes", "at most", spot.moment("Closes", last), binds=True, note=after),
+        ),
+        workings=_workings(night, track, top, choices),
+        caution="Walk the ground in daylight, and tell someone where you are and when you will be back.",
+    )
+
+
+@dataclass(frozen=True)
+class _Reason:
+    sentence: str
+    binding: str
+    advice: str
+
+
+def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Reason:
+    """Why nothing is usable, from the reason that cannot be mended to the one that a day mends."""
+    spot, name = night.spot, target.name
+    dark_deg = DARK_SUN_DEG[choices.darkness]
+    highest = highest_altitude_deg(spot.latitude_deg, target.dec_deg)
+    if highest < choices.min_altitude_deg:
+        latitude = nearest_latitude_deg(spot.latitude_deg, target.dec_deg, choices.min_altitude_deg)
+        what = "never rises" if highest < 0 else f"never climbs above {highest:.0f}°"
+        return _Reason(
+            f"{name} {what} at latitude {spot.latitude_deg:.1f}°.",
+            f"latitude {spot.latitude_deg:.1f}°",
+            f"The nearest latitude where it reaches {choices.min_altitude_deg:.0f}° is {abs(latitude):.1f}° "
+            f"{'south' if latitude < 0 else 'north'}.",
+        )
+    year = season(spot, target, night.evening, choices)
+    when = (
+        f"Next night with an hour or more, Moon aside: {year.next_worth_it:%-d %B %Y}."
+        if year.next_worth_it
+        else f"Its best night in the coming year, {year.best:%-d %B}, gives {duration_words(year.best_minutes * 60)}."
+        if year.best_minutes
+        else f"No night in the coming year gives {name} any usable time from this spot."
+    )
+    lowest_sun = float(np.degrees(night.sun_altitude.min()))
+    if lowest_sun > dark_deg:
+        sun = "does not set" if lowest_sun > -0.83 else f"sinks only to {lowest_sun:.1f}°"
+        dark = f" It is dark again from {year.next_dark:%-d %B %Y}." if year.next_dark else ""
+        return _Reason(
+            f"No {choices.darkness} darkness: the Sun {sun} this night.",
+            f"the Sun, which must be below {dark_deg:.0f}°",
+            when + dark,
+        )
+    dark = night.sun_altitude <= np.radians(dark_deg)
+    states = [STATES[code] for code in track.state[dark]]
+    if "moonlit" in states:
+        return _Reason(
+            f"{name} is up in the dark, but the Moon ({night.lit_share * 100:.0f} % lit) spoils it all night.",
+            f"moonlight over {choices.moon_limit_mag:g} mag",
+            "Wait for a later moonrise, or allow more moonlight under “How”.",
+        )
+    if "blocked" in states:
+        share = states.count("blocked") / len(states)
+        return _Reason(
+            f"{name} stays behind the silhouette of {spot.name} while it is dark"
+            f"{'' if share > 0.99 else ' or is too low'}.",
+            "what stands in the way at this spot",
+            f"Try another spot of this place. {when}",
+        )
+    return _Reason(f"{name} stays below {choices.min_altitude_deg:.0f}° while it is dark tonight.", "the season", when)
+
+
+def _no_window(night: Night, track: Track, target: Target, choices: Choices) -> Verdict:
+    reason = _reason(night, track, target, choices)
+    top = int(np.argmax(track.altitude))
+    return Verdict(
+        "Window",
+        "stop",
+        reason.sentence,
+        reason.binding,
+        reason.advice,
+        figures=(
+            Quantity("Usable", text="0 min", working="usable"),
+            Quantity("Highest, day or night", float(np.degrees(track.altitude[top])), "°", working="altitude"),
+            Quantity("Sun's lowest", float(np.degrees(night.sun_altitude.min())), "°"),
+            Quantity("Moon lit", night.lit_share * 100, "%", decimals=0),
+        ),
+        workings=_workings(night, track, top, choices),
+    )

@@ -1,0 +1,1 @@
+"""Polar alignment: how exact it must be, and where the pole's stars stand in the polar scope."""

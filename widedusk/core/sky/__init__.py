@@ -1,0 +1,1 @@
+"""Where things stand in the sky and how bright it is."""

@@ -1,0 +1,1 @@
+"""How far stars move on the sensor while a sub is open."""

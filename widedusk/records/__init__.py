@@ -1,0 +1,1 @@
+"""What is kept. One Django app per noun family; models and services, no arithmetic."""

@@ -1,0 +1,18 @@
+"""The only place that reads the clock."""
+
+from datetime import UTC, date, datetime, timedelta
+
+from django.conf import settings
+
+
+def now() -> datetime:
+    """The present instant, or the frozen one of WIDE_DUSK_NOW."""
+    if settings.WIDE_DUSK_NOW:
+        frozen = datetime.fromisoformat(settings.WIDE_DUSK_NOW)
+        return frozen if frozen.tzinfo else frozen.replace(tzinfo=UTC)
+    return datetime.now(UTC)
+
+
+def current_evening(longitude_deg: float) -> date:
+    """Date of the evening whose night is under way or next, by mean solar time: it changes at noon."""
+    return (now() + timedelta(hours=longitude_deg / 15.0 - 12.0)).date()

@@ -1,0 +1,1 @@
+"""Places, and the spots one can stand on."""

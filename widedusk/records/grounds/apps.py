@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class GroundsConfig(AppConfig):
+    name = "widedusk.records.grounds"

@@ -1,0 +1,1 @@
+"""Rigs and what they are made of."""

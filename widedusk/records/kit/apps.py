@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class KitConfig(AppConfig):
+    name = "widedusk.records.kit"

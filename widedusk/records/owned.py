@@ -1,0 +1,68 @@
+"""Records that belong to a person. They are only ever reached through their owner."""
+
+from typing import ClassVar, Self, TypeVar
+
+from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import models
+from django.utils import timezone
+
+from widedusk.core.errors import Fault, InvalidInput
+
+M = TypeVar("M", bound="Owned")
+
+
+class OwnedQuerySet(models.QuerySet[M]):
+    """The one door to records: `Rig.objects.of(user)`."""
+
+    def of(self, user: AbstractBaseUser) -> Self:
+        """What this person has and has not deleted."""
+        return self.filter(owner_id=user.pk, deleted_at=None)
+
+    def deleted_of(self, user: AbstractBaseUser) -> Self:
+        """What this person deleted and may bring back."""
+        return self.filter(owner_id=user.pk).exclude(deleted_at=None)
+
+
+class Owned(models.Model):
+    """A named record of one person. Deleting marks it, so that it can be undone and plans keep what they refer to."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    name = models.CharField(max_length=120)
+    created_at = models.DateTimeField(auto_now_add=True)
+    updated_at = models.DateTimeField(auto_now=True)
+    deleted_at = models.DateTimeField(null=True, blank=True, default=None)
+
+    class Meta:
+        abstract = True
+        ordering: ClassVar[tuple[str, ...]] = ("name", "id")
+        constraints = (
+            models.UniqueConstraint(
+                fields=("owner", "name"), condition=models.Q(deleted_at=None), name="one_%(class)s_of_a_name"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return self.name
+
+    def refuse_a_second_of_its_name(self) -> None:
+        """Raise InvalidInput when this person already has another record of this name."""
+        others = (
+            type(self)
+            ._default_manager.filter(owner_id=self.owner_id, name=self.name, deleted_at=None)
+            .exclude(pk=self.pk)
+        )
+        if others.exists():
+            raise InvalidInput(
+                [Fault("name", self.name, f"You already have “{self.name}”; give this one another name.")]
+            )
+
+    def delete_softly(self) -> None:
+        self.deleted_at = timezone.now()
+        self.save(update_fields=("deleted_at", "updated_at"))
+
+    def bring_back(self) -> None:
+        """Undo a deletion. Raises InvalidInput when the name has been taken meanwhile."""
+        self.refuse_a_second_of_its_name()
+        self.deleted_at = None
+        self.save(update_fields=("deleted_at", "updated_at"))

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class PlansConfig(AppConfig):
+    name = "widedusk.records.plans"

@@ -1,0 +1,73 @@
+"""Keeping plans."""
+
+from dataclasses import fields
+from datetime import date
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+
+from widedusk.core.choices import Choices
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.records.grounds.models import Spot
+from widedusk.records.grounds.services import spots_of
+from widedusk.records.kit.models import Rig
+from widedusk.records.kit.services import rigs_of
+from widedusk.records.owned import OwnedQuerySet
+from widedusk.records.plans.models import Plan
+from widedusk.records.targets.models import Target
+
+
+def plans_of(user: AbstractBaseUser) -> OwnedQuerySet[Plan]:
+    """This person's plans, the latest night first."""
+    return Plan.objects.of(user).select_related("rig", "spot__place", "target")
+
+
+def parts_of_a_plan(user: AbstractBaseUser, rig: int, spot: int, target: int) -> tuple[Rig, Spot, Target]:
+    """The three records by id, each through its owner. Raises InvalidInput naming those that this person does not have."""
+    found = (
+        rigs_of(user).filter(pk=rig).first(),
+        spots_of(user).filter(pk=spot).first(),
+        Target.objects.of(user).filter(pk=target).first(),
+    )
+    faults = [
+        Fault(name, value, f"You have no {name} number {value}; choose one from the list.")
+        for name, value, row in zip(("rig", "spot", "target"), (rig, spot, target), found, strict=True)
+        if row is None
+    ]
+    if faults or found[0] is None or found[1] is None or found[2] is None:
+        raise InvalidInput(faults)
+    return found[0], found[1], found[2]
+
+
+def changed(choices: Choices) -> dict[str, Any]:
+    """Only what differs from the defaults, so that a better default reaches old plans."""
+    return {
+        field.name: getattr(choices, field.name)
+        for field in fields(Choices)
+        if getattr(choices, field.name) != field.default
+    }
+
+
+def choices_of(row: Plan) -> Choices:
+    """The stored choices; names that are no longer known are passed over."""
+    known = {field.name for field in fields(Choices)}
+    return Choices(**{name: value for name, value in row.choices.items() if name in known})
+
+
+def keep_plan(
+    owner: AbstractBaseUser,
+    name: str,
+    records: tuple[Rig, Spot, Target],
+    night: date,
+    choices: Choices,
+    row: Plan | None = None,
+) -> Plan:
+    """Store a plan. Raises InvalidInput for a missing name or one in use."""
+    if not name.strip():
+        raise InvalidInput([Fault("name", name, "Give the plan a name, so that you can find it again.")])
+    kept = row or Plan(owner_id=owner.pk)
+    kept.name, kept.night, kept.choices = name.strip(), night, changed(choices)
+    kept.rig, kept.spot, kept.target = records
+    kept.refuse_a_second_of_its_name()
+    kept.save()
+    return kept

@@ -1,0 +1,1 @@
+"""What one points at."""

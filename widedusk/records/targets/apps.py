@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class TargetsConfig(AppConfig):
+    name = "widedusk.records.targets"

@@ -1,0 +1,147 @@
+"""Django's settings; every value that differs between machines comes from the environment."""
+
+import os
+from datetime import timedelta
+from pathlib import Path
+
+from django.core.exceptions import ImproperlyConfigured
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def _needed(name: str) -> str:
+    value = os.environ.get(name)
+    if not value:
+        raise ImproperlyConfigured(
+            f"{name} is not set. Start through ./wide-dusk, which sets it, or see docs/architecture.md."
+        )
+    return value
+
+
+def _on(name: str) -> bool:
+    return os.environ.get(name, "") not in {"", "0", "no", "false"}
+
+
+SECRET_KEY = _needed("WIDE_DUSK_SECRET_KEY")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("WIDE_DUSK_HOSTS", "127.0.0.1,localhost").split(",")
+
+# Product
+WIDE_DUSK_DEMO = _on("WIDE_DUSK_DEMO")  # offer the demo account on the sign-in page
+WIDE_DUSK_DEMO_PASSWORD = os.environ.get("WIDE_DUSK_DEMO_PASSWORD", "")
+WIDE_DUSK_NOW = os.environ.get("WIDE_DUSK_NOW", "")  # ISO instant that freezes the clock, for tests and pictures
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "ninja",
+    "axes",
+    "csp",
+    "widedusk.records.kit",
+    "widedusk.records.grounds",
+    "widedusk.records.targets",
+    "widedusk.records.plans",
+    "demo",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "widedusk.urls"
+WSGI_APPLICATION = "widedusk.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [ROOT / "frontend" / "dist"],
+        "APP_DIRS": False,
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "HOST": os.environ.get("WIDE_DUSK_DB_HOST", "127.0.0.1"),
+        "PORT": _needed("WIDE_DUSK_DB_PORT"),
+        "NAME": os.environ.get("WIDE_DUSK_DB_NAME", "widedusk"),
+        "USER": os.environ.get("WIDE_DUSK_DB_USER", "widedusk"),
+        "PASSWORD": _needed("WIDE_DUSK_DB_PASSWORD"),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en-gb"
+
+# Accounts
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in (
+        "UserAttributeSimilarityValidator",
+        "MinimumLengthValidator",
+        "CommonPasswordValidator",
+        "NumericPasswordValidator",
+    )
+]
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+
+# Security: behind HTTPS set WIDE_DUSK_HTTPS=1
+_HTTPS = _on("WIDE_DUSK_HTTPS")
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = _HTTPS
+SECURE_HSTS_SECONDS = 31_536_000 if _HTTPS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if _HTTPS else None
+CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS] if _HTTPS else []
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+# The component library writes its styles into the page at run time, hence inline styles; scripts are files of our own only.
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        "script-src": ["'self'"],
+        "style-src": ["'self'", "'unsafe-inline'"],
+        "img-src": ["'self'", "data:"],
+        "font-src": ["'self'", "data:"],
+        "connect-src": ["'self'"],
+        "object-src": ["'none'"],
+        "base-uri": ["'self'"],
+        "form-action": ["'self'"],
+        "frame-ancestors": ["'none'"],
+    }
+}
+DATA_UPLOAD_MAX_MEMORY_SIZE = 256 * 1024
+
+STATIC_URL = "/static/"
+STATIC_ROOT = ROOT / "var" / "static"
+STATICFILES_DIRS = [path for path in [ROOT / "frontend" / "dist"] if path.is_dir()]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+}
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/assets/.+-[\w-]{8}\.\w+$"  # the bundler writes a hash into these names
+
+NINJA_PAGINATION_PER_PAGE = 50
+NINJA_PAGINATION_MAX_LIMIT = 200
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
