@@ -12,18 +12,11 @@ from widedusk.core.sky.horizon import HorizonProfile
 settings.register_profile("house", deadline=None)  # a timed test fails on a busy machine, not on a fault
 settings.load_profile("house")
 
-ISO_STEPS = (
-    IsoStep(400, 5.2, 40_000),
-    IsoStep(800, 3.6, 20_000),
-    IsoStep(1600, 2.6, 10_000),
-    IsoStep(3200, 2.4, 5_000),
-)
+ISO_STEPS = (IsoStep(400, 5.2, 40_000), IsoStep(800, 3.6, 20_000), IsoStep(1600, 2.6, 10_000), IsoStep(3200, 2.4, 5_000))
 OPEN = HorizonProfile()
 
 
-def a_rig(
-    focal_mm: float = 35.0, f_best: float = 2.8, half_amplitude: float = 20.0, carried: Sequence[Carried] = ()
-) -> Rig:
+def a_rig(focal_mm: float = 35.0, f_best: float = 2.8, half_amplitude: float = 20.0, carried: Sequence[Carried] = ()) -> Rig:
     return Rig(
         "test rig",
         Camera("body", 550, 36, 24, 6, 30, 40, 0.0, ISO_STEPS),

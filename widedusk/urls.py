@@ -24,8 +24,4 @@ def page(request: HttpRequest) -> HttpResponse:
     return render(request, "index.html")
 
 
-urlpatterns = [
-    path("api/", api.urls),
-    path("health", health),
-    re_path(r"^(?!api/|static/).*$", page),
-]
+urlpatterns = [path("api/", api.urls), path("health", health), re_path(r"^(?!api/|static/).*$", page)]

@@ -42,12 +42,7 @@ def test_the_profile_is_closed_through_north():
 @pytest.mark.parametrize(
     ("latitude", "target", "evening", "words"),
     [
-        (
-            -23.2,
-            Target("Polar cup", 10, 80, 1, 22),
-            NEW_MOON,
-            ["Polar cup never rises at latitude -23.2°", "15.0° north"],
-        ),
+        (-23.2, Target("Polar cup", 10, 80, 1, 22), NEW_MOON, ["Polar cup never rises at latitude -23.2°", "15.0° north"]),
         (60.0, CLOUD, NEW_MOON, ["never rises", "4.8° south"]),
         (
             60.1,
@@ -99,11 +94,7 @@ def test_a_hidden_pole_says_so():
 
 def test_every_figure_that_claims_a_working_has_one():
     answer = tonight(
-        a_rig(200, 4, carried=(Carried("plate", 300), Carried("weight", 1000, True))),
-        a_spot(-23.2),
-        NEW_MOON,
-        CLOUD,
-        Choices(),
+        a_rig(200, 4, carried=(Carried("plate", 300), Carried("weight", 1000, True))), a_spot(-23.2), NEW_MOON, CLOUD, Choices()
     )
     for one in answer.verdicts:
         keys = {working.key for working in one.workings}
@@ -115,9 +106,7 @@ def test_every_figure_that_claims_a_working_has_one():
 def test_payload_bands_and_schools():
     """9 lb on an 11 lb tracker is 82 %: strained by the default school, fits by the full rating. Common practice."""
     rig = a_rig(carried=(Carried("all the rest", 9 * GRAMS_PER_POUND - 950), Carried("weight", 2000, True)))
-    rig = type(rig)(
-        **{**rig.__dict__, "tracker": type(rig.tracker)(**{**rig.tracker.__dict__, "rating_g": 11 * GRAMS_PER_POUND})}
-    )
+    rig = type(rig)(**{**rig.__dict__, "tracker": type(rig.tracker)(**{**rig.tracker.__dict__, "rating_g": 11 * GRAMS_PER_POUND})})
     strained = payload_verdict(rig)
     assert strained.level == "care" and "82 % of the rating: strained" in strained.sentence
     assert payload_verdict(rig, "full").level == "go"

@@ -15,10 +15,7 @@ def brute_force(motion: Motion, exposure_s: float, fwhm_px: float, limit: float,
     kept = 0
     for phase in rng.uniform(0, 2 * np.pi, trials):
         path = np.stack(
-            [
-                motion.pe_half_amplitude_px * np.sin(2 * np.pi * tau / motion.pe_period_s + phase),
-                motion.drift_px_s * tau,
-            ]
+            [motion.pe_half_amplitude_px * np.sin(2 * np.pi * tau / motion.pe_period_s + phase), motion.drift_px_s * tau]
         )
         small, large = np.linalg.eigvalsh(np.cov(path, bias=True))
         star = (fwhm_px / 2.3548) ** 2
@@ -27,8 +24,7 @@ def brute_force(motion: Motion, exposure_s: float, fwhm_px: float, limit: float,
 
 
 @pytest.mark.parametrize(
-    ("amplitude", "drift", "t"),
-    [(2.2, 0.002, 120), (2.2, 0.002, 180), (4.6, 0.01, 60), (1.0, 0.02, 150), (0.0, 0.02, 150)],
+    ("amplitude", "drift", "t"), [(2.2, 0.002, 120), (2.2, 0.002, 180), (4.6, 0.01, 60), (1.0, 0.02, 150), (0.0, 0.02, 150)]
 )
 def test_closed_form_equals_brute_force(amplitude, drift, t):
     motion = Motion(amplitude, 500, drift)

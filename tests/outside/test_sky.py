@@ -78,12 +78,7 @@ def test_moon_place_and_lit_fraction_against_skyfield(sky, latitude, longitude, 
     for mjd in night.mjd[::240]:
         at = timescale.tt_jd(2400000.5 + float(tt_from_utc(mjd)))
         # DUT1 of the bundled table would enter topocentric parallax only by 0.2"; the 1' allowed is far above it.
-        seen = (
-            (eph["earth"] + wgs84.latlon(latitude, longitude, night.spot.height_m))
-            .at(at)
-            .observe(eph["moon"])
-            .apparent()
-        )
+        seen = (eph["earth"] + wgs84.latlon(latitude, longitude, night.spot.height_m)).at(at).observe(eph["moon"]).apparent()
         altitude, azimuth, _ = seen.altaz()
         moon = moon_place(night.spot.observer, np.array([mjd]))
         mine = altaz(moon.ra, moon.dec, np.array([mjd]), night.spot.observer)
@@ -155,9 +150,7 @@ def test_a_night_years_beyond_any_earth_rotation_table_still_computes():
     night = night_at(a_spot(-31.3, 149.1), date(2033, 2, 1))
     sunset, sunrise = night.sunset_and_sunrise()
     assert (
-        sunset is not None
-        and sunrise is not None
-        and timedelta(hours=8) < timedelta(days=sunrise - sunset) < timedelta(hours=12)
+        sunset is not None and sunrise is not None and timedelta(hours=8) < timedelta(days=sunrise - sunset) < timedelta(hours=12)
     )
 
 

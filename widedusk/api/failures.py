@@ -48,9 +48,7 @@ def _faults_of(errors: list[dict[str, Any]]) -> list[Fault]:
         message = _WORDS.get(error["type"], "")
         if error["type"].startswith("date"):
             message = "This is no date; write it like 2026-12-09."
-        faults.append(
-            Fault(".".join(path), error.get("input"), message or str(error.get("msg", "This cannot be right.")))
-        )
+        faults.append(Fault(".".join(path), error.get("input"), message or str(error.get("msg", "This cannot be right."))))
     return faults
 
 
@@ -58,11 +56,7 @@ def answer_failures(api: NinjaAPI) -> None:
     """Teach an API to answer every refusal in the same shape."""
 
     def say(request: HttpRequest, status: int, faults: list[Fault]) -> HttpResponse:
-        body = {
-            "faults": [
-                {"field": fault.field, "value": _plain(fault.value), "message": fault.message} for fault in faults
-            ]
-        }
+        body = {"faults": [{"field": fault.field, "value": _plain(fault.value), "message": fault.message} for fault in faults]}
         return api.create_response(request, body, status=status)
 
     @api.exception_handler(InvalidInput)

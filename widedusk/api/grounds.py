@@ -60,9 +60,7 @@ def _given(data: PlaceIn) -> PlaceInput:
 @router.get("/time-zones", response=list[str])
 def time_zones(request: HttpRequest) -> list[str]:
     """Every time zone by name; bounded by the world."""
-    return sorted(
-        zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "posix/", "right/"))
-    )
+    return sorted(zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "posix/", "right/")))
 
 
 @router.get("", response=list[PlaceOut])

@@ -45,9 +45,7 @@ class SessionOut(Schema):
 
 def _session(request: HttpRequest) -> SessionOut:
     get_token(request)
-    offered = (
-        Credentials(username="demo", password=settings.WIDE_DUSK_DEMO_PASSWORD) if settings.WIDE_DUSK_DEMO else None
-    )
+    offered = Credentials(username="demo", password=settings.WIDE_DUSK_DEMO_PASSWORD) if settings.WIDE_DUSK_DEMO else None
     username = request.user.get_username() if request.user.is_authenticated else None
     return SessionOut(username=username, demo=offered, now=now(), frozen=bool(settings.WIDE_DUSK_NOW))
 
@@ -67,14 +65,10 @@ def sign_in(request: HttpRequest, data: Credentials) -> SessionOut | tuple[int, 
         user = None
     if getattr(request, "axes_locked_out", False):
         return 429, {
-            "faults": [
-                {"field": "password", "value": None, "message": "Too many tries. Wait 15 minutes, then try again."}
-            ]
+            "faults": [{"field": "password", "value": None, "message": "Too many tries. Wait 15 minutes, then try again."}]
         }
     if user is None:
-        raise InvalidInput(
-            [Fault("password", None, "Name and password do not belong together. Check both and try again.")]
-        )
+        raise InvalidInput([Fault("password", None, "Name and password do not belong together. Check both and try again.")])
     login(request, user)
     return _session(request)
 

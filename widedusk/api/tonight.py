@@ -107,11 +107,7 @@ def where_to_begin(request: HttpRequest) -> StartOut:
     plan = (
         plans_of(user)
         .filter(
-            night__gte=today,
-            rig__deleted_at=None,
-            spot__deleted_at=None,
-            spot__place__deleted_at=None,
-            target__deleted_at=None,
+            night__gte=today, rig__deleted_at=None, spot__deleted_at=None, spot__place__deleted_at=None, target__deleted_at=None
         )
         .order_by("night", "id")
         .first()

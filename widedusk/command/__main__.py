@@ -90,17 +90,12 @@ def restore(asked: argparse.Namespace) -> int:
     served = server.stop()
     postgres.restore(HERE / asked.file, overwrite=asked.overwrite)
     server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
-    say(
-        "Restored."
-        + (" The server was stopped for it; start it again with ./wide-dusk start or demo." if served else "")
-    )
+    say("Restored." + (" The server was stopped for it; start it again with ./wide-dusk start or demo." if served else ""))
     return 0
 
 
 def main() -> int:
-    parser = argparse.ArgumentParser(
-        prog="./wide-dusk", description="Wide Dusk: one night with a star tracker, worked out."
-    )
+    parser = argparse.ArgumentParser(prog="./wide-dusk", description="Wide Dusk: one night with a star tracker, worked out.")
     words = parser.add_subparsers(required=True, metavar="WORD")
     for function in (demo, start, test, stop, backup, restore, schema, manage):
         one = words.add_parser(function.__name__, help=function.__doc__)
@@ -110,9 +105,7 @@ def main() -> int:
             one.add_argument("--overwrite", action="store_true", help="replace what is there")
         if function in (test, manage):
             one.add_argument(
-                "words",
-                nargs=argparse.REMAINDER,
-                help="handed on to pytest" if function is test else "handed on to Django",
+                "words", nargs=argparse.REMAINDER, help="handed on to pytest" if function is test else "handed on to Django"
             )
     asked = parser.parse_args()
     try:

@@ -28,9 +28,7 @@ def say(text: str) -> None:
     print(text, flush=True)
 
 
-def run(
-    command: Sequence[str | Path], *, env: Mapping[str, str] | None = None, cwd: Path = ROOT, why: str, mend: str = ""
-) -> str:
+def run(command: Sequence[str | Path], *, env: Mapping[str, str] | None = None, cwd: Path = ROOT, why: str, mend: str = "") -> str:
     """Run a program to its end and return what it printed. Raises Failure with the end of its output and the way to mend it."""
     try:
         done = subprocess.run(
@@ -47,9 +45,7 @@ def run(
         raise Failure(f"{why} failed: there is no program {missing.filename}. {mend}") from missing
     if done.returncode:
         tail = "\n".join(f"    {line}" for line in done.stdout.strip().splitlines()[-25:])
-        raise Failure(
-            f"{why} failed ({Path(str(command[0])).name} ended with {done.returncode}):\n{tail}\n{mend}".rstrip()
-        )
+        raise Failure(f"{why} failed ({Path(str(command[0])).name} ended with {done.returncode}):\n{tail}\n{mend}".rstrip())
     return done.stdout
 
 

@@ -26,11 +26,7 @@ def write_schema(env: Mapping[str, str], target: Path = SCHEMA) -> None:
         "--sorted",
         why="Writing the OpenAPI document",
     )
-    run(
-        ["npx", "--no-install", "openapi-typescript", document, "-o", target],
-        cwd=FRONTEND,
-        why="Generating the TypeScript schema",
-    )
+    run(["npx", "--no-install", "openapi-typescript", document, "-o", target], cwd=FRONTEND, why="Generating the TypeScript schema")
 
 
 def _schema_is_fresh(env: Mapping[str, str]) -> None:

@@ -7,19 +7,7 @@ import sys
 import time
 from pathlib import Path
 
-from widedusk.command.basics import (
-    FRONTEND,
-    ROOT,
-    VENV,
-    Failure,
-    files_below,
-    fingerprint,
-    remember,
-    remembered,
-    run,
-    say,
-    timed,
-)
+from widedusk.command.basics import FRONTEND, ROOT, VENV, Failure, files_below, fingerprint, remember, remembered, run, say, timed
 
 PG_BIN = Path("/usr/lib/postgresql/15/bin")
 OLDEST_NODE = (18, 18)
@@ -59,9 +47,7 @@ def _node_fits() -> bool:
     node = shutil.which("node")
     if not node or not shutil.which("npm"):
         return False
-    version = (
-        subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout.strip().lstrip("v")
-    )
+    version = subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout.strip().lstrip("v")
     try:
         return tuple(int(part) for part in version.split(".")[:2]) >= OLDEST_NODE
     except ValueError:
@@ -86,9 +72,7 @@ def debian_packages(*, browser: bool) -> None:
     if not (PG_BIN / "initdb").exists():
         raise Failure("PostgreSQL 15 is still not in its Debian place. Install the package postgresql-15 by hand.")
     if not _node_fits():
-        raise Failure(
-            f"Node {OLDEST_NODE[0]}.{OLDEST_NODE[1]} or newer is needed to build the pages; what is installed is older."
-        )
+        raise Failure(f"Node {OLDEST_NODE[0]}.{OLDEST_NODE[1]} or newer is needed to build the pages; what is installed is older.")
 
 
 def python_environment(*locks: str) -> None:
@@ -102,11 +86,7 @@ def python_environment(*locks: str) -> None:
         started = time.monotonic()
         say(f"  installing the Python packages of requirements/{lock}.txt …")
         if not (VENV / "bin" / "python").exists():
-            run(
-                [sys.executable, "-m", "venv", VENV],
-                why="Making the Python environment",
-                mend="Install Debian's python3-venv.",
-            )
+            run([sys.executable, "-m", "venv", VENV], why="Making the Python environment", mend="Install Debian's python3-venv.")
         run(
             [
                 VENV / "bin" / "python",

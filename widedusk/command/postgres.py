@@ -27,10 +27,7 @@ def folder() -> Path:
     inside = VAR / "postgres"
     if os.geteuid() != 0:
         return inside
-    reachable = (
-        subprocess.run([*_as_owner(), "test", "-x", str(ROOT)], cwd="/", check=False, capture_output=True).returncode
-        == 0
-    )
+    reachable = subprocess.run([*_as_owner(), "test", "-x", str(ROOT)], cwd="/", check=False, capture_output=True).returncode == 0
     return inside if reachable else Path("/var/lib/wide-dusk") / hashlib.sha256(str(ROOT).encode()).hexdigest()[:12]
 
 
@@ -114,22 +111,13 @@ def stop() -> bool:
     """Stop the cluster. True when it was running."""
     if not is_running():
         return False
-    run(
-        [*_as_owner(), PG_BIN / "pg_ctl", "-D", folder(), "-m", "fast", "-w", "stop"],
-        cwd=Path("/"),
-        why="Stopping PostgreSQL",
-    )
+    run([*_as_owner(), PG_BIN / "pg_ctl", "-D", folder(), "-m", "fast", "-w", "stop"], cwd=Path("/"), why="Stopping PostgreSQL")
     return True
 
 
 def client_env() -> dict[str, str]:
     """What PostgreSQL's own tools need to connect."""
-    return {
-        "PGHOST": "127.0.0.1",
-        "PGPORT": str(remembered()["database_port"]),
-        "PGUSER": ROLE,
-        "PGPASSWORD": secret("database"),
-    }
+    return {"PGHOST": "127.0.0.1", "PGPORT": str(remembered()["database_port"]), "PGUSER": ROLE, "PGPASSWORD": secret("database")}
 
 
 def settings_env() -> dict[str, str]:
@@ -174,18 +162,10 @@ def restore(source: Path, *, overwrite: bool) -> None:
     """Bring a backup in. Raises Failure rather than replace accounts that are there unasked."""
     if not source.is_file():
         raise Failure(f"There is no file {source}.")
-    run(
-        [PG_BIN / "pg_restore", "--list", source],
-        why=f"Reading {source}",
-        mend="It is no backup made by ./wide-dusk backup.",
-    )
-    filled = (
-        query("SELECT to_regclass('auth_user') IS NOT NULL") == "t" and query("SELECT count(*) FROM auth_user") != "0"
-    )
+    run([PG_BIN / "pg_restore", "--list", source], why=f"Reading {source}", mend="It is no backup made by ./wide-dusk backup.")
+    filled = query("SELECT to_regclass('auth_user') IS NOT NULL") == "t" and query("SELECT count(*) FROM auth_user") != "0"
     if filled and not overwrite:
-        raise Failure(
-            "The database already holds accounts. To replace all of it, say --overwrite (make a backup first)."
-        )
+        raise Failure("The database already holds accounts. To replace all of it, say --overwrite (make a backup first).")
     run(
         [PG_BIN / "pg_restore", "--clean", "--if-exists", "--no-owner", "--single-transaction", "-d", DATABASE, source],
         env=client_env(),

@@ -111,12 +111,7 @@ def serve(env: Mapping[str, str], mode: str) -> str:
     stamp = fingerprint(files_below("widedusk", "demo", "frontend/dist", suffixes=(".py", ".html"))) + mode
     kept = remembered()
     port = kept.get("web_port")
-    if (
-        kept.get("web_stamp") == stamp
-        and isinstance(port, int)
-        and _ours(kept.get("web_pid") or 0)
-        and is_healthy(port)
-    ):
+    if kept.get("web_stamp") == stamp and isinstance(port, int) and _ours(kept.get("web_pid") or 0) and is_healthy(port):
         return f"http://127.0.0.1:{port}/"
     stop()
     asked = os.environ.get("WIDE_DUSK_PORT", "")

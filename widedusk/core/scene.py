@@ -35,9 +35,7 @@ class Spot:
         try:
             ZoneInfo(self.time_zone)
         except (ZoneInfoNotFoundError, ValueError, OSError):
-            checks.fault(
-                "time_zone", self.time_zone, f"{self.time_zone!r} is no time zone; choose one such as Africa/Windhoek."
-            )
+            checks.fault("time_zone", self.time_zone, f"{self.time_zone!r} is no time zone; choose one such as Africa/Windhoek.")
         checks.done()
 
     @property

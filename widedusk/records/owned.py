@@ -37,9 +37,7 @@ class Owned(models.Model):
         abstract = True
         ordering: ClassVar[tuple[str, ...]] = ("name", "id")
         constraints = (
-            models.UniqueConstraint(
-                fields=("owner", "name"), condition=models.Q(deleted_at=None), name="one_%(class)s_of_a_name"
-            ),
+            models.UniqueConstraint(fields=("owner", "name"), condition=models.Q(deleted_at=None), name="one_%(class)s_of_a_name"),
         )
 
     def __str__(self) -> str:
@@ -47,15 +45,9 @@ class Owned(models.Model):
 
     def refuse_a_second_of_its_name(self) -> None:
         """Raise InvalidInput when this person already has another record of this name."""
-        others = (
-            type(self)
-            ._default_manager.filter(owner_id=self.owner_id, name=self.name, deleted_at=None)
-            .exclude(pk=self.pk)
-        )
+        others = type(self)._default_manager.filter(owner_id=self.owner_id, name=self.name, deleted_at=None).exclude(pk=self.pk)
         if others.exists():
-            raise InvalidInput(
-                [Fault("name", self.name, f"You already have “{self.name}”; give this one another name.")]
-            )
+            raise InvalidInput([Fault("name", self.name, f"You already have “{self.name}”; give this one another name.")])
 
     def delete_softly(self) -> None:
         self.deleted_at = timezone.now()

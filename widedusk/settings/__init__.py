@@ -12,9 +12,7 @@ ROOT = Path(__file__).resolve().parents[2]
 def _needed(name: str) -> str:
     value = os.environ.get(name)
     if not value:
-        raise ImproperlyConfigured(
-            f"{name} is not set. Start through ./wide-dusk, which sets it, or see docs/architecture.md."
-        )
+        raise ImproperlyConfigured(f"{name} is not set. Start through ./wide-dusk, which sets it, or see docs/architecture.md.")
     return value
 
 
@@ -59,11 +57,7 @@ MIDDLEWARE = [
 ROOT_URLCONF = "widedusk.urls"
 WSGI_APPLICATION = "widedusk.wsgi.application"
 TEMPLATES = [
-    {
-        "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "DIRS": [ROOT / "frontend" / "dist"],
-        "APP_DIRS": False,
-    }
+    {"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [ROOT / "frontend" / "dist"], "APP_DIRS": False}
 ]
 
 DATABASES = {

@@ -30,14 +30,7 @@ class Card:
 
 
 def card(
-    window_s: float,
-    exposure_s: float,
-    gap_s: float,
-    delay_s: float,
-    keep: float,
-    raw_file_mb: float,
-    card_gb: float,
-    darks: int,
+    window_s: float, exposure_s: float, gap_s: float, delay_s: float, keep: float, raw_file_mb: float, card_gb: float, darks: int
 ) -> Card:
     """Fill a window with whole frames, as far as the memory card goes (darks included).
 

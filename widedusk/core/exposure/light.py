@@ -43,9 +43,7 @@ def sky_limited_s(read_noise_e: Floats | float, background_e_s: Floats | float, 
     return np.asarray(np.asarray(read_noise_e) ** 2 / (np.asarray(background_e_s) * ((1.0 + noise_share) ** 2 - 1.0)))
 
 
-def read_noise_share(
-    read_noise_e: Floats | float, background_e_s: Floats | float, exposure_s: Floats | float
-) -> Floats:
+def read_noise_share(read_noise_e: Floats | float, background_e_s: Floats | float, exposure_s: Floats | float) -> Floats:
     """Share q that read noise adds to the noise of a sub: sqrt(1 + R²/(E t)) - 1. Inverse of sky_limited_s."""
     return np.asarray(np.sqrt(1.0 + np.asarray(read_noise_e) ** 2 / (np.asarray(background_e_s) * exposure_s)) - 1.0)
 

@@ -21,9 +21,7 @@ SubSchool = Literal["best", "sky", "tracks", "fixed"]
 LimitKey = Literal["periodic", "alignment", "ceiling"]
 
 # Lengths people key into a timer. Ten minutes is where one lost frame costs more than longer subs win: common practice.
-KEYABLE_S = np.array(
-    [1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 60, 90, 120, 150, 180, 240, 300, 360, 480, 600], dtype=float
-)
+KEYABLE_S = np.array([1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 60, 90, 120, 150, 180, 240, 300, 360, 480, 600], dtype=float)
 FLAT_TOP = 0.03  # subs within 3 % of the best are as good; the shortest of them loses least to gusts and cloud
 
 
@@ -73,8 +71,7 @@ def _best(conditions: Conditions, step: IsoStep, without: LimitKey | None = None
     useful = useful_signal(KEYABLE_S, keep, conditions.background_e_s, step.read_noise_e, conditions.gap_s)
     if without != "ceiling":
         allowed = (
-            max(float(ceiling_s(step.full_well_e, conditions.background_e_s, conditions.ceiling_share)), KEYABLE_S[0])
-            >= KEYABLE_S
+            max(float(ceiling_s(step.full_well_e, conditions.background_e_s, conditions.ceiling_share)), KEYABLE_S[0]) >= KEYABLE_S
         )
         useful = np.where(allowed, useful, 0.0)
     return float(KEYABLE_S[np.flatnonzero(useful >= (1.0 - FLAT_TOP) * useful.max())[0]])
@@ -108,9 +105,7 @@ def advise_at(conditions: Conditions, step: IsoStep, school: SubSchool, fixed_s:
     kept = np.flatnonzero(keep >= conditions.keep_wanted)
     keeps_until = float(KEYABLE_S[kept[-1]]) if kept.size else None
     drift = conditions.motion.drift_px_s
-    aligned_until = (
-        tolerated_trail_px(conditions.elongation_limit, conditions.star_fwhm_px) / drift if drift > 0 else np.inf
-    )
+    aligned_until = tolerated_trail_px(conditions.elongation_limit, conditions.star_fwhm_px) / drift if drift > 0 else np.inf
     binds: LimitKey | Literal["read noise", "habit", "patience"]
     if school == "best":
         exposure = _best(conditions, step)
@@ -158,9 +153,7 @@ def advise(
     """
     if iso is not None:
         return advise_at(conditions, camera.step(iso), school, fixed_s)
-    advices = [
-        advise_at(conditions, step, school, fixed_s) for step in sorted(camera.iso_steps, key=lambda step: step.iso)
-    ]
+    advices = [advise_at(conditions, step, school, fixed_s) for step in sorted(camera.iso_steps, key=lambda step: step.iso)]
     for advice in advices:
         if advice.iso_is_sky_limited:
             return advice

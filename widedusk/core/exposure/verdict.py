@@ -31,9 +31,7 @@ def aperture(rig: Rig, choices: Choices) -> float:
     if f_number < rig.lens.f_widest:
         checks = Checks()
         checks.fault(
-            "f_number",
-            f_number,
-            f"f/{f_number:g} is wider than {rig.lens.name} opens; give f/{rig.lens.f_widest:g} or more.",
+            "f_number", f_number, f"f/{f_number:g} is wider than {rig.lens.name} opens; give f/{rig.lens.f_widest:g} or more."
         )
         checks.done()
     return f_number
@@ -65,10 +63,7 @@ def target_signal_e_s(rig: Rig, target: Target, mean_airmass: float, choices: Ch
     """Electrons per second from the target's surface in one pixel, dimmed by the air."""
     return float(
         electrons_per_s(
-            target.surface_mag + EXTINCTION_V * mean_airmass,
-            rig.camera.pitch_um,
-            aperture(rig, choices),
-            rig.camera.response_nm,
+            target.surface_mag + EXTINCTION_V * mean_airmass, rig.camera.pitch_um, aperture(rig, choices), rig.camera.response_nm
         )
     )
 
@@ -97,12 +92,7 @@ def _limits(advice: SubAdvice, wanted: Conditions) -> tuple[Limit, ...]:
             advice.binds == "periodic",
             "periodic error and drift",
         ),
-        Limit(
-            "Alignment drift",
-            "at most",
-            seconds("Tolerated trail after", advice.aligned_until_s),
-            advice.binds == "alignment",
-        ),
+        Limit("Alignment drift", "at most", seconds("Tolerated trail after", advice.aligned_until_s), advice.binds == "alignment"),
         Limit(
             "Clip ceiling",
             "at most",
@@ -130,11 +120,7 @@ def exposure_verdict(
     signal = target_signal_e_s(rig, target, mean_airmass, choices)
     ratio = float(signal_to_noise(signal, wanted.background_e_s, step.read_noise_e, t, card.kept_frames))
     level: Level = (
-        "stop"
-        if advice.keep < 0.5
-        else "care"
-        if advice.keep < wanted.keep_wanted or not advice.iso_is_sky_limited
-        else "go"
+        "stop" if advice.keep < 0.5 else "care" if advice.keep < wanted.keep_wanted or not advice.iso_is_sky_limited else "go"
     )
     notes = []
     if advice.keep < wanted.keep_wanted:
@@ -199,10 +185,7 @@ def exposure_verdict(
             "drift",
             "Alignment drift",
             "t = L s / (ω ε)",
-            (
-                Quantity("Axis error expected", choices.alignment_arcmin, "′", "ε"),
-                Quantity("Image scale", scale, "″/px", "s", 2),
-            ),
+            (Quantity("Axis error expected", choices.alignment_arcmin, "′", "ε"), Quantity("Image scale", scale, "″/px", "s", 2)),
             Quantity("Tolerated trail after", advice.aligned_until_s, "s", decimals=0),
             "ω (M − P) × s, worst case for any star",
             "published",
@@ -304,12 +287,7 @@ def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -
         ),
         limits=(
             Limit("The window", "at most", end, card.limited_by == "window"),
-            Limit(
-                "The memory card",
-                "at most",
-                Quantity("Storage", choices.card_gb, "GB", decimals=0),
-                card.limited_by == "card",
-            ),
+            Limit("The memory card", "at most", Quantity("Storage", choices.card_gb, "GB", decimals=0), card.limited_by == "card"),
         ),
         workings=(
             Working(
@@ -325,7 +303,8 @@ def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -
                 frames,
                 "Counting",
                 "definition",
-                f"A timer whose interval is the pause takes {card.interval_gap_s:g} s; one that counts from start to start takes {card.interval_start_s:g} s.",
+                f"A timer whose interval is the pause takes {card.interval_gap_s:g} s; one that counts from start to start "
+                f"takes {card.interval_start_s:g} s.",
             ),
             Working(
                 "kept",

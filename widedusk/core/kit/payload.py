@@ -27,9 +27,7 @@ def school_share(school: PayloadSchool, own_percent: float | None) -> float:
 
 def carried_mass_g(rig: Rig) -> float:
     """Everything the tracker carries in grams; counterweights only where its rating includes them."""
-    extras = sum(
-        item.mass_g for item in rig.carried if rig.tracker.rating_includes_counterweights or not item.counterweight
-    )
+    extras = sum(item.mass_g for item in rig.carried if rig.tracker.rating_includes_counterweights or not item.counterweight)
     return rig.camera.mass_g + rig.lens.mass_g + extras
 
 

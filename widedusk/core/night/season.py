@@ -41,9 +41,7 @@ def season(spot: Spot, target: Target, after: date, choices: Choices) -> Season:
         return after + timedelta(days=int(np.argmax(nights))) if nights.any() else None
 
     best = int(np.argmax(minutes))
-    return Season(
-        first(minutes >= WORTH_MIN), first(dark.any(axis=1)), after + timedelta(days=best), int(minutes[best])
-    )
+    return Season(first(minutes >= WORTH_MIN), first(dark.any(axis=1)), after + timedelta(days=best), int(minutes[best]))
 
 
 def highest_altitude_deg(latitude_deg: float, dec_deg: float) -> float:

@@ -107,29 +107,17 @@ def _cues(night: Night, path: Track, choices: Choices, setup: float) -> tuple[Cu
     found: list[tuple[str, str, float | None]] = [("setup", "Set up and align", setup)]
     down, up = night.sunset_and_sunrise()
     dark, dawn = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
-    found += [
-        ("sunset", "Sunset", down),
-        ("dark", "Dark", dark),
-        ("dawn", "Dawn begins", dawn),
-        ("sunrise", "Sunrise", up),
-    ]
+    found += [("sunset", "Sunset", down), ("dark", "Dark", dark), ("dawn", "Dawn begins", dawn), ("sunrise", "Sunrise", up)]
     # Upper limb on the refracted horizon: 34' of refraction and about 15.5' of radius.
     rises, sets = crossings(night.mjd, night.moon_altitude, SUN_RISE_ALTITUDE)
-    found += [("moonrise", "Moonrise", moment) for moment in rises] + [
-        ("moonset", "Moonset", moment) for moment in sets
-    ]
+    found += [("moonrise", "Moonrise", moment) for moment in rises] + [("moonset", "Moonset", moment) for moment in sets]
     found.append(("transit", "Target highest", float(night.mjd[int(np.argmax(path.altitude))])))
     run = path.best_run
     if run is not None:
-        found += [
-            ("opens", "Window opens", float(night.mjd[run[0]])),
-            ("closes", "Window closes", float(night.mjd[run[1]])),
-        ]
+        found += [("opens", "Window opens", float(night.mjd[run[0]])), ("closes", "Window closes", float(night.mjd[run[1]]))]
     first, last = _span(night)
     shown = sorted(
-        (moment, key, name)
-        for key, name, moment in found
-        if moment is not None and night.mjd[first] <= moment <= night.mjd[last]
+        (moment, key, name) for key, name, moment in found if moment is not None and night.mjd[first] <= moment <= night.mjd[last]
     )
     return tuple(Cue(key, name, datetime_from_mjd(moment), night.spot.clock(moment)) for moment, key, name in shown)
 
@@ -140,9 +128,7 @@ def tonight(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choice
     path = track(night, target, choices)
     run = path.best_run
     sky_mag = mean_sky_mag(path, run) if run else spot.sky_mag
-    inside = (
-        slice(run[0], run[1] + 1) if run else slice(int(np.argmax(path.altitude)), int(np.argmax(path.altitude)) + 1)
-    )
+    inside = slice(run[0], run[1] + 1) if run else slice(int(np.argmax(path.altitude)), int(np.argmax(path.altitude)) + 1)
     mean_airmass = float(np.mean(airmass(path.altitude[inside])))
 
     wanted = conditions(rig, target, sky_mag, choices)

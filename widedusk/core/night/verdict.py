@@ -179,8 +179,7 @@ def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Re
     if "blocked" in states:
         share = states.count("blocked") / len(states)
         return _Reason(
-            f"{name} stays behind the silhouette of {spot.name} while it is dark"
-            f"{'' if share > 0.99 else ' or is too low'}.",
+            f"{name} stays behind the silhouette of {spot.name} while it is dark{'' if share > 0.99 else ' or is too low'}.",
             "what stands in the way at this spot",
             f"Try another spot of this place. {when}",
         )

@@ -107,9 +107,7 @@ def track(night: Night, target: Target, choices: Choices) -> Track:
     state[altitude < np.radians(choices.min_altitude_deg)] = STATES.index("low")
     state[night.sun_altitude > np.radians(DARK_SUN_DEG[choices.darkness])] = STATES.index("twilight")
     state[night.sun_altitude > SUN_RISE_ALTITUDE] = STATES.index("day")
-    return Track(
-        altitude, azimuth, obstruction, sky, moon_adds, distance, state, _runs(state == STATES.index("usable"))
-    )
+    return Track(altitude, azimuth, obstruction, sky, moon_adds, distance, state, _runs(state == STATES.index("usable")))
 
 
 def mean_sky_mag(track_: Track, run: Run) -> float:

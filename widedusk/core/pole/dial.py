@@ -80,9 +80,7 @@ def _places(stars: tuple[PoleStar, ...], mjd: float) -> tuple[Floats, Floats]:
     return star_place(ra, dec, mjd, pm_ra, pm_dec, np.array([star.parallax_mas for star in stars]) / 1000.0)
 
 
-def dial(
-    observer: Observer, mjd: float, view: ScopeView, pole: PoleKind = "refracted", temperature_c: float = 10.0
-) -> Dial:
+def dial(observer: Observer, mjd: float, view: ScopeView, pole: PoleKind = "refracted", temperature_c: float = 10.0) -> Dial:
     """The pole's stars around the point at which the axis should aim, at one moment.
 
     With the refracted pole the axis aims where the pole appears, about 0.8' above the true one at latitude 50°.
@@ -115,10 +113,5 @@ def dial(
         for i, one in enumerate(stars)
     )
     return Dial(
-        observer.south,
-        view,
-        pole,
-        float(np.degrees(aim_altitude)),
-        float(np.degrees(refracted_pole - true_pole) * 60.0),
-        marks,
+        observer.south, view, pole, float(np.degrees(aim_altitude)), float(np.degrees(refracted_pole - true_pole) * 60.0), marks
     )

@@ -55,9 +55,7 @@ def pole_verdict(
     hidden = _pole_in_sight(spot)
     level: Level = "go" if enough and not hidden else "care"
     way = (
-        f"{method.name.lower()} is enough"
-        if method
-        else "the drift of two stars may just miss it: measure, adjust, measure again"
+        f"{method.name.lower()} is enough" if method else "the drift of two stars may just miss it: measure, adjust, measure again"
     )
     sentence = f"Align within {_arc(tolerance)}: {way}."
     advice = [hidden] if hidden else []
@@ -87,10 +85,7 @@ def pole_verdict(
             "scale",
             "Image scale",
             "s = 206.2648 p / f",
-            (
-                Quantity("Pixel pitch", rig.camera.pitch_um, "µm", "p", 2),
-                Quantity("Focal length", rig.lens.focal_mm, "mm", "f", 0),
-            ),
+            (Quantity("Pixel pitch", rig.camera.pitch_um, "µm", "p", 2), Quantity("Focal length", rig.lens.focal_mm, "mm", "f", 0)),
             Quantity("Image scale", scale, "″/px", "s", 2),
             "Small-angle identity",
             "definition",

@@ -62,10 +62,7 @@ def moonlight(
     sight = scattering_airmass(np.minimum(zenith_distance, np.pi / 2))
     to_moon = scattering_airmass(np.minimum(moon_zenith_distance, np.pi / 2))
     nanolamberts = (
-        (rayleigh + mie)
-        * outside_air
-        * 10.0 ** (-0.4 * extinction * to_moon)
-        * (1.0 - 10.0 ** (-0.4 * extinction * sight))
+        (rayleigh + mie) * outside_air * 10.0 ** (-0.4 * extinction * to_moon) * (1.0 - 10.0 ** (-0.4 * extinction * sight))
     )
     result = (20.7233 - np.log(nanolamberts / 34.08)) / 0.92104
     return np.where(moon_zenith_distance < np.pi / 2, result, np.inf)

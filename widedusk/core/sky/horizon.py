@@ -35,7 +35,7 @@ def altaz(ra: Floats, dec: Floats, mjd: Floats, observer: Observer) -> tuple[Flo
 def sin_altitude(ra: Floats, dec: Floats, mjd: Floats, observer: Observer) -> Floats:
     """Sine of the geometric altitude: the cheap form for searches over many objects; arrays broadcast."""
     angle = hour_angle(ra, mjd, observer.longitude_rad)
-    return np.sin(observer.latitude_rad) * np.sin(dec) + np.cos(observer.latitude_rad) * np.cos(dec) * np.cos(angle)
+    return np.asarray(np.sin(observer.latitude_rad) * np.sin(dec) + np.cos(observer.latitude_rad) * np.cos(dec) * np.cos(angle))
 
 
 def pressure_at(height_m: float) -> float:
@@ -43,9 +43,7 @@ def pressure_at(height_m: float) -> float:
     return float(1013.25 * (1.0 - 2.25577e-5 * height_m) ** 5.25588)
 
 
-def refraction_from_apparent(
-    apparent: Floats | float, pressure_hpa: float = 1010.0, temperature_c: float = 10.0
-) -> Floats:
+def refraction_from_apparent(apparent: Floats | float, pressure_hpa: float = 1010.0, temperature_c: float = 10.0) -> Floats:
     """Refraction in radians for an apparent altitude in radians, from -1° upward.
 
     Source: Bennett 1982, Journal of Navigation 35, 255, with the usual scaling to pressure and temperature.
@@ -79,11 +77,7 @@ class HorizonProfile:
             checks.within(f"horizon.{number}.azimuth_deg", azimuth, 0, 360, "°")
             checks.within(f"horizon.{number}.altitude_deg", altitude, -5, 89, "°")
         if len(self.points_deg) == 1:
-            checks.fault(
-                "horizon",
-                len(self.points_deg),
-                "One point is no profile; give two or more, or none for an open horizon.",
-            )
+            checks.fault("horizon", len(self.points_deg), "One point is no profile; give two or more, or none for an open horizon.")
         checks.done()
 
     def altitude_at(self, azimuth: Floats) -> Floats:
@@ -91,9 +85,7 @@ class HorizonProfile:
         if not self.points_deg:
             return np.zeros_like(np.asarray(azimuth, dtype=float))
         ordered = np.array(sorted(self.points_deg), dtype=float)
-        return np.asarray(
-            np.radians(np.interp(np.degrees(azimuth) % 360.0, ordered[:, 0], ordered[:, 1], period=360.0))
-        )
+        return np.asarray(np.radians(np.interp(np.degrees(azimuth) % 360.0, ordered[:, 0], ordered[:, 1], period=360.0)))
 
 
 def crossings(mjd: Floats, altitude: Floats, level: Floats | float) -> tuple[list[float], list[float]]:

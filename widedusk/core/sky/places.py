@@ -57,9 +57,7 @@ def star_place(
     ra, dec: ICRS at epoch J2000.0, radians, any shape. pm_ra is d(ra)/dt, not times cos(dec); radians per year.
     Returns (ra, dec), radians. Source: ERFA atci13 (IAU 2006/2000A precession-nutation).
     """
-    apparent_ra, apparent_dec, _ = erfa.atci13(
-        ra, dec, pm_ra, pm_dec, parallax_arcsec, 0.0, JD_OF_MJD_0, tt_from_utc(mjd)
-    )
+    apparent_ra, apparent_dec, _ = erfa.atci13(ra, dec, pm_ra, pm_dec, parallax_arcsec, 0.0, JD_OF_MJD_0, tt_from_utc(mjd))
     return np.asarray(apparent_ra, dtype=float), np.asarray(apparent_dec, dtype=float)
 
 
@@ -67,9 +65,7 @@ def _observer_vector(observer: Observer, mjd: Floats) -> Floats:
     """Geocentric vector of the observer in CIRS, AU, shape (..., 3)."""
     x, y, z = np.asarray(erfa.gd2gc(1, observer.longitude_rad, observer.latitude_rad, observer.height_m)) / AU_M
     era = earth_rotation_angle(mjd)
-    return np.stack(
-        [np.cos(era) * x - np.sin(era) * y, np.sin(era) * x + np.cos(era) * y, np.full_like(era, z)], axis=-1
-    )
+    return np.stack([np.cos(era) * x - np.sin(era) * y, np.sin(era) * x + np.cos(era) * y, np.full_like(era, z)], axis=-1)
 
 
 def _as_place(vector: Floats) -> Place:

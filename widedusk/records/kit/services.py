@@ -1,7 +1,7 @@
 """Between the rows of a rig and the rig the core reckons with."""
 
 from dataclasses import asdict, fields
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
@@ -13,11 +13,7 @@ from widedusk.records.owned import OwnedQuerySet
 
 def rigs_of(user: AbstractBaseUser) -> OwnedQuerySet[Rig]:
     """This person's rigs with all their parts in few queries."""
-    return (
-        Rig.objects.of(user)
-        .select_related("camera", "lens", "tracker")
-        .prefetch_related("camera__iso_steps", "carried")
-    )
+    return Rig.objects.of(user).select_related("camera", "lens", "tracker").prefetch_related("camera__iso_steps", "carried")
 
 
 def _values(row: models.Model, shape: type[Any], *leave: str) -> dict[str, Any]:
@@ -32,8 +28,8 @@ def rig_of(row: Rig) -> parts.Rig:
         parts.Camera(**_values(row.camera, parts.Camera, "iso_steps"), iso_steps=steps),
         parts.Lens(**_values(row.lens, parts.Lens)),
         parts.Tracker(**_values(row.tracker, parts.Tracker)),
-        row.support,
-        row.star_fwhm_px,  # type: ignore[arg-type]  # the column holds what the core let in
+        cast(parts.Support, row.support),
+        row.star_fwhm_px,
         tuple(parts.Carried(**_values(item, parts.Carried)) for item in row.carried.all()),
     )
 

@@ -41,11 +41,7 @@ def parts_of_a_plan(user: AbstractBaseUser, rig: int, spot: int, target: int) ->
 
 def changed(choices: Choices) -> dict[str, Any]:
     """Only what differs from the defaults, so that a better default reaches old plans."""
-    return {
-        field.name: getattr(choices, field.name)
-        for field in fields(Choices)
-        if getattr(choices, field.name) != field.default
-    }
+    return {field.name: getattr(choices, field.name) for field in fields(Choices) if getattr(choices, field.name) != field.default}
 
 
 def choices_of(row: Plan) -> Choices:
@@ -55,12 +51,7 @@ def choices_of(row: Plan) -> Choices:
 
 
 def keep_plan(
-    owner: AbstractBaseUser,
-    name: str,
-    records: tuple[Rig, Spot, Target],
-    night: date,
-    choices: Choices,
-    row: Plan | None = None,
+    owner: AbstractBaseUser, name: str, records: tuple[Rig, Spot, Target], night: date, choices: Choices, row: Plan | None = None
 ) -> Plan:
     """Store a plan. Raises InvalidInput for a missing name or one in use."""
     if not name.strip():
