@@ -11,24 +11,32 @@ from pydantic import Field
 
 from widedusk.api.failures import FailureOut
 from widedusk.api.schemas import Done, Number, Text, user_of
-from widedusk.records.grounds.models import Place
+from widedusk.records.grounds.models import Place, Spot
 from widedusk.records.grounds.services import PlaceInput, SpotInput, keep_place, places_of
 from widedusk.records.owned import OwnedQuerySet
 
 router = Router(tags=["places"])
-Point = tuple[Number, Number]  # azimuth°, altitude°
+
+
+class PointShape(Schema):
+    azimuth_deg: Number
+    altitude_deg: Number
 
 
 class SpotIn(Schema):
     id: int | None = None
     name: Text
-    horizon: Annotated[list[Point], Field(max_length=720)] = Field(default_factory=list)
+    horizon: Annotated[list[PointShape], Field(max_length=720)] = Field(default_factory=list)
 
 
 class SpotOut(Schema):
     id: int
     name: str
-    horizon: list[Point]
+    horizon: list[PointShape]
+
+    @staticmethod
+    def resolve_horizon(row: Spot) -> list[dict[str, float]]:
+        return [{"azimuth_deg": azimuth, "altitude_deg": altitude} for azimuth, altitude in row.horizon]
 
 
 class PlaceIn(Schema):
@@ -54,7 +62,13 @@ class PlaceOut(Schema):
 
 def _given(data: PlaceIn) -> PlaceInput:
     values = data.dict(exclude={"spots"})
-    return PlaceInput(**values, spots=tuple(SpotInput(spot.id, spot.name, tuple(spot.horizon)) for spot in data.spots))
+    return PlaceInput(
+        **values,
+        spots=tuple(
+            SpotInput(spot.id, spot.name, tuple((point.azimuth_deg, point.altitude_deg) for point in spot.horizon))
+            for spot in data.spots
+        ),
+    )
 
 
 @router.get("/time-zones", response=list[str])

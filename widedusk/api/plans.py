@@ -77,14 +77,14 @@ def _keep(request: HttpRequest, data: PlanIn, row: Plan | None = None) -> Plan:
     return keep_plan(user_of(request), data.name, records, data.night, choices, row)
 
 
-@router.get("", response=list[PlanOut])
+@router.get("", response=list[PlanOut], exclude_defaults=True)
 @paginate
 def plans(request: HttpRequest) -> OwnedQuerySet[Plan]:
     """Your plans, the latest night first."""
     return plans_of(user_of(request))
 
 
-@router.get("/{int:plan_id}", response={200: PlanOut, 404: FailureOut})
+@router.get("/{int:plan_id}", response={200: PlanOut, 404: FailureOut}, exclude_defaults=True)
 def plan(request: HttpRequest, plan_id: int) -> Plan:
     """One plan."""
     return get_object_or_404(plans_of(user_of(request)), pk=plan_id)

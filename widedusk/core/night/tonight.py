@@ -35,6 +35,14 @@ class Cue:
 
 
 @dataclass(frozen=True)
+class Stretch:
+    """From one minute of the strip to another."""
+
+    first: int
+    last: int
+
+
+@dataclass(frozen=True)
 class Strip:
     """The dusk strip, minute by minute; all lists have the same length, angles in degrees."""
 
@@ -45,7 +53,7 @@ class Strip:
     obstruction: list[float]
     moon_altitude: list[float]
     state: list[str]
-    exposures: tuple[int, int] | None  # minutes between which the card runs
+    exposures: Stretch | None  # while the card runs
     moon_lit_percent: float
 
 
@@ -85,7 +93,7 @@ def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None) -> St
         np.round(np.degrees(path.obstruction[window]), 1).tolist(),
         np.round(np.degrees(night.moon_altitude[window]), 1).tolist(),
         [STATES[code] for code in path.state[window]],
-        (run_minutes[0] - first, run_minutes[1] - first) if run_minutes else None,
+        Stretch(run_minutes[0] - first, run_minutes[1] - first) if run_minutes else None,
         night.lit_share * 100,
     )
 

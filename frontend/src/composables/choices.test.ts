@@ -1,0 +1,46 @@
+import { describe, expect, it } from 'vitest'
+
+import { choicesIn, choicesOut, shiftedNight, typed } from './choices'
+import { figure, inUtc, number } from './figures'
+
+const quantity = (part: object) => ({ name: 'x', value: null, unit: '', symbol: '', decimals: 1, text: '', working: '', ...part })
+
+describe('choices in the address', () => {
+  it('survive the way out and back', () => {
+    const choices = { f_number: 4, sub_school: 'tracks' as const, setup_time: '20:30', iso: 800, gap_s: 0 }
+    expect(choicesIn(choicesOut(choices))).toEqual(choices)
+  })
+
+  it('leave out what is empty or the default', () => {
+    expect(choicesOut({ f_number: null, gap_s: 2, darks: 12 }, { gap_s: 2 })).toEqual({ darks: '12' })
+  })
+
+  it('pass on what is no number as it was typed, so that the server can say what is wrong', () => {
+    expect(typed(' 2.8 ')).toBe(2.8)
+    expect(typed('two')).toBe('two')
+    expect(typed('  ')).toBeNull()
+    expect(choicesIn({ f_number: '2,8' })).toEqual({ f_number: '2,8' })
+  })
+
+  it('step through nights over months and leave nonsense alone', () => {
+    expect(shiftedNight('2026-12-31', 1)).toBe('2027-01-01')
+    expect(shiftedNight('2028-03-01', -1)).toBe('2028-02-29')
+    expect(shiftedNight('soon', 1)).toBe('soon')
+  })
+})
+
+describe('figures', () => {
+  it('carry their unit, degrees and minutes close by', () => {
+    expect(figure(quantity({ value: 34.24, unit: '°' }))).toBe('34.2°')
+    expect(figure(quantity({ value: 9.167, unit: '″/px', decimals: 2 }))).toBe('9.17″/px')
+    expect(figure(quantity({ value: 12500, unit: 'g', decimals: 0 }))).toBe('12\u202f500 g')
+    expect(figure(quantity({ text: '21:43' }))).toBe('21:43')
+    expect(figure(quantity({}))).toBe('–')
+    expect(number(-0.5, 2)).toBe('-0.50')
+  })
+
+  it('tell the instant in UTC', () => {
+    expect(inUtc('2026-12-09T19:43:10Z')).toBe('19:43 UTC')
+    expect(inUtc(null)).toBeUndefined()
+  })
+})

@@ -1,0 +1,26 @@
+/** How figures are written. */
+import type { Quantity } from './useTonight'
+
+const THIN = '\u202f'
+
+/** A number with its decimals and grouped thousands. */
+export function number(value: number, decimals: number): string {
+  return value.toLocaleString('en-GB', { minimumFractionDigits: decimals, maximumFractionDigits: decimals, useGrouping: Math.abs(value) >= 10_000 }).replace(/,/g, THIN)
+}
+
+/** Units that stand close to the number. */
+const CLOSE = ['°', '′', '″']
+
+/** A quantity as one piece of text: words, clock time, or number with unit. */
+export function figure(quantity: Quantity): string {
+  if (quantity.text) return quantity.text
+  if (quantity.value === null || quantity.value === undefined) return '–'
+  const bare = number(quantity.value, quantity.decimals)
+  if (!quantity.unit) return bare
+  return CLOSE.some((unit) => quantity.unit.startsWith(unit)) ? `${bare}${quantity.unit}` : `${bare} ${quantity.unit}`
+}
+
+/** The same instant in UTC, for those who ask. */
+export function inUtc(moment: string | null | undefined): string | undefined {
+  return moment ? `${moment.slice(11, 16)} UTC` : undefined
+}

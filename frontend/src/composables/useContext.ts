@@ -1,0 +1,66 @@
+/** With what, where, when, at what, and how: carried by the address, shared by every workspace. */
+import { computed } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { answer, api } from '@/api/client'
+
+import { choicesIn, choicesOut, shiftedNight, type Choices } from './choices'
+
+export interface Context {
+  rig: number
+  spot: number
+  night: string
+  target: number
+}
+
+const whole = (text: unknown) => (typeof text === 'string' && /^\d+$/.test(text) ? Number(text) : null)
+
+export function useContext() {
+  const route = useRoute()
+  const router = useRouter()
+
+  const rig = computed(() => whole(route.query.rig))
+  const spot = computed(() => whole(route.query.spot))
+  const target = computed(() => whole(route.query.target))
+  const night = computed(() => (typeof route.query.night === 'string' ? route.query.night : null))
+  const plan = computed(() => whole(route.query.plan))
+  const choices = computed(() => choicesIn(route.query))
+  const context = computed<Context | null>(() =>
+    rig.value && spot.value && target.value && night.value
+      ? { rig: rig.value, spot: spot.value, night: night.value, target: target.value }
+      : null,
+  )
+
+  /** Change part of the context; the back key undoes it. */
+  function change(part: Partial<Context>) {
+    const words = Object.fromEntries(Object.entries(part).map(([name, value]) => [name, String(value)]))
+    return router.push({ path: route.path, query: { ...route.query, ...words } })
+  }
+
+  function shiftNight(days: number) {
+    if (night.value) void change({ night: shiftedNight(night.value, days) })
+  }
+
+  /** Replace the choices as a whole. */
+  function choose(next: Partial<Choices>) {
+    const kept: Record<string, string> = {}
+    for (const name of ['rig', 'spot', 'night', 'target', 'plan']) {
+      const value = route.query[name]
+      if (typeof value === 'string') kept[name] = value
+    }
+    return router.push({ path: route.path, query: { ...kept, ...choicesOut(next) } })
+  }
+
+  /** Where nothing is chosen yet, begin where the server says; what is chosen stays. */
+  async function begin() {
+    if (context.value) return
+    const start = await answer(api.GET('/api/tonight/start'))
+    const query: Record<string, string> = {}
+    for (const name of ['rig', 'spot', 'night', 'target'] as const) {
+      if (start[name] !== null) query[name] = String(start[name])
+    }
+    await router.replace({ path: route.path, query: { ...query, ...route.query } })
+  }
+
+  return { rig, spot, night, target, plan, choices, context, change, choose, shiftNight, begin }
+}

@@ -1,0 +1,35 @@
+/** Who is signed in, and what time it is by the server. */
+import { useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { answer, api, type Schemas } from '@/api/client'
+
+export type Session = Schemas['SessionOut']
+
+const session = ref<Session | null>(null)
+
+export async function fetchSession(): Promise<Session> {
+  session.value ??= await answer(api.GET('/api/session'))
+  return session.value
+}
+
+export function useSession() {
+  const router = useRouter()
+  const queries = useQueryClient()
+
+  async function enter(how: 'sign-in' | 'account', username: string, password: string, then: string) {
+    const body = { username, password }
+    session.value = await answer(how === 'sign-in' ? api.POST('/api/session', { body }) : api.POST('/api/session/account', { body }))
+    queries.clear()
+    await router.push(then)
+  }
+
+  async function leave() {
+    session.value = await answer(api.DELETE('/api/session'))
+    queries.clear()
+    await router.push({ name: 'sign-in' })
+  }
+
+  return { session, enter, leave }
+}

@@ -1,0 +1,25 @@
+/** The night worked out: asked again whenever context or choices change, the last answer staying until the next is there. */
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+
+import { answer, api, Refusal, type Schemas } from '@/api/client'
+
+import { useContext } from './useContext'
+
+export type Tonight = Schemas['TonightOut']
+export type Verdict = Schemas['Verdict']
+export type Working = Schemas['Working']
+export type Quantity = Schemas['Quantity']
+
+export function useTonight() {
+  const { context, choices } = useContext()
+  const asked = computed(() => (context.value ? { ...context.value, ...choices.value } : null))
+  const { data, error, isFetching, refetch } = useQuery({
+    queryKey: ['tonight', asked],
+    queryFn: () => answer(api.GET('/api/tonight', { params: { query: asked.value as Schemas['TonightQuery'] } })),
+    enabled: computed(() => asked.value !== null),
+    placeholderData: keepPreviousData,
+  })
+  const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
+  return { tonight: data, refusal, isFetching, refetch }
+}

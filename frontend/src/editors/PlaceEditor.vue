@@ -1,0 +1,85 @@
+<script setup lang="ts">
+import { Button, Textarea } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
+
+import { useFaults } from '@/composables/useFaults'
+import { useKeepPlace, useTimeZones, type Place, type PlaceIn } from '@/composables/useRecords'
+import Field from '@/parts/Field.vue'
+import FormDrawer from '@/parts/FormDrawer.vue'
+
+import { horizonPoints, horizonText } from './horizon'
+
+const props = defineProps<{ open: boolean; record: Place | null }>()
+const emit = defineEmits<{ close: []; kept: [place: Place] }>()
+const { faults, busy, attempt } = useFaults()
+const { keep, remove } = useKeepPlace()
+const { data: zones } = useTimeZones()
+const zoneOptions = computed(() => (zones.value ?? []).map((zone) => ({ value: zone, label: zone })))
+
+type Draft = Omit<PlaceIn, 'spots'>
+interface SpotDraft { id: number | null; name: string; text: string }
+const draft = ref({} as Draft)
+const spots = ref<SpotDraft[]>([])
+watch(() => props.open, (open) => {
+  if (!open) return
+  faults.value = {}
+  const { record } = props
+  draft.value = record
+    ? { name: record.name, latitude_deg: record.latitude_deg, longitude_deg: record.longitude_deg, height_m: record.height_m, time_zone: record.time_zone, sky_mag: record.sky_mag }
+    : ({ name: '', latitude_deg: null, longitude_deg: null, height_m: 0, time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone, sky_mag: 21 } as unknown as Draft)
+  spots.value = record ? record.spots.map((spot) => ({ id: spot.id, name: spot.name, text: horizonText(spot.horizon) })) : [{ id: null, name: 'where I stand', text: '' }]
+}, { immediate: true })
+
+/** The first thing wrong with a spot's profile, with its line. */
+function horizonFault(place: number): string {
+  const found = Object.entries(faults.value).find(([field]) => field === `spots.${place}.horizon` || field.startsWith(`spots.${place}.horizon.`))
+  if (!found) return ''
+  const line = /horizon\.(\d+)/.exec(found[0])?.[1]
+  return line ? `Line ${Number(line) + 1}: ${found[1]}` : found[1]
+}
+
+async function save() {
+  const body: PlaceIn = { ...draft.value, spots: spots.value.map((spot) => ({ id: spot.id, name: spot.name, horizon: horizonPoints(spot.text) })) }
+  let kept: Place | null = null
+  if ((await attempt(async () => (kept = await keep(props.record?.id ?? null, body)))) && kept) {
+    emit('kept', kept)
+    emit('close')
+  }
+}
+async function drop() {
+  const { record } = props
+  if (record && (await attempt(() => remove(record)))) emit('close')
+}
+</script>
+
+<template>
+  <FormDrawer :open="open" :title="record ? `Change “${record.name}”` : 'A new place'" :busy="busy" :removable="!!record"
+              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'spots']" @close="emit('close')" @save="save" @remove="drop">
+    <div class="grid">
+      <Field v-model="draft.name" path="name" label="Name of the place" kind="text" />
+      <Field v-model="draft.latitude_deg" path="latitude_deg" label="Latitude" unit="°, south negative" />
+      <Field v-model="draft.longitude_deg" path="longitude_deg" label="Longitude" unit="°, west negative" />
+      <Field v-model="draft.height_m" path="height_m" label="Height" unit="m" />
+      <Field v-model="draft.sky_mag" path="sky_mag" label="Sky at the zenith" unit="mag/arcsec²" hint="town 18, village 20.5, remote 21.7" />
+      <Field v-model="draft.time_zone" path="time_zone" label="Time zone" kind="choice" :options="zoneOptions" searchable />
+    </div>
+    <fieldset v-for="(spot, place) in spots" :key="place"><legend>Spot {{ place + 1 }}</legend>
+      <div class="row">
+        <Field v-model="spot.name" :path="`spots.${place}.name`" label="Where one stands" kind="text" />
+        <Button v-if="spots.length > 1" size="small" :aria-label="`Remove the spot ${spot.name}`" @click="spots.splice(place, 1)">Remove</Button>
+      </div>
+      <label :for="`horizon-${place}`">What stands in the way: azimuth and altitude in degrees, one pair a line</label>
+      <Textarea :id="`horizon-${place}`" v-model:value="spot.text" :rows="5" :status="horizonFault(place) ? 'error' : ''" placeholder="0 5&#10;90 20&#10;180 3" />
+      <small :class="horizonFault(place) ? 'fault' : 'muted'" :role="horizonFault(place) ? 'alert' : undefined">{{ horizonFault(place) || 'North is 0, east 90. Straight lines join the points; none means an open horizon.' }}</small>
+    </fieldset>
+    <p v-if="faults.spots" class="fault" role="alert">{{ faults.spots }}</p>
+    <Button size="small" @click="spots.push({ id: null, name: '', text: '' })">Add a spot</Button>
+  </FormDrawer>
+</template>
+
+<style scoped>
+.row { display: grid; grid-template-columns: 1fr auto; gap: 10px; align-items: center; }
+label { font-size: 13px; }
+small { font-size: 12px; }
+.fault { color: var(--stop); }
+</style>

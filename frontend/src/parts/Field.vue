@@ -1,0 +1,57 @@
+<script setup lang="ts">
+import { Input, Select, type SelectProps } from 'ant-design-vue'
+import { computed, ref, useId, watch } from 'vue'
+
+import { typed } from '@/composables/choices'
+import { useFormFaults } from '@/composables/useFaults'
+
+/** One field of a form: label, unit, hint, and what is wrong with it. What was typed stays, whatever it is. */
+const props = withDefaults(
+  defineProps<{
+    path: string
+    label: string
+    unit?: string
+    hint?: string
+    kind?: 'number' | 'text' | 'password' | 'choice' | 'date'
+    options?: { value: string | boolean | number | null; label: string }[]
+    searchable?: boolean
+    placeholder?: string
+  }>(),
+  { unit: '', hint: '', kind: 'number', options: () => [], placeholder: '' },
+)
+// What a server types as a number may hold any text while it is being typed; the server answers what is wrong with it.
+// eslint-disable-next-line @typescript-eslint/no-explicit-any
+const value = defineModel<any>()
+const id = useId()
+const faults = useFormFaults()
+const fault = computed(() => faults.value[props.path] ?? '')
+const text = ref('')
+
+watch(value, (now) => {
+  if (props.kind !== 'number' || typed(text.value) !== (now ?? null)) text.value = now === null || now === undefined ? '' : String(now)
+}, { immediate: true })
+
+function take(now: string) {
+  text.value = now
+  value.value = props.kind === 'number' ? typed(now) : now
+}
+</script>
+
+<template>
+  <div class="field" :class="{ wrong: fault }">
+    <label :for="id">{{ label }}<span v-if="unit" class="muted"> ({{ unit }})</span></label>
+    <Select v-if="kind === 'choice'" :id="id" v-model:value="value" :options="(options as SelectProps['options'])" :show-search="searchable"
+            :aria-invalid="fault !== ''" option-filter-prop="label" />
+    <Input v-else :id="id" :value="text" :status="fault ? 'error' : ''" :type="kind === 'number' ? 'text' : kind"
+           :inputmode="kind === 'number' ? 'decimal' : undefined" :placeholder="placeholder" :aria-invalid="fault !== ''"
+           :aria-describedby="`${id}-hint`" @update:value="take" />
+    <small :id="`${id}-hint`" :class="fault ? 'fault' : 'muted'" :role="fault ? 'alert' : undefined">{{ fault || hint }}</small>
+  </div>
+</template>
+
+<style scoped>
+.field { display: flex; flex-direction: column; gap: 2px; min-width: 0; }
+label { font-size: 13px; }
+small { min-height: 1em; font-size: 12px; line-height: 1.25; }
+.fault { color: var(--stop); }
+</style>

@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { figure, inUtc } from '@/composables/figures'
+import type { Verdict } from '@/composables/useTonight'
+
+defineProps<{ verdict: Verdict; showLimits?: boolean }>()
+defineEmits<{ working: [key: string] }>()
+
+/** Word and shape for each level; the colour only repeats them. */
+const LEVELS = {
+  go: { word: 'Holds', shape: 'M4 12h16M14 6l6 6-6 6' },
+  care: { word: 'With care', shape: 'M3 15c3-8 6-8 9 0s6 8 9 0' },
+  stop: { word: 'Does not hold', shape: 'M4 8h16M4 16h16' },
+} as const
+</script>
+
+<template>
+  <section class="card panel" :class="verdict.level" :aria-label="verdict.topic">
+    <header>
+      <h2>{{ verdict.topic }}</h2>
+      <span class="level">
+        <svg viewBox="0 0 24 24" width="15" height="15" aria-hidden="true"><path :d="LEVELS[verdict.level].shape" /></svg>
+        {{ LEVELS[verdict.level].word }}
+      </span>
+    </header>
+    <p class="sentence">{{ verdict.sentence }}</p>
+    <p class="decides"><span class="muted">Decides:</span> {{ verdict.binding }}</p>
+    <slot />
+    <dl class="figures">
+      <div v-for="one in verdict.figures" :key="one.name">
+        <dt>{{ one.name }}</dt>
+        <dd>
+          <button v-if="one.working" type="button" class="plain number open" :title="inUtc(one.moment) ?? 'Open the working'"
+                  :aria-label="`${one.name}: ${figure(one)}. Open the working`" @click="$emit('working', one.working)">{{ figure(one) }}</button>
+          <span v-else class="number" :title="inUtc(one.moment)">{{ figure(one) }}</span>
+        </dd>
+      </div>
+    </dl>
+    <ul v-if="showLimits" class="limits" aria-label="Limits">
+      <li v-for="limit in verdict.limits" :key="limit.name" :class="{ binds: limit.binds }">
+        <span>{{ limit.name }}<small v-if="limit.binds"> decides</small></span>
+        <span class="number">{{ limit.kind === 'at most' ? '≤' : '≥' }} {{ figure(limit.quantity) }}</span>
+      </li>
+    </ul>
+    <p v-if="verdict.advice" class="advice">{{ verdict.advice }}</p>
+    <footer>
+      <button type="button" class="plain link" @click="$emit('working', '')">Working<span class="unseen"> of {{ verdict.topic }}</span></button>
+    </footer>
+  </section>
+</template>
+
+<style scoped>
+.card { display: flex; flex-direction: column; gap: 6px; padding: 10px 12px; min-width: 0; }
+header { display: flex; justify-content: space-between; align-items: center; gap: 8px; }
+h2 { color: var(--muted); text-transform: uppercase; letter-spacing: 0.08em; font-size: 12px; }
+.level { display: inline-flex; align-items: center; gap: 4px; font-size: 13px; font-weight: 600; }
+.go .level { color: var(--go); }
+.care .level { color: var(--care); }
+.stop .level { color: var(--stop); }
+.level path { fill: none; stroke: currentColor; stroke-width: 2.4; stroke-linecap: round; }
+.sentence { font-size: 17px; line-height: 1.25; font-weight: 600; }
+.decides, .advice { font-size: 13px; }
+.advice { color: var(--muted); }
+.figures { display: grid; grid-template-columns: 1fr 1fr; gap: 2px 12px; margin: 2px 0; }
+.figures div { display: flex; flex-direction: column; border-top: 1px solid var(--line); padding-top: 2px; min-width: 0; }
+dt { font-size: 12px; color: var(--muted); }
+dd { margin: 0; font-size: 14px; }
+.open { text-decoration: underline dotted; text-decoration-color: var(--muted); text-underline-offset: 3px; }
+.open:hover { color: var(--accent); }
+.limits { list-style: none; margin: 0; padding: 0; font-size: 13px; }
+.limits li { display: flex; justify-content: space-between; gap: 8px; padding: 2px 6px; color: var(--muted); }
+.limits li.binds { color: var(--text); background: var(--raised); border-radius: 5px; }
+.limits small { color: var(--accent); }
+footer { margin-top: auto; }
+.link { color: var(--accent); font-size: 13px; text-decoration: underline; text-underline-offset: 3px; }
+</style>

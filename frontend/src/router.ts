@@ -1,0 +1,28 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+import { fetchSession } from './composables/useSession'
+import AboutPage from './workspaces/about/AboutPage.vue'
+import PlansPage from './workspaces/plans/PlansPage.vue'
+import SignInPage from './workspaces/signin/SignInPage.vue'
+import TonightPage from './workspaces/tonight/TonightPage.vue'
+
+export const router = createRouter({
+  history: createWebHistory('/'),
+  routes: [
+    { path: '/', redirect: '/tonight' },
+    { path: '/sign-in', name: 'sign-in', component: SignInPage, meta: { open: true, title: 'Sign in' } },
+    { path: '/tonight', name: 'tonight', component: TonightPage, meta: { title: 'Tonight' } },
+    { path: '/plans', name: 'plans', component: PlansPage, meta: { title: 'Plans' } },
+    { path: '/about', name: 'about', component: AboutPage, meta: { open: true, title: 'About' } },
+    { path: '/:elsewhere(.*)', redirect: '/tonight' },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  document.title = `${String(to.meta.title ?? 'Wide Dusk')} · Wide Dusk`
+  if (to.meta.open) return true
+  const session = await fetchSession().catch(() => null)
+  // An unreachable server is told by the page itself; only a clear "nobody" leads to the sign-in page.
+  if (session && !session.username) return { name: 'sign-in', query: { then: to.fullPath } }
+  return true
+})

@@ -1,0 +1,28 @@
+/** Which of the three themes is on; kept in this browser. */
+import { useLocalStorage } from '@vueuse/core'
+import { theme as antTheme } from 'ant-design-vue'
+import { computed, watchEffect } from 'vue'
+
+export const THEMES = ['day', 'dusk', 'field'] as const
+export type Theme = (typeof THEMES)[number]
+
+const chosen = useLocalStorage<Theme>('wide-dusk-theme', 'dusk')
+
+/** The component library's own tokens for each theme; the same colours as in tokens.css. */
+const SEEDS: Record<Theme, Record<string, string>> = {
+  dusk: { colorPrimary: '#f0a35e', colorBgBase: '#1e1934', colorTextBase: '#f3eef8', colorError: '#ff9683', colorBorder: '#6a5f96', colorTextPlaceholder: '#a79dc2' },
+  day: { colorPrimary: '#8c3f16', colorBgBase: '#fffdfa', colorTextBase: '#231b30', colorError: '#a32616', colorBorder: '#8f8375', colorTextPlaceholder: '#6a6172' },
+  field: { colorPrimary: '#ff1a10', colorBgBase: '#0a0000', colorTextBase: '#ff1a10', colorError: '#ff1a10', colorBorder: '#8a0000', colorTextPlaceholder: '#e01208', colorBgElevated: '#120000', colorBgContainer: '#0a0000', colorSuccess: '#ff1a10', colorWarning: '#ff1a10', colorInfo: '#ff1a10' },
+}
+
+export function useTheme() {
+  watchEffect(() => document.documentElement.setAttribute('data-theme', chosen.value))
+  const library = computed(() => ({
+    algorithm: chosen.value === 'day' ? antTheme.defaultAlgorithm : antTheme.darkAlgorithm,
+    token: { ...SEEDS[chosen.value], fontFamily: 'inherit', borderRadius: 8, fontSize: chosen.value === 'field' ? 16 : 14, colorTextLightSolid: chosen.value === 'day' ? '#ffffff' : '#1c1020' },
+  }))
+  function next() {
+    chosen.value = THEMES[(THEMES.indexOf(chosen.value) + 1) % THEMES.length] ?? 'dusk'
+  }
+  return { theme: chosen, library, next }
+}

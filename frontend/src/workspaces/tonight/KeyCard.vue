@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { Segmented } from 'ant-design-vue'
+import { computed } from 'vue'
+
+import { number } from '@/composables/figures'
+import type { Schemas } from '@/api/client'
+
+/** What to key into the remote timer, large enough to read by a dim torch. */
+const props = defineProps<{ card: Schemas['Card']; convention: 'gap' | 'start to start' }>()
+const emit = defineEmits<{ convention: [value: 'gap' | 'start to start'] }>()
+const KINDS = [
+  { value: 'gap', label: 'Pause between' },
+  { value: 'start to start', label: 'Start to start' },
+]
+const seconds = (value: number) => number(value, value % 1 ? 1 : 0)
+const interval = computed(() => (props.convention === 'gap' ? props.card.interval_gap_s : props.card.interval_start_s))
+</script>
+
+<template>
+  <div class="keycard">
+    <Segmented :value="convention" :options="KINDS" size="small" block aria-label="What the timer means by interval" @change="(value) => emit('convention', value as 'gap' | 'start to start')" />
+    <dl>
+      <div><dt>Delay</dt><dd class="number">{{ seconds(card.delay_s) }}<small> s</small></dd></div>
+      <div><dt>Exposure</dt><dd class="number">{{ seconds(card.exposure_s) }}<small> s</small></dd></div>
+      <div><dt>Interval</dt><dd class="number">{{ seconds(interval) }}<small> s</small></dd></div>
+      <div><dt>Number</dt><dd class="number">{{ card.frames }}</dd></div>
+    </dl>
+  </div>
+</template>
+
+<style scoped>
+.keycard { border: 1px solid var(--accent); border-radius: 8px; padding: 8px 10px; background: var(--raised); }
+dl { margin: 6px 0 0; }
+dl div { display: flex; justify-content: space-between; align-items: baseline; border-bottom: 1px dotted var(--line); }
+dl div:last-child { border: 0; }
+dt { color: var(--muted); }
+dd { margin: 0; font-size: 25px; line-height: 1.3; font-weight: 600; }
+small { font-size: 14px; font-weight: 400; }
+</style>

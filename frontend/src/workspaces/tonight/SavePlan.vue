@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { Alert, Button, message, Modal } from 'ant-design-vue'
+import { ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { answer, api } from '@/api/client'
+import type { Choices } from '@/composables/choices'
+import { useContext, type Context } from '@/composables/useContext'
+import { useFaults } from '@/composables/useFaults'
+import { useKeepPlan } from '@/composables/useRecords'
+import Field from '@/parts/Field.vue'
+
+const props = defineProps<{ open: boolean; context: Context; suggestion: string }>()
+const emit = defineEmits<{ close: [] }>()
+const route = useRoute()
+const router = useRouter()
+const { plan, choices } = useContext()
+const { faults, busy, attempt } = useFaults()
+const { keep } = useKeepPlan()
+const name = ref('')
+
+watch(() => props.open, async (open) => {
+  if (!open) return
+  faults.value = {}
+  name.value = props.suggestion
+  if (plan.value) await attempt(async () => (name.value = (await answer(api.GET('/api/plans/{plan_id}', { params: { path: { plan_id: plan.value as number } } }))).name))
+})
+
+async function save(id: number | null) {
+  const body = { ...props.context, name: name.value, choices: choices.value as Choices }
+  const kept = await attempt(async () => {
+    const stored = await keep(id, body)
+    await router.replace({ path: route.path, query: { ...route.query, plan: String(stored.id) } })
+    void message.success(`Saved “${stored.name}”. You find it under Plans.`)
+  })
+  if (kept) emit('close')
+}
+function printPage() {
+  emit('close')
+  setTimeout(() => window.print(), 300)
+}
+</script>
+
+<template>
+  <Modal :open="open" title="Save the plan" :footer="null" width="440px" @cancel="emit('close')">
+    <form class="form" @submit.prevent="save(plan)">
+      <Alert v-for="(text, field) in Object.fromEntries(Object.entries(faults).filter(([one]) => one !== 'name'))" :key="field" type="error" show-icon :message="`${field ? `${field}: ` : ''}${text}`" />
+      <Field v-model="name" path="name" label="Name" kind="text" hint="It keeps rig, spot, night, target and how you work; the figures are worked out anew each time." />
+      <div class="acts">
+        <Button type="primary" html-type="submit" :loading="busy">{{ plan ? 'Save over it' : 'Save' }}</Button>
+        <Button v-if="plan" :loading="busy" @click="save(null)">Save as another</Button>
+        <Button class="print" @click="printPage">Print</Button>
+      </div>
+    </form>
+  </Modal>
+</template>
+
+<style scoped>
+.form { display: flex; flex-direction: column; gap: 8px; }
+.acts { display: flex; gap: 8px; }
+.print { margin-left: auto; }
+</style>

@@ -1,0 +1,13 @@
+import { fileURLToPath, URL } from 'node:url'
+
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  base: '/static/',
+  plugins: [vue()],
+  resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
+  // No inlined fonts or scripts: the content security policy lets only files of our own in.
+  build: { outDir: 'dist', assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },
+  test: { include: ['src/**/*.test.ts'], passWithNoTests: false },
+})
