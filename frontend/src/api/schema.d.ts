@@ -4,7 +4,7 @@
  */
 
 export interface paths {
-    "/api/session": {
+    "/api/places": {
         parameters: {
             query?: never;
             header?: never;
@@ -12,108 +12,16 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Who
-         * @description Who is signed in, and what time it is.
+         * Places
+         * @description Your places.
          */
-        get: operations["widedusk_api_session_who"];
+        get: operations["widedusk_api_grounds_places"];
         put?: never;
         /**
-         * Sign In
-         * @description Start a session. Six wrong tries close the door for a quarter of an hour.
+         * Add Place
+         * @description Note a place.
          */
-        post: operations["widedusk_api_session_sign_in"];
-        /**
-         * Sign Out
-         * @description End the session.
-         */
-        delete: operations["widedusk_api_session_sign_out"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/session/account": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Make Account
-         * @description Make an account and sign in with it.
-         */
-        post: operations["widedusk_api_session_make_account"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/rigs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Rigs
-         * @description Your rigs.
-         */
-        get: operations["widedusk_api_kit_rigs"];
-        put?: never;
-        /**
-         * Add Rig
-         * @description Assemble a rig.
-         */
-        post: operations["widedusk_api_kit_add_rig"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/rigs/{rig_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Change Rig
-         * @description Change a rig and its parts.
-         */
-        put: operations["widedusk_api_kit_change_rig"];
-        post?: never;
-        /**
-         * Delete Rig
-         * @description Delete a rig; it can be brought back.
-         */
-        delete: operations["widedusk_api_kit_delete_rig"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/rigs/{rig_id}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Restore Rig
-         * @description Undo a deletion.
-         */
-        post: operations["widedusk_api_kit_restore_rig"];
+        post: operations["widedusk_api_grounds_add_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -134,30 +42,6 @@ export interface paths {
         get: operations["widedusk_api_grounds_time_zones"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/places": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Places
-         * @description Your places.
-         */
-        get: operations["widedusk_api_grounds_places"];
-        put?: never;
-        /**
-         * Add Place
-         * @description Note a place.
-         */
-        post: operations["widedusk_api_grounds_add_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -202,74 +86,6 @@ export interface paths {
          * @description Undo a deletion.
          */
         post: operations["widedusk_api_grounds_restore_place"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/targets": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Targets
-         * @description Your targets.
-         */
-        get: operations["widedusk_api_targets_targets"];
-        put?: never;
-        /**
-         * Add Target
-         * @description Note a target.
-         */
-        post: operations["widedusk_api_targets_add_target"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/targets/{target_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Change Target
-         * @description Change a target.
-         */
-        put: operations["widedusk_api_targets_change_target"];
-        post?: never;
-        /**
-         * Delete Target
-         * @description Delete a target; it can be brought back.
-         */
-        delete: operations["widedusk_api_targets_delete_target"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/targets/{target_id}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Restore Target
-         * @description Undo a deletion.
-         */
-        post: operations["widedusk_api_targets_restore_target"];
         delete?: never;
         options?: never;
         head?: never;
@@ -348,6 +164,190 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rigs
+         * @description Your rigs.
+         */
+        get: operations["widedusk_api_kit_rigs"];
+        put?: never;
+        /**
+         * Add Rig
+         * @description Assemble a rig.
+         */
+        post: operations["widedusk_api_kit_add_rig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Rig
+         * @description Change a rig and its parts.
+         */
+        put: operations["widedusk_api_kit_change_rig"];
+        post?: never;
+        /**
+         * Delete Rig
+         * @description Delete a rig; it can be brought back.
+         */
+        delete: operations["widedusk_api_kit_delete_rig"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Rig
+         * @description Undo a deletion.
+         */
+        post: operations["widedusk_api_kit_restore_rig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who
+         * @description Who is signed in, and what time it is.
+         */
+        get: operations["widedusk_api_session_who"];
+        put?: never;
+        /**
+         * Sign In
+         * @description Start a session. Six wrong tries close the door for a quarter of an hour.
+         */
+        post: operations["widedusk_api_session_sign_in"];
+        /**
+         * Sign Out
+         * @description End the session.
+         */
+        delete: operations["widedusk_api_session_sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Account
+         * @description Make an account and sign in with it.
+         */
+        post: operations["widedusk_api_session_make_account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Targets
+         * @description Your targets.
+         */
+        get: operations["widedusk_api_targets_targets"];
+        put?: never;
+        /**
+         * Add Target
+         * @description Note a target.
+         */
+        post: operations["widedusk_api_targets_add_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{target_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Target
+         * @description Change a target.
+         */
+        put: operations["widedusk_api_targets_change_target"];
+        post?: never;
+        /**
+         * Delete Target
+         * @description Delete a target; it can be brought back.
+         */
+        delete: operations["widedusk_api_targets_delete_target"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{target_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Target
+         * @description Undo a deletion.
+         */
+        post: operations["widedusk_api_targets_restore_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tonight": {
         parameters: {
             query?: never;
@@ -392,25 +392,245 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** CameraShape */
+        CameraShape: {
+            /** Dark E S */
+            dark_e_s: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Iso Steps */
+            iso_steps: components["schemas"]["IsoStepShape"][];
+            /** Mass G */
+            mass_g: number;
+            /** Name */
+            name: string;
+            /** Pitch Um */
+            pitch_um: number;
+            /** Raw File Mb */
+            raw_file_mb: number;
+            /** Response Nm */
+            response_nm: number;
+            /** Width Mm */
+            width_mm: number;
+        };
+        /**
+         * Card
+         * @description The programme. Times are seconds from the moment the timer is started.
+         */
+        Card: {
+            /** Darks */
+            darks: number;
+            /** Darks S */
+            darks_s: number;
+            /** Delay S */
+            delay_s: number;
+            /** Exposure S */
+            exposure_s: number;
+            /** Frames */
+            frames: number;
+            /** Interval Gap S */
+            interval_gap_s: number;
+            /** Interval Start S */
+            interval_start_s: number;
+            /** Kept Frames */
+            kept_frames: number;
+            /** Kept S */
+            kept_s: number;
+            /**
+             * Limited By
+             * @enum {string}
+             */
+            limited_by: "window" | "card";
+            /** Raw File Mb */
+            raw_file_mb: number;
+            /** Storage Gb */
+            storage_gb: number;
+            /** Total S */
+            total_s: number;
+        };
+        /** CarriedShape */
+        CarriedShape: {
+            /**
+             * Counterweight
+             * @default false
+             */
+            counterweight: boolean;
+            /** Mass G */
+            mass_g: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ChoicesShape
+         * @description How this person works; each field left out stands at the house's default.
+         */
+        ChoicesShape: {
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /** Setup Time */
+            setup_time?: string | null;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+        };
         /** Credentials */
         Credentials: {
-            /** Username */
-            username: string;
             /** Password */
             password: string;
-        };
-        /** SessionOut */
-        SessionOut: {
             /** Username */
-            username: string | null;
-            demo: components["schemas"]["Credentials"] | null;
+            username: string;
+        };
+        /**
+         * Cue
+         * @description Something that happens at a moment.
+         */
+        Cue: {
+            /** Clock */
+            clock: string;
+            /** Key */
+            key: string;
             /**
-             * Now
+             * Moment
              * Format: date-time
              */
-            now: string;
-            /** Frozen */
-            frozen: boolean;
+            moment: string;
+            /** Name */
+            name: string;
+        };
+        /** Dial */
+        Dial: {
+            /** Marks */
+            marks: components["schemas"]["DialMark"][];
+            /**
+             * Pole
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /** Pole Altitude Deg */
+            pole_altitude_deg: number;
+            /** Refraction Arcmin */
+            refraction_arcmin: number;
+            /** South */
+            south: boolean;
+            /**
+             * View
+             * @enum {string}
+             */
+            view: "upright" | "inverted" | "none";
+        };
+        /**
+         * DialMark
+         * @description One star on the dial. `clock_deg` runs clockwise from the top of what the eye sees.
+         */
+        DialMark: {
+            /** Clock Deg */
+            clock_deg: number;
+            /** Hour Angle H */
+            hour_angle_h: number;
+            /** Magnitude */
+            magnitude: number;
+            /** Name */
+            name: string;
+            /** Polar Distance Arcmin */
+            polar_distance_arcmin: number;
+            /** Radius Arcmin */
+            radius_arcmin: number;
+        };
+        /** Done */
+        Done: {
+            /**
+             * Done
+             * @default true
+             */
+            done: boolean;
         };
         /** FailureOut */
         FailureOut: {
@@ -421,10 +641,10 @@ export interface components {
         FaultOut: {
             /** Field */
             field: string;
-            /** Value */
-            value: string | number | null;
             /** Message */
             message: string;
+            /** Value */
+            value: string | number | null;
         };
         /** Input */
         Input: {
@@ -439,623 +659,167 @@ export interface components {
              */
             offset: number;
         };
-        /** CameraShape */
-        CameraShape: {
-            /** Name */
-            name: string;
-            /** Mass G */
-            mass_g: number;
-            /** Width Mm */
-            width_mm: number;
-            /** Height Mm */
-            height_mm: number;
-            /** Pitch Um */
-            pitch_um: number;
-            /** Raw File Mb */
-            raw_file_mb: number;
-            /** Response Nm */
-            response_nm: number;
-            /** Dark E S */
-            dark_e_s: number;
-            /** Iso Steps */
-            iso_steps: components["schemas"]["IsoStepShape"][];
-        };
-        /** CarriedShape */
-        CarriedShape: {
-            /** Name */
-            name: string;
-            /** Mass G */
-            mass_g: number;
-            /**
-             * Counterweight
-             * @default false
-             */
-            counterweight: boolean;
-        };
         /** IsoStepShape */
         IsoStepShape: {
+            /** Full Well E */
+            full_well_e: number;
             /** Iso */
             iso: number;
             /** Read Noise E */
             read_noise_e: number;
-            /** Full Well E */
-            full_well_e: number;
         };
         /** LensShape */
         LensShape: {
-            /** Name */
-            name: string;
-            /** Mass G */
-            mass_g: number;
-            /** Focal Mm */
-            focal_mm: number;
-            /** F Widest */
-            f_widest: number;
             /** F Best */
             f_best: number;
-        };
-        /** PagedRigOut */
-        PagedRigOut: {
-            /** Items */
-            items: components["schemas"]["RigOut"][];
-            /** Count */
-            count: number;
-        };
-        /** RigOut */
-        RigOut: {
+            /** F Widest */
+            f_widest: number;
+            /** Focal Mm */
+            focal_mm: number;
+            /** Mass G */
+            mass_g: number;
             /** Name */
             name: string;
-            camera: components["schemas"]["CameraShape"];
-            lens: components["schemas"]["LensShape"];
-            tracker: components["schemas"]["TrackerShape"];
-            /**
-             * Support
-             * @enum {string}
-             */
-            support: "ball head" | "bracket";
-            /**
-             * Star Fwhm Px
-             * @default 2.5
-             */
-            star_fwhm_px: number;
-            /**
-             * Carried
-             * @default []
-             */
-            carried: components["schemas"]["CarriedShape"][];
-            /** Id */
-            id: number;
-        };
-        /** TrackerShape */
-        TrackerShape: {
-            /** Name */
-            name: string;
-            /** Rating G */
-            rating_g: number;
-            /** Rating Includes Counterweights */
-            rating_includes_counterweights: boolean;
-            /** Pe Half Amplitude Arcsec */
-            pe_half_amplitude_arcsec: number;
-            /** Pe Period S */
-            pe_period_s: number;
-            /**
-             * Scope View
-             * @enum {string}
-             */
-            scope_view: "upright" | "inverted" | "none";
-        };
-        /** RigIn */
-        RigIn: {
-            /** Name */
-            name: string;
-            camera: components["schemas"]["CameraShape"];
-            lens: components["schemas"]["LensShape"];
-            tracker: components["schemas"]["TrackerShape"];
-            /**
-             * Support
-             * @enum {string}
-             */
-            support: "ball head" | "bracket";
-            /**
-             * Star Fwhm Px
-             * @default 2.5
-             */
-            star_fwhm_px: number;
-            /**
-             * Carried
-             * @default []
-             */
-            carried: components["schemas"]["CarriedShape"][];
-        };
-        /** Done */
-        Done: {
-            /**
-             * Done
-             * @default true
-             */
-            done: boolean;
-        };
-        /** PagedPlaceOut */
-        PagedPlaceOut: {
-            /** Items */
-            items: components["schemas"]["PlaceOut"][];
-            /** Count */
-            count: number;
-        };
-        /** PlaceOut */
-        PlaceOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Latitude Deg */
-            latitude_deg: number;
-            /** Longitude Deg */
-            longitude_deg: number;
-            /** Height M */
-            height_m: number;
-            /** Time Zone */
-            time_zone: string;
-            /** Sky Mag */
-            sky_mag: number;
-            /** Spots */
-            spots: components["schemas"]["SpotOut"][];
-        };
-        /** SpotOut */
-        SpotOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Horizon */
-            horizon: [
-                number,
-                number
-            ][];
-        };
-        /** PlaceIn */
-        PlaceIn: {
-            /** Name */
-            name: string;
-            /** Latitude Deg */
-            latitude_deg: number;
-            /** Longitude Deg */
-            longitude_deg: number;
-            /**
-             * Height M
-             * @default 0
-             */
-            height_m: number;
-            /** Time Zone */
-            time_zone: string;
-            /** Sky Mag */
-            sky_mag: number;
-            /** Spots */
-            spots: components["schemas"]["SpotIn"][];
-        };
-        /** SpotIn */
-        SpotIn: {
-            /** Id */
-            id?: number | null;
-            /** Name */
-            name: string;
-            /**
-             * Horizon
-             * @default []
-             */
-            horizon: [
-                number,
-                number
-            ][];
-        };
-        /** PagedTargetOut */
-        PagedTargetOut: {
-            /** Items */
-            items: components["schemas"]["TargetOut"][];
-            /** Count */
-            count: number;
-        };
-        /** TargetOut */
-        TargetOut: {
-            /** Name */
-            name: string;
-            /** Ra Deg */
-            ra_deg: number;
-            /** Dec Deg */
-            dec_deg: number;
-            /** Extent Deg */
-            extent_deg: number;
-            /** Surface Mag */
-            surface_mag: number;
-            /** Id */
-            id: number;
-        };
-        /** TargetIn */
-        TargetIn: {
-            /** Name */
-            name: string;
-            /** Ra Deg */
-            ra_deg: number;
-            /** Dec Deg */
-            dec_deg: number;
-            /** Extent Deg */
-            extent_deg: number;
-            /** Surface Mag */
-            surface_mag: number;
-        };
-        /**
-         * ChoicesShape
-         * @description How this person works; each field left out stands at the house's default.
-         */
-        ChoicesShape: {
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /** F Number */
-            f_number?: number | null;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-        };
-        /** PagedPlanOut */
-        PagedPlanOut: {
-            /** Items */
-            items: components["schemas"]["PlanOut"][];
-            /** Count */
-            count: number;
-        };
-        /** PlanOut */
-        PlanOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Rig */
-            rig: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /** Target */
-            target: number;
-            /** Rig Name */
-            rig_name: string;
-            /** Spot Name */
-            spot_name: string;
-            /** Target Name */
-            target_name: string;
-            choices: components["schemas"]["ChoicesShape"];
-        };
-        /** PlanIn */
-        PlanIn: {
-            /** Rig */
-            rig: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /** Target */
-            target: number;
-            /** Name */
-            name: string;
-            choices: components["schemas"]["ChoicesShape"];
-        };
-        /** TonightQuery */
-        TonightQuery: {
-            /** Rig */
-            rig: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /** Target */
-            target: number;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /** F Number */
-            f_number?: number | null;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-        };
-        /**
-         * Card
-         * @description The programme. Times are seconds from the moment the timer is started.
-         */
-        Card: {
-            /** Delay S */
-            delay_s: number;
-            /** Exposure S */
-            exposure_s: number;
-            /** Interval Gap S */
-            interval_gap_s: number;
-            /** Interval Start S */
-            interval_start_s: number;
-            /** Frames */
-            frames: number;
-            /** Total S */
-            total_s: number;
-            /** Kept Frames */
-            kept_frames: number;
-            /** Kept S */
-            kept_s: number;
-            /** Storage Gb */
-            storage_gb: number;
-            /**
-             * Limited By
-             * @enum {string}
-             */
-            limited_by: "window" | "card";
-            /** Darks */
-            darks: number;
-            /** Darks S */
-            darks_s: number;
-            /** Raw File Mb */
-            raw_file_mb: number;
-        };
-        /**
-         * Cue
-         * @description Something that happens at a moment.
-         */
-        Cue: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /**
-             * Moment
-             * Format: date-time
-             */
-            moment: string;
-            /** Clock */
-            clock: string;
-        };
-        /** Dial */
-        Dial: {
-            /** South */
-            south: boolean;
-            /**
-             * View
-             * @enum {string}
-             */
-            view: "upright" | "inverted" | "none";
-            /**
-             * Pole
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /** Pole Altitude Deg */
-            pole_altitude_deg: number;
-            /** Refraction Arcmin */
-            refraction_arcmin: number;
-            /** Marks */
-            marks: components["schemas"]["DialMark"][];
-        };
-        /**
-         * DialMark
-         * @description One star on the dial. `clock_deg` runs clockwise from the top of what the eye sees.
-         */
-        DialMark: {
-            /** Name */
-            name: string;
-            /** Magnitude */
-            magnitude: number;
-            /** Hour Angle H */
-            hour_angle_h: number;
-            /** Polar Distance Arcmin */
-            polar_distance_arcmin: number;
-            /** Clock Deg */
-            clock_deg: number;
-            /** Radius Arcmin */
-            radius_arcmin: number;
         };
         /**
          * Limit
          * @description One constraint on a choice. `binds` is true for the one that decides.
          */
         Limit: {
-            /** Name */
-            name: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "at most" | "at least";
-            quantity: components["schemas"]["Quantity"];
             /**
              * Binds
              * @default false
              */
             binds: boolean;
             /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "at most" | "at least";
+            /** Name */
+            name: string;
+            /**
              * Note
              * @default
              */
             note: string;
+            quantity: components["schemas"]["Quantity"];
+        };
+        /** PagedPlaceOut */
+        PagedPlaceOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["PlaceOut"][];
+        };
+        /** PagedPlanOut */
+        PagedPlanOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["PlanOut"][];
+        };
+        /** PagedRigOut */
+        PagedRigOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["RigOut"][];
+        };
+        /** PagedTargetOut */
+        PagedTargetOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["TargetOut"][];
+        };
+        /** PlaceIn */
+        PlaceIn: {
+            /**
+             * Height M
+             * @default 0
+             */
+            height_m: number;
+            /** Latitude Deg */
+            latitude_deg: number;
+            /** Longitude Deg */
+            longitude_deg: number;
+            /** Name */
+            name: string;
+            /** Sky Mag */
+            sky_mag: number;
+            /** Spots */
+            spots: components["schemas"]["SpotIn"][];
+            /** Time Zone */
+            time_zone: string;
+        };
+        /** PlaceOut */
+        PlaceOut: {
+            /** Height M */
+            height_m: number;
+            /** Id */
+            id: number;
+            /** Latitude Deg */
+            latitude_deg: number;
+            /** Longitude Deg */
+            longitude_deg: number;
+            /** Name */
+            name: string;
+            /** Sky Mag */
+            sky_mag: number;
+            /** Spots */
+            spots: components["schemas"]["SpotOut"][];
+            /** Time Zone */
+            time_zone: string;
+        };
+        /** PlanIn */
+        PlanIn: {
+            choices: components["schemas"]["ChoicesShape"];
+            /** Name */
+            name: string;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Rig */
+            rig: number;
+            /** Spot */
+            spot: number;
+            /** Target */
+            target: number;
+        };
+        /** PlanOut */
+        PlanOut: {
+            choices: components["schemas"]["ChoicesShape"];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Rig */
+            rig: number;
+            /** Rig Name */
+            rig_name: string;
+            /** Spot */
+            spot: number;
+            /** Spot Name */
+            spot_name: string;
+            /** Target */
+            target: number;
+            /** Target Name */
+            target_name: string;
+        };
+        /** PointShape */
+        PointShape: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
         };
         /**
          * Quantity
@@ -1063,70 +827,200 @@ export interface components {
          *     a clock time carries its instant too, so that UTC can be shown beside it.
          */
         Quantity: {
+            /**
+             * Decimals
+             * @default 1
+             */
+            decimals: number;
+            /** Moment */
+            moment?: string | null;
             /** Name */
             name: string;
-            /** Value */
-            value?: number | null;
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
             /**
              * Symbol
              * @default
              */
             symbol: string;
             /**
-             * Decimals
-             * @default 1
-             */
-            decimals: number;
-            /**
              * Text
              * @default
              */
             text: string;
-            /** Moment */
-            moment?: string | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Value */
+            value?: number | null;
             /**
              * Working
              * @default
              */
             working: string;
         };
+        /** RigIn */
+        RigIn: {
+            camera: components["schemas"]["CameraShape"];
+            /** Carried */
+            carried?: components["schemas"]["CarriedShape"][];
+            lens: components["schemas"]["LensShape"];
+            /** Name */
+            name: string;
+            /**
+             * Star Fwhm Px
+             * @default 2.5
+             */
+            star_fwhm_px: number;
+            /**
+             * Support
+             * @enum {string}
+             */
+            support: "ball head" | "bracket";
+            tracker: components["schemas"]["TrackerShape"];
+        };
+        /** RigOut */
+        RigOut: {
+            camera: components["schemas"]["CameraShape"];
+            /** Carried */
+            carried?: components["schemas"]["CarriedShape"][];
+            /** Id */
+            id: number;
+            lens: components["schemas"]["LensShape"];
+            /** Name */
+            name: string;
+            /**
+             * Star Fwhm Px
+             * @default 2.5
+             */
+            star_fwhm_px: number;
+            /**
+             * Support
+             * @enum {string}
+             */
+            support: "ball head" | "bracket";
+            tracker: components["schemas"]["TrackerShape"];
+        };
+        /** SessionOut */
+        SessionOut: {
+            demo: components["schemas"]["Credentials"] | null;
+            /** Frozen */
+            frozen: boolean;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Username */
+            username: string | null;
+        };
+        /** SpotIn */
+        SpotIn: {
+            /** Horizon */
+            horizon?: components["schemas"]["PointShape"][];
+            /** Id */
+            id?: number | null;
+            /** Name */
+            name: string;
+        };
+        /** SpotOut */
+        SpotOut: {
+            /** Horizon */
+            horizon: components["schemas"]["PointShape"][];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * StartOut
+         * @description Where to begin: ids that exist, or none where nothing has been entered yet.
+         */
+        StartOut: {
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Rig */
+            rig: number | null;
+            /** Spot */
+            spot: number | null;
+            /** Target */
+            target: number | null;
+        };
+        /**
+         * Stretch
+         * @description From one minute of the strip to another.
+         */
+        Stretch: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+        };
         /**
          * Strip
          * @description The dusk strip, minute by minute; all lists have the same length, angles in degrees.
          */
         Strip: {
+            exposures: components["schemas"]["Stretch"] | null;
+            /** Moon Altitude */
+            moon_altitude: number[];
+            /** Moon Lit Percent */
+            moon_lit_percent: number;
+            /** Obstruction */
+            obstruction: number[];
+            /** Sky Mag */
+            sky_mag: number[];
             /**
              * Start
              * Format: date-time
              */
             start: string;
-            /** Utc Offset Min */
-            utc_offset_min: number;
-            /** Sky Mag */
-            sky_mag: number[];
-            /** Target Altitude */
-            target_altitude: number[];
-            /** Obstruction */
-            obstruction: number[];
-            /** Moon Altitude */
-            moon_altitude: number[];
             /** State */
             state: string[];
-            /** Exposures */
-            exposures: [
-                number,
-                number
-            ] | null;
-            /** Moon Lit Percent */
-            moon_lit_percent: number;
+            /** Target Altitude */
+            target_altitude: number[];
+            /** Utc Offset Min */
+            utc_offset_min: number;
+        };
+        /** TargetIn */
+        TargetIn: {
+            /** Dec Deg */
+            dec_deg: number;
+            /** Extent Deg */
+            extent_deg: number;
+            /** Name */
+            name: string;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Surface Mag */
+            surface_mag: number;
+        };
+        /** TargetOut */
+        TargetOut: {
+            /** Dec Deg */
+            dec_deg: number;
+            /** Extent Deg */
+            extent_deg: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Surface Mag */
+            surface_mag: number;
         };
         /** TonightOut */
         TonightOut: {
+            card: components["schemas"]["Card"];
+            /** Cues */
+            cues: components["schemas"]["Cue"][];
+            dial: components["schemas"]["Dial"];
+            /** End Clock */
+            end_clock: string;
             /**
              * Night
              * Format: date
@@ -1137,12 +1031,6 @@ export interface components {
              * Format: date-time
              */
             now: string;
-            /** Verdicts */
-            verdicts: components["schemas"]["Verdict"][];
-            strip: components["schemas"]["Strip"];
-            /** Cues */
-            cues: components["schemas"]["Cue"][];
-            dial: components["schemas"]["Dial"];
             /**
              * Setup
              * Format: date-time
@@ -1150,72 +1038,194 @@ export interface components {
             setup: string;
             /** Setup Clock */
             setup_clock: string;
-            card: components["schemas"]["Card"];
-            /** Time Zone */
-            time_zone: string;
             /** Start Clock */
             start_clock: string;
-            /** End Clock */
-            end_clock: string;
+            strip: components["schemas"]["Strip"];
+            /** Time Zone */
+            time_zone: string;
+            /** Verdicts */
+            verdicts: components["schemas"]["Verdict"][];
+        };
+        /** TonightQuery */
+        TonightQuery: {
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /** Rig */
+            rig: number;
+            /** Setup Time */
+            setup_time?: string | null;
+            /** Spot */
+            spot: number;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /** Target */
+            target: number;
+        };
+        /** TrackerShape */
+        TrackerShape: {
+            /** Name */
+            name: string;
+            /** Pe Half Amplitude Arcsec */
+            pe_half_amplitude_arcsec: number;
+            /** Pe Period S */
+            pe_period_s: number;
+            /** Rating G */
+            rating_g: number;
+            /** Rating Includes Counterweights */
+            rating_includes_counterweights: boolean;
+            /**
+             * Scope View
+             * @enum {string}
+             */
+            scope_view: "upright" | "inverted" | "none";
         };
         /**
          * Verdict
          * @description A plain sentence and all that stands behind it.
          */
         Verdict: {
-            /** Topic */
-            topic: string;
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "go" | "care" | "stop";
-            /** Sentence */
-            sentence: string;
-            /** Binding */
-            binding: string;
             /**
              * Advice
              * @default
              */
             advice: string;
+            /** Binding */
+            binding: string;
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
             /**
              * Figures
              * @default []
              */
             figures: components["schemas"]["Quantity"][];
             /**
+             * Level
+             * @enum {string}
+             */
+            level: "go" | "care" | "stop";
+            /**
              * Limits
              * @default []
              */
             limits: components["schemas"]["Limit"][];
+            /** Sentence */
+            sentence: string;
+            /** Topic */
+            topic: string;
             /**
              * Workings
              * @default []
              */
             workings: components["schemas"]["Working"][];
-            /**
-             * Caution
-             * @default
-             */
-            caution: string;
         };
         /**
          * Working
          * @description How one number came about: formula, inputs with units, result, and where the formula is from.
          */
         Working: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
             /** Formula */
             formula: string;
             /** Inputs */
             inputs: components["schemas"]["Quantity"][];
-            result: components["schemas"]["Quantity"];
-            /** Source */
-            source: string;
+            /** Key */
+            key: string;
             /**
              * Mark
              * @enum {string}
@@ -1226,23 +1236,11 @@ export interface components {
              * @default
              */
             note: string;
-        };
-        /**
-         * StartOut
-         * @description Where to begin: ids that exist, or none where nothing has been entered yet.
-         */
-        StartOut: {
-            /** Rig */
-            rig: number | null;
-            /** Spot */
-            spot: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /** Target */
-            target: number | null;
+            result: components["schemas"]["Quantity"];
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
         };
     };
     responses: never;
@@ -1253,312 +1251,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    widedusk_api_session_who: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SessionOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_session_sign_in: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Credentials"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SessionOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_session_sign_out: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SessionOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_session_make_account: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Credentials"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SessionOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_kit_rigs: {
-        parameters: {
-            query?: {
-                limit?: number;
-                offset?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PagedRigOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_kit_add_rig: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RigIn"];
-            };
-        };
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RigOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_kit_change_rig: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                rig_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RigIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RigOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_kit_delete_rig: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                rig_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Done"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_kit_restore_rig: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                rig_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RigOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_grounds_time_zones: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string[];
-                };
-            };
-        };
-    };
     widedusk_api_grounds_places: {
         parameters: {
             query?: {
@@ -1611,6 +1303,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_grounds_time_zones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
         };
@@ -1708,177 +1420,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_targets_targets: {
-        parameters: {
-            query?: {
-                limit?: number;
-                offset?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PagedTargetOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_targets_add_target: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TargetIn"];
-            };
-        };
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TargetOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_targets_change_target: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                target_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TargetIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TargetOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_targets_delete_target: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                target_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Done"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_targets_restore_target: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                target_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TargetOut"];
                 };
             };
             /** @description Not Found */
@@ -2081,6 +1622,463 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_kit_rigs: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedRigOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_kit_add_rig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RigIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_kit_change_rig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RigIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_kit_delete_rig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_kit_restore_rig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_session_who: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_session_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Credentials"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_session_sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_session_make_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Credentials"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_targets: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedTargetOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_add_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_change_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                target_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_delete_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                target_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_restore_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                target_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"];
                 };
             };
             /** @description Not Found */
