@@ -17,9 +17,8 @@ def brute_force(motion: Motion, exposure_s: float, fwhm_px: float, limit: float,
         path = np.stack(
             [motion.pe_half_amplitude_px * np.sin(2 * np.pi * tau / motion.pe_period_s + phase), motion.drift_px_s * tau]
         )
-        small, large = np.linalg.eigvalsh(np.cov(path, bias=True))
-        star = (fwhm_px / 2.3548) ** 2
-        kept += np.sqrt((star + large) / (star + small)) <= limit
+        longest = np.linalg.eigvalsh(np.cov(path, bias=True))[-1]
+        kept += np.sqrt(1 + longest / (fwhm_px / 2.3548) ** 2) <= limit
     return kept / trials
 
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import { choicesIn, choicesOut, shiftedNight, typed } from './choices'
+import { choicesIn, choicesOut, fieldWord, shiftedNight, typed } from './choices'
 import { figure, inUtc, number } from './figures'
 
 const quantity = (part: object) => ({ name: 'x', value: null, unit: '', symbol: '', decimals: 1, text: '', working: '', ...part })
@@ -20,6 +20,10 @@ describe('choices in the address', () => {
     expect(typed('two')).toBe('two')
     expect(typed('  ')).toBeNull()
     expect(choicesIn({ f_number: '2,8' })).toEqual({ f_number: '2,8' })
+  })
+
+  it('have a name for people', () => {
+    expect(['f_number', 'night', 'elsewhere'].map(fieldWord)).toEqual(['f-number', 'Night', 'elsewhere'])
   })
 
   it('step through nights over months and leave nonsense alone', () => {

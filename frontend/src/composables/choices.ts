@@ -5,16 +5,39 @@ import type { Schemas } from '@/api/client'
 
 export type Choices = Schemas['ChoicesShape']
 
-/** The names of all choices, each with how its text is read. The defaults themselves live in the core. */
-export const CHOICE_KINDS = {
-  payload_school: 'word', payload_percent: 'number', darkness: 'word', min_altitude_deg: 'number', moon_limit_mag: 'number',
-  pole: 'word', setup_time: 'word', alignment_arcmin: 'number', elongation_limit: 'number', keep_percent: 'number',
-  noise_percent: 'number', ceiling_percent: 'number', f_number: 'number', sub_school: 'word', fixed_sub_s: 'number', iso: 'number',
-  gap_s: 'number', delay_s: 'number', convention: 'word', card_gb: 'number', darks: 'number',
-} as const satisfies Record<keyof Choices, 'word' | 'number'>
+/** All choices: how their text is read, and what they are called. The defaults themselves live in the core. */
+export const CHOICES = {
+  sub_school: { kind: 'word', label: 'Length of a sub' },
+  fixed_sub_s: { kind: 'number', label: 'The habit', unit: 's' },
+  f_number: { kind: 'number', label: 'f-number' },
+  iso: { kind: 'number', label: 'ISO' },
+  keep_percent: { kind: 'number', label: 'Frames to keep', unit: '%' },
+  elongation_limit: { kind: 'number', label: 'A star may lengthen to', unit: '× width' },
+  noise_percent: { kind: 'number', label: 'Read noise may add', unit: '%' },
+  ceiling_percent: { kind: 'number', label: 'Sky may fill', unit: '% of clip' },
+  alignment_arcmin: { kind: 'number', label: 'Axis error you expect', unit: '′' },
+  setup_time: { kind: 'word', label: 'Set-up at, local time' },
+  pole: { kind: 'word', label: 'Aim at the pole' },
+  darkness: { kind: 'word', label: 'Dark from' },
+  min_altitude_deg: { kind: 'number', label: 'Lowest altitude', unit: '°' },
+  moon_limit_mag: { kind: 'number', label: 'The Moon may add', unit: 'mag' },
+  payload_school: { kind: 'word', label: 'Load the tracker to' },
+  payload_percent: { kind: 'number', label: 'Own share', unit: '%' },
+  convention: { kind: 'word', label: 'Interval means' },
+  gap_s: { kind: 'number', label: 'Gap', unit: 's' },
+  delay_s: { kind: 'number', label: 'Delay', unit: 's' },
+  card_gb: { kind: 'number', label: 'Memory card', unit: 'GB' },
+  darks: { kind: 'number', label: 'Darks' },
+} as const satisfies Record<keyof Choices, { kind: 'word' | 'number'; label: string; unit?: string }>
 
-export type ChoiceName = keyof typeof CHOICE_KINDS
-const NAMES = Object.keys(CHOICE_KINDS) as ChoiceName[]
+export type ChoiceName = keyof typeof CHOICES
+const NAMES = Object.keys(CHOICES) as ChoiceName[]
+
+/** What a field path of the server is called on the page. */
+export function fieldWord(path: string): string {
+  const context: Record<string, string> = { rig: 'Rig', spot: 'Spot', target: 'Target', night: 'Night', name: 'Name' }
+  return path in CHOICES ? CHOICES[path as ChoiceName].label : (context[path] ?? path)
+}
 
 /** Text as typed to what the server is sent: a number where it is one, else the text itself, so that the server can name it. */
 export function typed(text: string): number | string | null {
@@ -30,7 +53,7 @@ export function choicesIn(query: LocationQuery): Partial<Choices> {
   for (const name of NAMES) {
     const text = query[name]
     if (typeof text !== 'string' || text === '') continue
-    found[name] = CHOICE_KINDS[name] === 'number' ? typed(text) : text
+    found[name] = CHOICES[name].kind === 'number' ? typed(text) : text
   }
   return found as Partial<Choices>
 }

@@ -1,6 +1,6 @@
 /** The night worked out: asked again whenever context or choices change, the last answer staying until the next is there. */
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, shallowRef, watch } from 'vue'
 
 import { answer, api, Refusal, type Schemas } from '@/api/client'
 
@@ -18,8 +18,10 @@ export function useTonight() {
     queryKey: ['tonight', asked],
     queryFn: () => answer(api.GET('/api/tonight', { params: { query: asked.value as Schemas['TonightQuery'] } })),
     enabled: computed(() => asked.value !== null),
-    placeholderData: keepPreviousData,
   })
+  // A refusal leaves the last good answer on the page, so that one sees what one is changing.
+  const last = shallowRef<Tonight>()
+  watch(data, (now) => { if (now) last.value = now }, { immediate: true })
   const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
-  return { tonight: data, refusal, isFetching, refetch }
+  return { tonight: last, refusal, isFetching, refetch }
 }

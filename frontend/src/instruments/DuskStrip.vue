@@ -19,8 +19,8 @@ import { clock, fullHours, labelRows, skyColour, STATE_WORDS, stretches } from '
  */
 const props = defineProps<{ strip: Schemas['Strip']; cues: Schemas['Cue'][]; now: string; programme: string; stale: boolean }>()
 
-const LABELS = 34
-const BAND = 104
+const LABELS = 46
+const BAND = 96
 const BAR = 16
 const HEIGHT = LABELS + BAND + BAR + 18
 
@@ -47,7 +47,7 @@ const flags = computed(() => {
     const room = text.length * 6.4
     return { ...cue, text, at, x: Math.min(at, wide.value - room - 2), width: room }
   })
-  const rows = labelRows(placed, 2)
+  const rows = labelRows(placed, 3)
   return placed.map((flag, index) => ({ ...flag, row: rows[index] ?? -1 }))
 })
 const nowMinute = computed(() => {
@@ -117,8 +117,8 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
         <path class="path bold" :d="path" clip-path="url(#usable)" />
         <path class="silhouette" :d="silhouette" />
         <g v-for="flag in flags" :key="flag.key + flag.at" class="flag">
-          <line :x1="flag.at" :x2="flag.at" :y1="flag.row < 0 ? LABELS : flag.row * 16 + 4" :y2="LABELS + BAND" />
-          <text v-if="flag.row >= 0" :x="flag.x + 4" :y="flag.row * 16 + 13">{{ flag.text }}</text>
+          <line :x1="flag.at" :x2="flag.at" :y1="flag.row < 0 ? LABELS : flag.row * 15 + 3" :y2="LABELS + BAND" />
+          <text v-if="flag.row >= 0" :x="flag.x + 4" :y="flag.row * 15 + 12">{{ flag.text }}</text>
         </g>
         <rect class="ground" x="0" :y="LABELS + BAND + 2" :width="wide" :height="BAR - 2" rx="2" />
         <rect v-for="one in usable" :key="one.first" class="usable" :x="x(one.first)" :y="LABELS + BAND + 2" :width="x(one.last) - x(one.first)" :height="BAR - 2" rx="2" />
@@ -159,7 +159,7 @@ text { font-size: 11.5px; fill: var(--muted); }
 .path { fill: none; stroke: var(--path); stroke-width: 1.2; stroke-dasharray: 3 4; opacity: 0.85; }
 .path.bold { stroke-width: 3; stroke-dasharray: none; opacity: 1; }
 .moon { fill: none; stroke: var(--path); stroke-width: 1; stroke-dasharray: 1 5; opacity: 0.7; }
-.silhouette { fill: var(--silhouette); stroke: var(--line); stroke-width: 0.5; }
+.silhouette { fill: var(--silhouette); stroke: var(--muted); stroke-width: 1; }
 .flag line { stroke: var(--text); stroke-width: 0.8; opacity: 0.55; }
 .flag text { fill: var(--text); }
 .ground { fill: var(--raised); }

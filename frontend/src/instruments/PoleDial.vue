@@ -11,13 +11,24 @@ import type { Schemas } from '@/api/client'
 const props = defineProps<{ dial: Schemas['Dial']; clock: string }>()
 
 const R = 84
-const reach = computed(() => Math.max(...props.dial.marks.map((mark) => mark.radius_arcmin)) * 1.12)
+const mean = (values: number[]) => values.reduce((sum, value) => sum + value, 0) / values.length
+const reach = computed(() => Math.max(...props.dial.marks.map((mark) => mark.radius_arcmin)) * 1.2)
 const scale = computed(() => R / reach.value)
 const place = (clockDeg: number, radius: number) => {
   const angle = (clockDeg * Math.PI) / 180
   return { x: Math.sin(angle) * radius, y: -Math.cos(angle) * radius }
 }
-const stars = computed(() => props.dial.marks.map((mark) => ({ ...mark, ...place(mark.clock_deg, mark.radius_arcmin * scale.value), size: Math.max(7.2 - mark.magnitude, 1.2) * 1.15 })))
+const points = computed(() => props.dial.marks.map((mark) => ({ ...mark, ...place(mark.clock_deg, mark.radius_arcmin * scale.value), size: Math.max(7.2 - mark.magnitude, 1.2) * 1.15 })))
+/** Names stand on the side that faces away from the middle of the figure, so that they keep out of it and of one another. */
+const stars = computed(() => {
+  const middle = { x: mean(points.value.map((star) => star.x)), y: mean(points.value.map((star) => star.y)) }
+  return points.value.map((star) => {
+    const [dx, dy] = points.value.length > 1 ? [star.x - middle.x, star.y - middle.y] : [1, -1]
+    const far = Math.hypot(dx, dy) || 1
+    const right = dx >= 0
+    return { ...star, label: { x: star.x + (right ? 5 : -5) + (dx / far) * 3, y: star.y + 3 + (dy / far) * 8, anchor: right ? 'start' : 'end' } }
+  })
+})
 /** The four southern stars in the order in which their outline does not cross itself. */
 const outline = computed(() => {
   if (stars.value.length < 4) return ''
@@ -46,7 +57,7 @@ const spoken = computed(() => props.dial.marks.map((mark) => `${mark.name} at ${
       <g v-for="star in stars" :key="star.name">
         <line v-if="stars.length === 1" class="hand" x1="0" y1="0" :x2="star.x" :y2="star.y" />
         <circle class="star" :cx="star.x" :cy="star.y" :r="star.size" />
-        <text class="name" :x="star.x + (star.x > 30 ? -7 : 7)" :y="star.y - 6" :text-anchor="star.x > 30 ? 'end' : 'start'">{{ star.name }}</text>
+        <text class="name" :x="star.label.x" :y="star.label.y" :text-anchor="star.label.anchor">{{ star.name }}</text>
       </g>
     </svg>
     <figcaption>{{ clock }}, {{ view }}, {{ dial.pole }} pole at the cross; the sky turns {{ turning }}</figcaption>
@@ -55,7 +66,7 @@ const spoken = computed(() => props.dial.marks.map((mark) => `${mark.name} at ${
 
 <style scoped>
 .dial { margin: 0; display: flex; flex-direction: column; align-items: center; }
-svg { width: 100%; max-width: 232px; }
+svg { width: 100%; max-width: 186px; }
 .rim { fill: var(--silhouette); stroke: var(--muted); stroke-width: 1.2; }
 :root[data-theme='day'] .rim { fill: var(--sky-dark); }
 .ring { fill: none; stroke: var(--line); stroke-width: 0.8; stroke-dasharray: 2 3; }

@@ -45,7 +45,7 @@ const weekday = computed(() => {
       <Tooltip title="Change this rig"><Button type="text" size="small" :disabled="!rig" aria-label="Change this rig" @click="emit('edit', 'rig', rig)">✎</Button></Tooltip>
       <Tooltip title="New rig"><Button type="text" size="small" aria-label="New rig" @click="emit('edit', 'rig', null)">+</Button></Tooltip>
     </div>
-    <div class="chip wide">
+    <div class="chip wide place">
       <label for="context-spot">at</label>
       <Select id="context-spot" :value="spot ?? undefined" :options="spotOptions" :bordered="false" placeholder="Choose a place" aria-label="Place and spot"
               @change="(value) => change({ spot: Number(value) })" />
@@ -76,6 +76,7 @@ const weekday = computed(() => {
 .bar { display: flex; align-items: stretch; gap: 6px; padding: 5px 8px; }
 .chip { display: flex; align-items: center; gap: 0; min-width: 0; border-right: 1px solid var(--line); padding-right: 4px; }
 .chip.wide { flex: 1 1 0; }
+.chip.place { flex: 1.35 1 0; }
 .chip label { color: var(--muted); font-size: 12.5px; white-space: nowrap; }
 .chip :deep(.ant-select) { flex: 1; min-width: 60px; }
 .chip :deep(.ant-select-selection-item) { font-weight: 600; }

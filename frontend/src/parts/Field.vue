@@ -41,7 +41,7 @@ function take(now: string) {
   <div class="field" :class="{ wrong: fault }">
     <label :for="id">{{ label }}<span v-if="unit" class="muted"> ({{ unit }})</span></label>
     <Select v-if="kind === 'choice'" :id="id" v-model:value="value" :options="(options as SelectProps['options'])" :show-search="searchable"
-            :aria-invalid="fault !== ''" option-filter-prop="label" />
+            :placeholder="options[0]?.label" :aria-invalid="fault !== ''" option-filter-prop="label" />
     <Input v-else :id="id" :value="text" :status="fault ? 'error' : ''" :type="kind === 'number' ? 'text' : kind"
            :inputmode="kind === 'number' ? 'decimal' : undefined" :placeholder="placeholder" :aria-invalid="fault !== ''"
            :aria-describedby="`${id}-hint`" @update:value="take" />

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Alert, Button, Drawer, Popconfirm } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, useId } from 'vue'
 
 import { useFormFaults } from '@/composables/useFaults'
 
@@ -8,6 +8,7 @@ import { useFormFaults } from '@/composables/useFaults'
 const props = defineProps<{ open: boolean; title: string; busy: boolean; shown: string[]; removable?: boolean; saveWord?: string }>()
 defineEmits<{ close: []; save: []; remove: [] }>()
 
+const form = useId()
 const faults = useFormFaults()
 const wrong = computed(() => Object.keys(faults.value).length)
 /** Messages for fields that are not on this form are told on top, with the name of the field. */
@@ -20,25 +21,27 @@ const elsewhere = computed(() =>
 
 <template>
   <Drawer :open="open" :title="title" width="560" :mask-closable="false" @close="$emit('close')">
-    <form class="form" @submit.prevent="$emit('save')">
+    <form :id="form" class="form" @submit.prevent="$emit('save')">
       <Alert v-for="message in elsewhere" :key="message" type="error" show-icon :message="message" />
       <Alert v-if="wrong && !elsewhere.length" type="error" show-icon
              :message="wrong === 1 ? 'One field needs another value. It is marked below; nothing typed is lost.' : `${wrong} fields need other values. They are marked below; nothing typed is lost.`" />
       <slot />
+    </form>
+    <template #footer>
       <div class="acts">
-        <Button type="primary" html-type="submit" :loading="busy">{{ saveWord ?? 'Save' }}</Button>
+        <Button type="primary" html-type="submit" :form="form" :loading="busy">{{ saveWord ?? 'Save' }}</Button>
         <Button @click="$emit('close')">Cancel</Button>
         <Popconfirm v-if="removable" title="Delete it? You can undo that." ok-text="Delete" @confirm="$emit('remove')">
           <Button danger class="remove">Delete</Button>
         </Popconfirm>
       </div>
-    </form>
+    </template>
   </Drawer>
 </template>
 
 <style scoped>
 .form { display: flex; flex-direction: column; gap: 10px; }
-.acts { position: sticky; bottom: -24px; display: flex; gap: 8px; padding: 12px 0; background: var(--panel); border-top: 1px solid var(--line); }
+.acts { display: flex; gap: 8px; }
 .remove { margin-left: auto; }
 .form :deep(fieldset) { border: 1px solid var(--line); border-radius: 8px; padding: 4px 12px 10px; margin: 0; }
 .form :deep(legend) { width: auto; margin: 0; padding: 0 6px; font-size: 13px; font-weight: 600; color: var(--accent); border: 0; }

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 import { figure, inUtc } from '@/composables/figures'
+import { useCaution } from '@/composables/useCaution'
 import type { Verdict } from '@/composables/useTonight'
 
-defineProps<{ verdict: Verdict; showLimits?: boolean }>()
+const props = defineProps<{ verdict: Verdict; night: string; showLimits?: boolean }>()
 defineEmits<{ working: [key: string] }>()
+
+const { unseen, understood } = useCaution(() => `${props.night} ${props.verdict.topic}`)
 
 /** Word and shape for each level; the colour only repeats them. */
 const LEVELS = {
@@ -21,6 +24,7 @@ const LEVELS = {
         <svg viewBox="0 0 24 24" width="15" height="15" aria-hidden="true"><path :d="LEVELS[verdict.level].shape" /></svg>
         {{ LEVELS[verdict.level].word }}
       </span>
+      <button type="button" class="plain link" @click="$emit('working', '')">Working<span class="unseen"> of {{ verdict.topic }}</span></button>
     </header>
     <p class="sentence">{{ verdict.sentence }}</p>
     <p class="decides"><span class="muted">Decides:</span> {{ verdict.binding }}</p>
@@ -42,22 +46,20 @@ const LEVELS = {
       </li>
     </ul>
     <p v-if="verdict.advice" class="advice">{{ verdict.advice }}</p>
-    <footer>
-      <button type="button" class="plain link" @click="$emit('working', '')">Working<span class="unseen"> of {{ verdict.topic }}</span></button>
-    </footer>
+    <p v-if="verdict.caution && unseen" class="caution">{{ verdict.caution }} <button type="button" class="plain link" @click="understood">Understood</button></p>
   </section>
 </template>
 
 <style scoped>
-.card { display: flex; flex-direction: column; gap: 6px; padding: 10px 12px; min-width: 0; }
-header { display: flex; justify-content: space-between; align-items: center; gap: 8px; }
+.card { display: flex; flex-direction: column; gap: 5px; padding: 8px 12px; min-width: 0; }
+header { display: flex; align-items: center; gap: 12px; }
 h2 { color: var(--muted); text-transform: uppercase; letter-spacing: 0.08em; font-size: 12px; }
-.level { display: inline-flex; align-items: center; gap: 4px; font-size: 13px; font-weight: 600; }
+.level { display: inline-flex; margin-left: auto; align-items: center; gap: 4px; font-size: 13px; font-weight: 600; }
 .go .level { color: var(--go); }
 .care .level { color: var(--care); }
 .stop .level { color: var(--stop); }
 .level path { fill: none; stroke: currentColor; stroke-width: 2.4; stroke-linecap: round; }
-.sentence { font-size: 17px; line-height: 1.25; font-weight: 600; }
+.sentence { font-size: 16px; line-height: 1.25; font-weight: 600; }
 .decides, .advice { font-size: 13px; }
 .advice { color: var(--muted); }
 .figures { display: grid; grid-template-columns: 1fr 1fr; gap: 2px 12px; margin: 2px 0; }
@@ -70,6 +72,6 @@ dd { margin: 0; font-size: 14px; }
 .limits li { display: flex; justify-content: space-between; gap: 8px; padding: 2px 6px; color: var(--muted); }
 .limits li.binds { color: var(--text); background: var(--raised); border-radius: 5px; }
 .limits small { color: var(--accent); }
-footer { margin-top: auto; }
+.caution { font-size: 13px; padding-left: 8px; border-left: 3px solid var(--care); }
 .link { color: var(--accent); font-size: 13px; text-decoration: underline; text-underline-offset: 3px; }
 </style>

@@ -26,7 +26,7 @@ watch([open, () => props.focus], async () => {
       <p>{{ verdict.sentence }} <span class="muted">Decides: {{ verdict.binding }}.</span></p>
       <article v-for="one in verdict.workings" :key="one.key" :data-key="one.key" :class="{ focus: one.key === focus }">
         <h3>{{ one.title }}</h3>
-        <p class="formula number">{{ one.formula }}</p>
+        <p class="formula fixed">{{ one.formula }}</p>
         <table>
           <tbody>
             <tr v-for="(input, place) in one.inputs" :key="place">
@@ -54,7 +54,7 @@ h3 { font-size: 15px; }
 .formula { margin: 6px 0; padding: 6px 8px; background: var(--raised); border-radius: 5px; font-size: 13px; overflow-wrap: anywhere; }
 table { width: 100%; border-collapse: collapse; font-size: 13px; }
 th { text-align: left; font-weight: 400; color: var(--muted); padding: 2px 8px 2px 0; }
-th i { color: var(--text); }
+th i { color: var(--text); margin-left: 0.5em; }
 td { text-align: right; }
 .result th, .result td { border-top: 1px solid var(--line); font-weight: 600; color: var(--text); padding-top: 4px; }
 .source { margin-top: 6px; font-size: 12.5px; color: var(--muted); }

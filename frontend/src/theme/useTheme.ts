@@ -10,7 +10,7 @@ const chosen = useLocalStorage<Theme>('wide-dusk-theme', 'dusk')
 
 /** The component library's own tokens for each theme; the same colours as in tokens.css. */
 const SEEDS: Record<Theme, Record<string, string>> = {
-  dusk: { colorPrimary: '#f0a35e', colorBgBase: '#1e1934', colorTextBase: '#f3eef8', colorError: '#ff9683', colorBorder: '#6a5f96', colorTextPlaceholder: '#a79dc2' },
+  dusk: { colorPrimary: '#f0a35e', colorBgBase: '#1e1934', colorBgElevated: '#241d3f', colorTextBase: '#f3eef8', colorError: '#ff9683', colorBorder: '#6a5f96', colorTextPlaceholder: '#a79dc2' },
   day: { colorPrimary: '#8c3f16', colorBgBase: '#fffdfa', colorTextBase: '#231b30', colorError: '#a32616', colorBorder: '#8f8375', colorTextPlaceholder: '#6a6172' },
   field: { colorPrimary: '#ff1a10', colorBgBase: '#0a0000', colorTextBase: '#ff1a10', colorError: '#ff1a10', colorBorder: '#8a0000', colorTextPlaceholder: '#e01208', colorBgElevated: '#120000', colorBgContainer: '#0a0000', colorSuccess: '#ff1a10', colorWarning: '#ff1a10', colorInfo: '#ff1a10' },
 }

@@ -25,9 +25,6 @@ class Card:
     darks_s: float
     raw_file_mb: float
 
-    def interval_s(self, convention: Convention) -> float:
-        return self.interval_gap_s if convention == "gap" else self.interval_start_s
-
 
 def card(
     window_s: float, exposure_s: float, gap_s: float, delay_s: float, keep: float, raw_file_mb: float, card_gb: float, darks: int

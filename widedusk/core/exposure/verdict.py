@@ -131,7 +131,7 @@ def exposure_verdict(
             "the tracker does not hold long enough for less."
         )
     if card.kept_frames:
-        notes.append(f"Twice the frames would bring {ratio * np.sqrt(2):.1f} instead of {ratio:.1f}.")
+        notes.append(f"Signal to noise {ratio:.1f}; twice the frames would bring {ratio * np.sqrt(2):.1f}.")
     sky_e = wanted.background_e_s - rig.camera.dark_e_s
     t_q = Quantity("Sub", t, "s", "t", 0)
     background = Quantity("Sky and dark current", wanted.background_e_s, "e⁻/s", "E", 3, working="light")
@@ -166,18 +166,18 @@ def exposure_verdict(
         Working(
             "keep",
             "Keep rate",
-            "share of worm phases φ with e = √((σ² + λ₁) / (σ² + λ₂)) ≤ limit",
+            "share of worm phases φ with e = √(1 + λ₁ / σ²) ≤ limit",
             (
                 Quantity("Periodic error, half of peak to peak", rig.tracker.pe_half_amplitude_arcsec, "″", "A"),
                 Quantity("Worm period", rig.tracker.pe_period_s, "s", "T", 0),
                 Quantity("cos δ", float(np.cos(np.radians(target.dec_deg))), "", decimals=3),
                 Quantity("Image scale", scale, "″/px", "s", 2),
                 Quantity("Worst drift", wanted.motion.drift_px_s * 60, "px/min", decimals=3),
-                Quantity("Axis-ratio limit", choices.elongation_limit, "", "e", 2),
+                Quantity("A star may lengthen to", choices.elongation_limit, "", "e", 2),
                 t_q,
             ),
             Quantity("Keep rate", advice.keep * 100, "%", decimals=0),
-            "Variance of the star's path within the sub; λ are its principal values. Limits 1.15 / 1.3 / 1.5",
+            "λ₁ is the largest principal value of the star's path within the sub, σ its own width. Limits 1.15 / 1.3 / 1.5",
             "common practice",
             "Wind, knocks and clouds are not in it.",
         ),
@@ -258,11 +258,10 @@ def exposure_verdict(
 
 def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -> Verdict:
     """What to key in, when it ends, what it fills."""
-    interval = card.interval_s(choices.convention)
     frames = Quantity("Frames", card.frames, "", "n", 0, working="frames")
     level: Level = "go" if card.frames and card.limited_by == "window" else "care" if card.frames else "stop"
     sentence = (
-        f"Key in: delay {card.delay_s:g} s, exposure {card.exposure_s:g} s, interval {interval:g} s, number {card.frames}."
+        f"{card.frames} frames of {duration_words(card.exposure_s)}, {start.text} to {end.text}."
         if card.frames
         else "There is no time for a single frame: nothing to key in."
     )

@@ -10,7 +10,7 @@ from widedusk.core.pole.tolerance import METHODS, axis_tolerance_arcmin, method_
 from widedusk.core.scene import Spot
 from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S
 from widedusk.core.tracking.elongation import star_sigma_px, tolerated_trail_px
-from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working, joined
+from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working
 
 LOWEST_POLE_DEG = 5.0
 
@@ -38,8 +38,8 @@ def _where(dial: Dial) -> str:
         return f"{mark.name} stands at {place(mark.clock_hours)}, {mark.radius_arcmin:.1f}′ from the pole"
     mark = dial.marks[0]
     return (
-        f"{mark.name}, the star of the four nearest the pole, stands at {place(mark.clock_hours)}, {mark.radius_arcmin:.0f}′ out; "
-        f"match the shape of {joined([one.name for one in dial.marks])}"
+        f"{mark.name}, nearest the pole, stands at {place(mark.clock_hours)}, {mark.radius_arcmin:.0f}′ out; "
+        f"match the figure of all {len(dial.marks)}"
     )
 
 
@@ -73,7 +73,7 @@ def pole_verdict(
             "Tolerated trail",
             "L = σ √(12 (e² − 1)), σ = FWHM / 2.355",
             (
-                Quantity("Axis ratio that still counts as round", choices.elongation_limit, "", "e", 2),
+                Quantity("A star may lengthen to", choices.elongation_limit, "× its width", "e", 2),
                 Quantity("Untrailed star", rig.star_fwhm_px, "px FWHM"),
                 Quantity("Its σ", star_sigma_px(rig.star_fwhm_px), "px", "σ", 2),
             ),
@@ -142,7 +142,6 @@ def pole_verdict(
             Quantity("You expect", choices.alignment_arcmin, "′"),
             spot.moment("Set-up", setup_mjd, "dial"),
             Quantity("Pole altitude", dial.pole_altitude_deg, "°", decimals=2, working="dial"),
-            Quantity(f"{star.name} hour angle", star.hour_angle_h, "h", decimals=2, working="dial"),
         ),
         limits=tuple(
             Limit(
@@ -155,8 +154,7 @@ def pole_verdict(
             for one in METHODS
         ),
         workings=workings,
-        caution="Never point eye, scope or lens at the Sun. Keep lasers away from aircraft, vehicles, people and animals; "
-        "local law decides whether one may be used at all.",
+        caution="Never point eye, scope or lens at the Sun.",
     )
 
 

@@ -23,6 +23,17 @@ def axis_ratio(variance_x: Floats, variance_y: Floats, covariance: Floats, fwhm_
     return np.asarray(np.sqrt((star + mean + spread) / (star + np.maximum(mean - spread, 0.0))))
 
 
+def lengthening(variance_x: Floats, variance_y: Floats, covariance: Floats, fwhm_px: float) -> Floats:
+    """Long axis of a trailed star over its untrailed width; arrays broadcast.
+
+    Along one direction this is the axis ratio. Along two it is stricter: drift across the periodic error makes a star
+    rounder only by making it fat, and a fat star is as spoilt as a long one.
+    """
+    mean = (variance_x + variance_y) / 2.0
+    spread = np.hypot((variance_x - variance_y) / 2.0, covariance)
+    return np.asarray(np.sqrt(1.0 + (mean + spread) / star_sigma_px(fwhm_px) ** 2))
+
+
 def uniform_trail_ratio(trail_px: Floats | float, fwhm_px: float) -> Floats:
     """Axis ratio of a star trailed evenly over trail_px: its variance grows by L²/12."""
     return axis_ratio(np.asarray(trail_px, dtype=float) ** 2 / 12.0, np.asarray(0.0), np.asarray(0.0), fwhm_px)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from widedusk.core.sky.time import Floats
-from widedusk.core.tracking.elongation import axis_ratio
+from widedusk.core.tracking.elongation import lengthening
 
 PHASES = 720
 
@@ -20,7 +20,7 @@ class Motion:
 
 
 def keep_rate(motion: Motion, exposure_s: Floats | float, fwhm_px: float, limit_ratio: float) -> Floats:
-    """Share of starting phases of the worm for which a star's axis ratio stays within the limit; shape of exposure_s.
+    """Share of starting phases of the worm for which a star's long axis stays within limit_ratio of its untrailed width; shape of exposure_s.
 
     Within a sub the place is x = A sin(w tau + phi) along RA and y = d tau along dec. Mean, variance and covariance over
     the sub are written in closed form, so a whole curve costs one array expression.
@@ -36,4 +36,4 @@ def keep_rate(motion: Motion, exposure_s: Floats | float, fwhm_px: float, limit_
     variance_x = np.maximum(mean_xx - mean_x**2, 0.0)
     variance_y = (d * t) ** 2 / 12.0
     covariance = d * (mean_x_tau - mean_x * t / 2.0)
-    return np.asarray(np.mean(axis_ratio(variance_x, variance_y, covariance, fwhm_px) <= limit_ratio, axis=-1))
+    return np.asarray(np.mean(lengthening(variance_x, variance_y, covariance, fwhm_px) <= limit_ratio, axis=-1))

@@ -49,7 +49,7 @@ function demo() {
       <button type="button" class="plain switch" @click="making = !making">{{ making ? 'I have an account: sign in' : 'No account yet? Make one' }}</button>
       <div v-if="session?.demo" class="demo">
         <Button block @click="demo">Look around with the demo account</Button>
-        <small class="muted">Name <span class="number">{{ session.demo.username }}</span>, password <span class="number">{{ session.demo.password }}</span></small>
+        <small class="muted">Name <span class="fixed">{{ session.demo.username }}</span>, password <span class="fixed">{{ session.demo.password }}</span></small>
       </div>
     </form>
   </main>

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 
 import type { Faults } from '@/api/client'
-import type { Choices } from '@/composables/choices'
+import { CHOICES, type ChoiceName, type Choices } from '@/composables/choices'
 import { useContext } from '@/composables/useContext'
 import { useFaults } from '@/composables/useFaults'
 import type { Rig } from '@/composables/useRecords'
@@ -23,7 +23,12 @@ const isoOptions = computed(() => [
   { value: null, label: 'Lowest that stays sky-limited' },
   ...(props.rig?.camera.iso_steps ?? []).map((step) => ({ value: step.iso, label: `ISO ${step.iso}` })),
 ])
-const SHOWN = ['payload_school', 'payload_percent', 'darkness', 'min_altitude_deg', 'moon_limit_mag', 'pole', 'setup_time', 'alignment_arcmin', 'elongation_limit', 'keep_percent', 'noise_percent', 'ceiling_percent', 'f_number', 'sub_school', 'fixed_sub_s', 'iso', 'gap_s', 'delay_s', 'convention', 'card_gb', 'darks']
+const SHOWN = Object.keys(CHOICES)
+/** What a field needs to know about its choice. */
+function of(name: ChoiceName) {
+  const { kind, label, ...rest } = CHOICES[name]
+  return { path: name, label, kind: kind === 'number' ? ('number' as const) : ('text' as const), ...rest }
+}
 
 async function save() {
   await choose(draft.value)
@@ -40,35 +45,35 @@ function reset() {
     <p class="muted">Practitioners differ; these are your schools and figures. An empty field stands at the default shown in grey.
       <button type="button" class="plain reset" @click="reset">All back to defaults</button></p>
     <fieldset><legend>Exposure</legend><div class="grid">
-      <Field v-model="draft.sub_school" path="sub_school" label="Length of a sub" kind="choice" :options="[{ value: 'best', label: 'Most useful signal per hour' }, { value: 'sky', label: 'Sky-limited minimum' }, { value: 'tracks', label: 'Longest that tracks' }, { value: 'fixed', label: 'A fixed habit' }]" />
-      <Field v-model="draft.fixed_sub_s" path="fixed_sub_s" label="The habit" unit="s" placeholder="120" />
-      <Field v-model="draft.f_number" path="f_number" label="f-number" :placeholder="rig ? `${rig.lens.f_best}, best corners` : ''" />
-      <Field v-model="draft.iso" path="iso" label="ISO" kind="choice" :options="isoOptions" />
-      <Field v-model="draft.keep_percent" path="keep_percent" label="Frames to keep" unit="%" placeholder="90" />
-      <Field v-model="draft.elongation_limit" path="elongation_limit" label="Round up to an axis ratio of" placeholder="1.3" hint="1.15 strict, 1.3 usual, 1.5 relaxed" />
-      <Field v-model="draft.noise_percent" path="noise_percent" label="Read noise may add" unit="%" placeholder="5" />
-      <Field v-model="draft.ceiling_percent" path="ceiling_percent" label="Sky may fill" unit="% of clip" placeholder="20" />
+      <Field v-model="draft.sub_school" v-bind="of('sub_school')" kind="choice" :options="[{ value: 'best', label: 'Most useful signal per hour' }, { value: 'sky', label: 'Sky-limited minimum' }, { value: 'tracks', label: 'Longest that tracks' }, { value: 'fixed', label: 'A fixed habit' }]" />
+      <Field v-model="draft.fixed_sub_s" v-bind="of('fixed_sub_s')" placeholder="120" />
+      <Field v-model="draft.f_number" v-bind="of('f_number')" :placeholder="rig ? `${rig.lens.f_best}, best corners` : ''" />
+      <Field v-model="draft.iso" v-bind="of('iso')" kind="choice" :options="isoOptions" />
+      <Field v-model="draft.keep_percent" v-bind="of('keep_percent')" placeholder="90" />
+      <Field v-model="draft.elongation_limit" v-bind="of('elongation_limit')" placeholder="1.3" hint="1.15 strict, 1.3 usual, 1.5 relaxed" />
+      <Field v-model="draft.noise_percent" v-bind="of('noise_percent')" placeholder="5" />
+      <Field v-model="draft.ceiling_percent" v-bind="of('ceiling_percent')" placeholder="20" />
     </div></fieldset>
     <fieldset><legend>Pole</legend><div class="grid">
-      <Field v-model="draft.alignment_arcmin" path="alignment_arcmin" label="Axis error you expect" unit="′" placeholder="5" />
-      <Field v-model="draft.setup_time" path="setup_time" label="Set-up at, local time" kind="text" placeholder="45 min before dark" />
-      <Field v-model="draft.pole" path="pole" label="Aim at the pole" kind="choice" :options="[{ value: 'refracted', label: 'as seen, refracted' }, { value: 'true', label: 'true' }]" />
+      <Field v-model="draft.alignment_arcmin" v-bind="of('alignment_arcmin')" placeholder="5" />
+      <Field v-model="draft.setup_time" v-bind="of('setup_time')" placeholder="45 min before dark" />
+      <Field v-model="draft.pole" v-bind="of('pole')" kind="choice" :options="[{ value: 'refracted', label: 'as seen, refracted' }, { value: 'true', label: 'true' }]" />
     </div></fieldset>
     <fieldset><legend>Window</legend><div class="grid">
-      <Field v-model="draft.darkness" path="darkness" label="Dark from" kind="choice" :options="[{ value: 'astronomical', label: 'astronomical, Sun −18°' }, { value: 'nautical', label: 'nautical, Sun −12°' }]" />
-      <Field v-model="draft.min_altitude_deg" path="min_altitude_deg" label="Lowest altitude" unit="°" placeholder="25" />
-      <Field v-model="draft.moon_limit_mag" path="moon_limit_mag" label="The Moon may add" unit="mag/arcsec²" placeholder="0.5" />
+      <Field v-model="draft.darkness" v-bind="of('darkness')" kind="choice" :options="[{ value: 'astronomical', label: 'astronomical, Sun −18°' }, { value: 'nautical', label: 'nautical, Sun −12°' }]" />
+      <Field v-model="draft.min_altitude_deg" v-bind="of('min_altitude_deg')" placeholder="25" />
+      <Field v-model="draft.moon_limit_mag" v-bind="of('moon_limit_mag')" placeholder="0.5" />
     </div></fieldset>
     <fieldset><legend>Payload</legend><div class="grid">
-      <Field v-model="draft.payload_school" path="payload_school" label="Load the tracker to" kind="choice" :options="[{ value: 'half', label: '50 % of its rating' }, { value: 'sixty', label: '60 % of its rating' }, { value: 'full', label: 'its full rating' }, { value: 'own', label: 'a share of my own' }]" />
-      <Field v-model="draft.payload_percent" path="payload_percent" label="Own share" unit="%" placeholder="70" />
+      <Field v-model="draft.payload_school" v-bind="of('payload_school')" kind="choice" :options="[{ value: 'sixty', label: '60 % of its rating' }, { value: 'half', label: '50 % of its rating' }, { value: 'full', label: 'its full rating' }, { value: 'own', label: 'a share of my own' }]" />
+      <Field v-model="draft.payload_percent" v-bind="of('payload_percent')" placeholder="70" />
     </div></fieldset>
     <fieldset><legend>Timer and card</legend><div class="grid">
-      <Field v-model="draft.convention" path="convention" label="Interval means" kind="choice" :options="[{ value: 'gap', label: 'the pause between' }, { value: 'start to start', label: 'from start to start' }]" />
-      <Field v-model="draft.gap_s" path="gap_s" label="Gap" unit="s" placeholder="2" />
-      <Field v-model="draft.delay_s" path="delay_s" label="Delay" unit="s" placeholder="10" />
-      <Field v-model="draft.card_gb" path="card_gb" label="Memory card" unit="GB" placeholder="64" />
-      <Field v-model="draft.darks" path="darks" label="Darks" placeholder="20" />
+      <Field v-model="draft.convention" v-bind="of('convention')" kind="choice" :options="[{ value: 'gap', label: 'the pause between' }, { value: 'start to start', label: 'from start to start' }]" />
+      <Field v-model="draft.gap_s" v-bind="of('gap_s')" placeholder="2" />
+      <Field v-model="draft.delay_s" v-bind="of('delay_s')" placeholder="10" />
+      <Field v-model="draft.card_gb" v-bind="of('card_gb')" placeholder="64" />
+      <Field v-model="draft.darks" v-bind="of('darks')" placeholder="20" />
     </div></fieldset>
   </FormDrawer>
 </template>

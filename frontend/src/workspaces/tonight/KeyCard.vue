@@ -20,15 +20,16 @@ const interval = computed(() => (props.convention === 'gap' ? props.card.interva
   <div class="keycard">
     <Segmented :value="convention" :options="KINDS" size="small" block aria-label="What the timer means by interval" @change="(value) => emit('convention', value as 'gap' | 'start to start')" />
     <dl>
-      <div><dt>Delay</dt><dd class="number">{{ seconds(card.delay_s) }}<small> s</small></dd></div>
-      <div><dt>Exposure</dt><dd class="number">{{ seconds(card.exposure_s) }}<small> s</small></dd></div>
-      <div><dt>Interval</dt><dd class="number">{{ seconds(interval) }}<small> s</small></dd></div>
-      <div><dt>Number</dt><dd class="number">{{ card.frames }}</dd></div>
+      <div><dt>Delay</dt><dd class="fixed">{{ seconds(card.delay_s) }}<small> s</small></dd></div>
+      <div><dt>Exposure</dt><dd class="fixed">{{ seconds(card.exposure_s) }}<small> s</small></dd></div>
+      <div><dt>Interval</dt><dd class="fixed">{{ seconds(interval) }}<small> s</small></dd></div>
+      <div><dt>Number</dt><dd class="fixed">{{ card.frames }}</dd></div>
     </dl>
   </div>
 </template>
 
 <style scoped>
+.keycard :deep(.ant-segmented-item-selected) { background: var(--accent); color: var(--accent-text); }
 .keycard { border: 1px solid var(--accent); border-radius: 8px; padding: 8px 10px; background: var(--raised); }
 dl { margin: 6px 0 0; }
 dl div { display: flex; justify-content: space-between; align-items: baseline; border-bottom: 1px dotted var(--line); }

@@ -3,6 +3,7 @@ import { Alert, Button, Spin } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { Refusal } from '@/api/client'
+import { fieldWord } from '@/composables/choices'
 import { useContext } from '@/composables/useContext'
 import { usePlaces, useRigs, useTargets } from '@/composables/useRecords'
 import { useTonight, type Verdict } from '@/composables/useTonight'
@@ -62,7 +63,7 @@ watch(choiceFaults, (faults) => { if (Object.keys(faults).length) how.value = tr
       <FirstSteps v-if="empty" :rig="!!rigs?.count" :place="!!places?.count" :target="!!targets?.count" @edit="(kind) => (editing = { kind, id: null })" />
       <Alert v-else-if="refusal" type="error" show-icon class="refusal">
         <template #message>
-          <p v-for="fault in refusal.list" :key="fault.field"><b v-if="fault.field">{{ fault.field }}: </b>{{ fault.message }}</p>
+          <p v-for="fault in refusal.list" :key="fault.field"><b v-if="fault.field">{{ fieldWord(fault.field) }}: </b>{{ fault.message }}</p>
         </template>
         <template #action><Button v-if="refusal.status === 0 || refusal.status >= 500" size="small" @click="refetch()">Try again</Button>
           <Button v-else-if="Object.keys(choiceFaults).length" size="small" @click="how = true">Open “How”</Button></template>
@@ -73,14 +74,14 @@ watch(choiceFaults, (faults) => { if (Object.keys(faults).length) how.value = tr
         <DuskStrip :strip="tonight.strip" :cues="tonight.cues" :now="tonight.now" :programme="programme" :stale="isFetching || !!refusal" />
         <div class="verdicts" :class="{ stale: refusal }" aria-live="polite">
           <div class="column">
-            <VerdictCard v-if="payload" :verdict="payload" @working="(key) => (shown = { topic: 'Payload', key })" />
-            <VerdictCard v-if="window_" class="grow" :verdict="window_" @working="(key) => (shown = { topic: 'Window', key })" />
+            <VerdictCard v-if="payload" :verdict="payload" :night="tonight.night" @working="(key) => (shown = { topic: 'Payload', key })" />
+            <VerdictCard v-if="window_" class="grow" :verdict="window_" :night="tonight.night" @working="(key) => (shown = { topic: 'Window', key })" />
           </div>
-          <VerdictCard v-if="pole" :verdict="pole" @working="(key) => (shown = { topic: 'Pole', key })">
+          <VerdictCard v-if="pole" :verdict="pole" :night="tonight.night" @working="(key) => (shown = { topic: 'Pole', key })">
             <PoleDial :dial="tonight.dial" :clock="tonight.setup_clock" />
           </VerdictCard>
-          <VerdictCard v-if="exposure" :verdict="exposure" show-limits @working="(key) => (shown = { topic: 'Exposure', key })" />
-          <VerdictCard v-if="card" :verdict="card" @working="(key) => (shown = { topic: 'Card', key })">
+          <VerdictCard v-if="exposure" :verdict="exposure" :night="tonight.night" show-limits @working="(key) => (shown = { topic: 'Exposure', key })" />
+          <VerdictCard v-if="card" :verdict="card" :night="tonight.night" @working="(key) => (shown = { topic: 'Card', key })">
             <KeyCard :card="tonight.card" :convention="choices.convention ?? 'gap'" @convention="(convention) => choose({ ...choices, convention })" />
           </VerdictCard>
         </div>
