@@ -5,7 +5,7 @@ from zoneinfo import available_timezones
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from ninja.pagination import paginate
 from pydantic import Field
 
@@ -85,9 +85,9 @@ def places(request: HttpRequest) -> OwnedQuerySet[Place]:
 
 
 @router.post("", response={201: PlaceOut, 422: FailureOut})
-def add_place(request: HttpRequest, data: PlaceIn) -> tuple[int, Place]:
+def add_place(request: HttpRequest, data: PlaceIn) -> Status[Place]:
     """Note a place."""
-    return 201, keep_place(user_of(request), _given(data))
+    return Status(201, keep_place(user_of(request), _given(data)))
 
 
 @router.put("/{int:place_id}", response={200: PlaceOut, 422: FailureOut, 404: FailureOut})

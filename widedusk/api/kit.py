@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from ninja.pagination import paginate
 from pydantic import Field
 
@@ -108,9 +108,9 @@ def rigs(request: HttpRequest) -> OwnedQuerySet[Rig]:
 
 
 @router.post("", response={201: RigOut, 422: FailureOut})
-def add_rig(request: HttpRequest, data: RigIn) -> tuple[int, Rig]:
+def add_rig(request: HttpRequest, data: RigIn) -> Status[Rig]:
     """Assemble a rig."""
-    return 201, keep_rig(user_of(request), _core(data))
+    return Status(201, keep_rig(user_of(request), _core(data)))
 
 
 @router.put("/{int:rig_id}", response={200: RigOut, 422: FailureOut, 404: FailureOut})

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from ninja.pagination import paginate
 
 from widedusk.api.failures import FailureOut
@@ -91,9 +91,9 @@ def plan(request: HttpRequest, plan_id: int) -> Plan:
 
 
 @router.post("", response={201: PlanOut, 422: FailureOut})
-def add_plan(request: HttpRequest, data: PlanIn) -> tuple[int, Plan]:
+def add_plan(request: HttpRequest, data: PlanIn) -> Status[Plan]:
     """Save a plan."""
-    return 201, _keep(request, data)
+    return Status(201, _keep(request, data))
 
 
 @router.put("/{int:plan_id}", response={200: PlanOut, 422: FailureOut, 404: FailureOut})

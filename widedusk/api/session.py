@@ -6,9 +6,8 @@ from typing import Annotated
 from django.conf import settings
 from django.contrib.auth import authenticate, get_user_model, login, logout
 from django.contrib.auth.password_validation import validate_password
-from django.core.exceptions import PermissionDenied
 from django.core.exceptions import ValidationError as DjangoValidationError
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.security import APIKeyCookie
@@ -57,16 +56,9 @@ def who(request: HttpRequest) -> SessionOut:
 
 
 @router.post("", auth=Anyone(), response={200: SessionOut, 422: FailureOut, 429: FailureOut})
-def sign_in(request: HttpRequest, data: Credentials) -> SessionOut | tuple[int, dict[str, object]]:
-    """Start a session. Six wrong tries close the door for a quarter of an hour."""
-    try:
-        user = authenticate(request, username=data.username, password=data.password)
-    except PermissionDenied:
-        user = None
-    if getattr(request, "axes_locked_out", False):
-        return 429, {
-            "faults": [{"field": "password", "value": None, "message": "Too many tries. Wait 15 minutes, then try again."}]
-        }
+def sign_in(request: HttpRequest, data: Credentials) -> SessionOut:
+    """Start a session. After too many wrong tries the throttle answers in our place, see locked_out."""
+    user = authenticate(request, username=data.username, password=data.password)
     if user is None:
         raise InvalidInput([Fault("password", None, "Name and password do not belong together. Check both and try again.")])
     login(request, user)
@@ -94,6 +86,13 @@ def make_account(request: HttpRequest, data: Credentials) -> SessionOut:
     user = people.objects.create_user(candidate.username, password=data.password)
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     return _session(request)
+
+
+def locked_out(request: HttpRequest, response: HttpResponse | None, credentials: object, *rest: object) -> JsonResponse:
+    """What the throttle says to one who tried too often; named in the settings."""
+    minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)
+    message = f"Too many tries. Wait {minutes} minutes, then try again."
+    return JsonResponse({"faults": [{"field": "password", "value": None, "message": message}]}, status=429)
 
 
 @router.delete("", response=SessionOut)

@@ -2,7 +2,7 @@
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from ninja.pagination import paginate
 
 from widedusk.api.failures import FailureOut
@@ -35,9 +35,9 @@ def targets(request: HttpRequest) -> OwnedQuerySet[Target]:
 
 
 @router.post("", response={201: TargetOut, 422: FailureOut})
-def add_target(request: HttpRequest, data: TargetIn) -> tuple[int, Target]:
+def add_target(request: HttpRequest, data: TargetIn) -> Status[Target]:
     """Note a target."""
-    return 201, keep_target(user_of(request), CoreTarget(**data.dict()))
+    return Status(201, keep_target(user_of(request), CoreTarget(**data.dict())))
 
 
 @router.put("/{int:target_id}", response={200: TargetOut, 422: FailureOut, 404: FailureOut})

@@ -93,6 +93,7 @@ AXES_FAILURE_LIMIT = 6
 AXES_COOLOFF_TIME = timedelta(minutes=15)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
+AXES_LOCKOUT_CALLABLE = "widedusk.api.session.locked_out"
 AXES_VERBOSE = False
 
 # Security: behind HTTPS set WIDE_DUSK_HTTPS=1

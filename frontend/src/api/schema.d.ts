@@ -247,7 +247,7 @@ export interface paths {
         put?: never;
         /**
          * Sign In
-         * @description Start a session. Six wrong tries close the door for a quarter of an hour.
+         * @description Start a session. After too many wrong tries the throttle answers in our place, see locked_out.
          */
         post: operations["widedusk_api_session_sign_in"];
         /**

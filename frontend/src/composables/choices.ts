@@ -12,7 +12,7 @@ export const CHOICES = {
   f_number: { kind: 'number', label: 'f-number' },
   iso: { kind: 'number', label: 'ISO' },
   keep_percent: { kind: 'number', label: 'Frames to keep', unit: '%' },
-  elongation_limit: { kind: 'number', label: 'A star may lengthen to', unit: '× width' },
+  elongation_limit: { kind: 'number', label: 'A star may lengthen to', unit: '×' },
   noise_percent: { kind: 'number', label: 'Read noise may add', unit: '%' },
   ceiling_percent: { kind: 'number', label: 'Sky may fill', unit: '% of clip' },
   alignment_arcmin: { kind: 'number', label: 'Axis error you expect', unit: '′' },

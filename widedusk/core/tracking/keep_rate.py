@@ -20,10 +20,11 @@ class Motion:
 
 
 def keep_rate(motion: Motion, exposure_s: Floats | float, fwhm_px: float, limit_ratio: float) -> Floats:
-    """Share of starting phases of the worm for which a star's long axis stays within limit_ratio of its untrailed width; shape of exposure_s.
+    """Share of starting phases of the worm for which a star's long axis stays within limit_ratio of its width.
 
-    Within a sub the place is x = A sin(w tau + phi) along RA and y = d tau along dec. Mean, variance and covariance over
-    the sub are written in closed form, so a whole curve costs one array expression.
+    The shape is that of exposure_s. Within a sub the place is x = A sin(w tau + phi) along RA and y = d tau along
+    dec. Mean, variance and covariance over the sub are written in closed form, so a whole curve costs one array
+    expression.
     """
     t = np.asarray(exposure_s, dtype=float)[..., None]
     phase = np.linspace(0.0, 2.0 * np.pi, PHASES, endpoint=False)

@@ -1,0 +1,133 @@
+"""Records through the API: kept, refused, deleted, brought back, and never anybody else's."""
+
+import json
+
+import pytest
+from django.test import Client
+
+from tests.web.conftest import context_of, faults, listed
+
+NOUNS = ("rigs", "places", "targets", "plans")
+
+
+def put(client, url, data):
+    return client.put(url, json.dumps(data), content_type="application/json")
+
+
+def post(client, url, data=None):
+    return client.post(url, json.dumps(data or {}), content_type="application/json")
+
+
+def test_the_demo_is_loaded_once_and_its_plan_is_on_the_coming_new_moon(ours):
+    from django.core.management import call_command
+
+    call_command("load_demo", verbosity=0)
+    assert [len(listed(ours, noun)) for noun in NOUNS] == [2, 2, 4, 1]
+    # New Moon of 2026 December 9, 00:52 UTC, by the almanacs.
+    assert listed(ours, "plans")[0]["night"] == "2026-12-08"
+    start = ours.get("/api/tonight/start").json()
+    assert start["night"] == "2026-12-08" and start["rig"] == listed(ours, "plans")[0]["rig"]
+
+
+def test_unsigned_requests_are_refused_everywhere(demo, ours):
+    api_paths = ours.get("/api/openapi.json").json()["paths"]
+    nobody, tried = Client(), 0
+    for path, methods in api_paths.items():
+        for method in methods:
+            if path.startswith("/api/session"):
+                continue
+            url = path.replace("{rig_id}", "1").replace("{place_id}", "1").replace("{target_id}", "1").replace("{plan_id}", "1")
+            assert getattr(nobody, method)(url, content_type="application/json").status_code == 401, (method, url)
+            tried += 1
+    assert tried > 15
+    assert nobody.get("/tonight").status_code == 200  # the page itself holds nothing; its router leads to the sign-in
+
+
+def test_a_second_person_sees_and_changes_nothing_of_the_first(ours, client_of):
+    other = client_of("other")
+    for noun in NOUNS:
+        assert listed(other, noun) == []
+        record = listed(ours, noun)[0]
+        url = f"/api/{noun}/{record['id']}"
+        if noun == "plans":
+            assert other.get(url).status_code == 404
+            record = {"name": "mine now", **context_of(ours), "choices": {}}
+        assert put(other, url, record).status_code == 404
+        assert other.delete(url).status_code == 404
+        ours.delete(url)
+        assert post(other, f"{url}/restore").status_code == 404
+        assert post(ours, f"{url}/restore").status_code == 200
+    context = context_of(ours)
+    assert set(faults(other.get("/api/tonight", context))) == {"rig", "spot", "target"}
+    assert set(faults(post(other, "/api/plans", {"name": "x", **context, "choices": {}}))) == {"rig", "spot", "target"}
+    assert other.get("/api/tonight/start").json()["rig"] is None
+
+
+def test_another_persons_spot_cannot_be_taken_over_by_its_id(ours, client_of):
+    other = client_of("other")
+    spot = listed(ours, "places")[0]["spots"][0]
+    stolen = {
+        "name": "Lookout",
+        "latitude_deg": 10,
+        "longitude_deg": 10,
+        "time_zone": "Africa/Windhoek",
+        "sky_mag": 21,
+        "spots": [spot],
+    }
+    made = post(other, "/api/places", stolen)
+    assert made.status_code == 201 and made.json()["spots"][0]["id"] != spot["id"]
+    assert listed(ours, "places")[0]["spots"][0] == spot
+
+
+def test_bad_records_name_their_fields_and_keep_nothing(ours):
+    rig = {key: value for key, value in listed(ours, "rigs")[0].items() if key != "id"}
+    rig["lens"]["focal_mm"], rig["camera"]["mass_g"], rig["name"] = 0, -5, "Kestrel"
+    assert set(faults(post(ours, "/api/rigs", rig))) == {"lens.focal_mm", "camera.mass_g"}
+    rig["lens"]["focal_mm"] = "long"
+    assert faults(post(ours, "/api/rigs", rig)) == {"lens.focal_mm": "This is no number."}
+    empty = faults(post(ours, "/api/rigs", {"name": "empty", "support": "bracket"}))
+    assert set(empty) == {"camera", "lens", "tracker"}
+    place = {"name": "Off the map", "latitude_deg": 95, "longitude_deg": 0, "time_zone": "Mars/Olympus", "sky_mag": 21}
+    bad = faults(post(ours, "/api/places", {**place, "spots": []}))
+    assert set(bad) == {"latitude_deg", "time_zone", "spots"} and "from -90 to 90" in bad["latitude_deg"]
+    points = [{"azimuth_deg": 10, "altitude_deg": 5}, {"azimuth_deg": 400, "altitude_deg": 95}]
+    bad = faults(
+        post(
+            ours,
+            "/api/places",
+            {**place, "latitude_deg": 5, "time_zone": "Europe/Tallinn", "spots": [{"name": "x", "horizon": points}]},
+        )
+    )
+    assert set(bad) == {"spots.0.horizon.1.azimuth_deg", "spots.0.horizon.1.altitude_deg"}
+    assert "already have" in faults(post(ours, "/api/targets", listed(ours, "targets")[0]))["name"]
+    assert [len(listed(ours, noun)) for noun in NOUNS] == [2, 2, 4, 1]
+
+
+def test_changing_a_rig_keeps_its_number_and_plans(ours):
+    plan = listed(ours, "plans")[0]
+    rig = next(rig for rig in listed(ours, "rigs") if rig["id"] == plan["rig"])
+    rig["lens"]["focal_mm"], rig["carried"] = 200, [{"name": "Plate", "mass_g": 80, "counterweight": False}]
+    changed = put(ours, f"/api/rigs/{rig['id']}", rig).json()
+    assert changed["id"] == plan["rig"] and changed["lens"]["focal_mm"] == 200 and len(changed["carried"]) == 1
+    assert len(changed["camera"]["iso_steps"]) == len(rig["camera"]["iso_steps"])
+
+
+def test_a_deleted_name_can_be_used_again_and_then_the_way_back_says_so(ours):
+    target = listed(ours, "targets")[0]
+    ours.delete(f"/api/targets/{target['id']}")
+    assert len(listed(ours, "targets")) == 3
+    assert post(ours, "/api/targets", target).status_code == 201
+    assert "already have" in faults(post(ours, f"/api/targets/{target['id']}/restore"))["name"]
+
+
+def test_lists_come_in_pages(ours):
+    page = ours.get("/api/targets", {"limit": 2, "offset": 2}).json()
+    assert len(page["items"]) == 2 and page["count"] == 4
+    assert ours.get("/api/targets", {"limit": 100000}).status_code in {200, 422}
+    assert len(listed(ours, "targets")) <= 200
+
+
+@pytest.mark.parametrize("size", [300 * 1024])
+def test_an_oversized_body_is_refused(ours, size):
+    answer = post(ours, "/api/targets", {"name": "x" * size, "ra_deg": 1, "dec_deg": 1, "extent_deg": 1, "surface_mag": 20})
+    assert answer.status_code in {400, 413, 422} and len(listed(ours, "targets")) == 4
