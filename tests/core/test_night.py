@@ -1,6 +1,6 @@
 """Windows, the reasons for having none, and the whole night."""
 
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 import pytest
@@ -10,7 +10,7 @@ from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens
 from widedusk.core.kit.payload import GRAMS_PER_POUND, payload_verdict
-from widedusk.core.night.season import nearest_latitude_deg, season
+from widedusk.core.night.season import nearest_latitude_deg, next_moonless, season
 from widedusk.core.night.tonight import tonight
 from widedusk.core.night.windows import STATES, night_at, track
 from widedusk.core.scene import Spot, Target
@@ -128,3 +128,11 @@ def test_bad_records_name_every_field():
         night_at(a_spot(0), date(1850, 1, 1))
     with pytest.raises(InvalidInput, match="horizon"):
         HorizonProfile(((10, 20),))
+
+
+def test_the_night_promised_as_moonless_is():
+    spot, choices = a_spot(-23.2), Choices(moon_limit_mag=0.2)
+    free = next_moonless(spot, CLOUD, date(2026, 12, 23), choices)
+    assert free is not None and track(night_at(spot, free), CLOUD, choices).usable_minutes >= 55
+    before = free - timedelta(days=1)
+    assert track(night_at(spot, before), CLOUD, choices).usable_minutes < 65

@@ -38,7 +38,7 @@ class Checks:
 
     def within(self, field: str, value: float, low: float, high: float, unit: str = "") -> None:
         if not (math.isfinite(value) and low <= value <= high):
-            what = f" {unit}" if unit else ""
+            what = f"{'' if unit in {'°', '′', '″'} else ' '}{unit}" if unit else ""
             self.fault(field, value, f"{value:g}{what} cannot be right; give a value from {low:g} to {high:g}{what}.")
 
     def named(self, field: str, value: str) -> None:

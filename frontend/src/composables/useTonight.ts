@@ -1,5 +1,5 @@
 /** The night worked out: asked again whenever context or choices change, the last answer staying until the next is there. */
-import { useQuery } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, shallowRef, watch } from 'vue'
 
 import { answer, api, Refusal, type Schemas } from '@/api/client'
@@ -14,14 +14,20 @@ export type Quantity = Schemas['Quantity']
 export function useTonight() {
   const { context, choices } = useContext()
   const asked = computed(() => (context.value ? { ...context.value, ...choices.value } : null))
+  const queries = useQueryClient()
+  const work = () => answer(api.GET('/api/tonight', { params: { query: asked.value as Schemas['TonightQuery'] } }))
   const { data, error, isFetching, refetch } = useQuery({
     queryKey: ['tonight', asked],
-    queryFn: () => answer(api.GET('/api/tonight', { params: { query: asked.value as Schemas['TonightQuery'] } })),
+    queryFn: work,
     enabled: computed(() => asked.value !== null),
   })
   // A refusal leaves the last good answer on the page, so that one sees what one is changing.
   const last = shallowRef<Tonight>()
   watch(data, (now) => { if (now) last.value = now }, { immediate: true })
   const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
-  return { tonight: last, refusal, isFetching, refetch }
+  /** Wait for the answer to what the address asks now; true when nothing is refused. */
+  async function settled() {
+    return queries.fetchQuery({ queryKey: ['tonight', asked.value], queryFn: work, staleTime: 30_000 }).then(() => true, () => false)
+  }
+  return { tonight: last, refusal, isFetching, refetch, settled }
 }

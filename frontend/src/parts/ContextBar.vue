@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { Button, Select, Tooltip } from 'ant-design-vue'
+import { Button, Tooltip } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { useContext } from '@/composables/useContext'
 import { usePlaces, useRigs, useTargets } from '@/composables/useRecords'
+
+import Choice from './Choice.vue'
 
 /** With what, where, when, at what: the one place that says so. */
 const emit = defineEmits<{ edit: [kind: 'rig' | 'place' | 'target', id: number | null]; how: [] }>()
@@ -39,16 +41,16 @@ const weekday = computed(() => {
 <template>
   <div class="bar panel" role="group" aria-label="Context">
     <div class="chip wide">
-      <label for="context-rig">With</label>
-      <Select id="context-rig" :value="rig ?? undefined" :options="rigOptions" :bordered="false" placeholder="Choose a rig" aria-label="Rig"
-              @change="(value) => change({ rig: Number(value) })" />
+      <label for="context-rig">With<span class="unseen"> rig</span></label>
+      <Choice id="context-rig" :model-value="rig ?? undefined" :options="rigOptions" frameless placeholder="Choose a rig"
+              @update:model-value="(value) => change({ rig: Number(value) })" />
       <Tooltip title="Change this rig"><Button type="text" size="small" :disabled="!rig" aria-label="Change this rig" @click="emit('edit', 'rig', rig)">✎</Button></Tooltip>
       <Tooltip title="New rig"><Button type="text" size="small" aria-label="New rig" @click="emit('edit', 'rig', null)">+</Button></Tooltip>
     </div>
     <div class="chip wide place">
-      <label for="context-spot">at</label>
-      <Select id="context-spot" :value="spot ?? undefined" :options="spotOptions" :bordered="false" placeholder="Choose a place" aria-label="Place and spot"
-              @change="(value) => change({ spot: Number(value) })" />
+      <label for="context-spot">at<span class="unseen"> place and spot</span></label>
+      <Choice id="context-spot" :model-value="spot ?? undefined" :options="spotOptions" frameless placeholder="Choose a place"
+              @update:model-value="(value) => change({ spot: Number(value) })" />
       <Tooltip title="Change this place"><Button type="text" size="small" :disabled="!placeId" aria-label="Change this place" @click="emit('edit', 'place', placeId)">✎</Button></Tooltip>
       <Tooltip title="New place"><Button type="text" size="small" aria-label="New place" @click="emit('edit', 'place', null)">+</Button></Tooltip>
     </div>
@@ -61,9 +63,9 @@ const weekday = computed(() => {
       <Tooltip title="Night after ( ] )"><Button type="text" size="small" aria-label="Night after" @click="shiftNight(1)">›</Button></Tooltip>
     </div>
     <div class="chip wide">
-      <label for="context-target">on</label>
-      <Select id="context-target" :value="target ?? undefined" :options="targetOptions" :bordered="false" placeholder="Choose a target" aria-label="Target"
-              @change="(value) => change({ target: Number(value) })" />
+      <label for="context-target">on<span class="unseen"> target</span></label>
+      <Choice id="context-target" :model-value="target ?? undefined" :options="targetOptions" frameless placeholder="Choose a target"
+              @update:model-value="(value) => change({ target: Number(value) })" />
       <Tooltip title="Change this target"><Button type="text" size="small" :disabled="!target" aria-label="Change this target" @click="emit('edit', 'target', target)">✎</Button></Tooltip>
       <Tooltip title="New target"><Button type="text" size="small" aria-label="New target" @click="emit('edit', 'target', null)">+</Button></Tooltip>
     </div>
@@ -78,7 +80,7 @@ const weekday = computed(() => {
 .chip.wide { flex: 1 1 0; }
 .chip.place { flex: 1.35 1 0; }
 .chip label { color: var(--muted); font-size: 12.5px; white-space: nowrap; }
-.chip :deep(.ant-select) { flex: 1; min-width: 60px; }
+.chip .choice { flex: 1; min-width: 60px; }
 .chip :deep(.ant-select-selection-item) { font-weight: 600; }
 .weekday { font-size: 12.5px; color: var(--muted); }
 .date { width: 92px; background: none; border: 0; border-bottom: 1px dotted var(--muted); color: var(--text); font-size: 14px; padding: 2px; text-align: center; }

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { Input, Select, type SelectProps } from 'ant-design-vue'
+import { Input, type SelectProps } from 'ant-design-vue'
 import { computed, ref, useId, watch } from 'vue'
 
 import { typed } from '@/composables/choices'
 import { useFormFaults } from '@/composables/useFaults'
+
+import Choice from './Choice.vue'
 
 /** One field of a form: label, unit, hint, and what is wrong with it. What was typed stays, whatever it is. */
 const props = withDefaults(
@@ -40,8 +42,8 @@ function take(now: string) {
 <template>
   <div class="field" :class="{ wrong: fault }">
     <label :for="id">{{ label }}<span v-if="unit" class="muted"> ({{ unit }})</span></label>
-    <Select v-if="kind === 'choice'" :id="id" v-model:value="value" :options="(options as SelectProps['options'])" :show-search="searchable"
-            :placeholder="options[0]?.label" :aria-invalid="fault !== ''" option-filter-prop="label" />
+    <Choice v-if="kind === 'choice'" :id="id" v-model="value" :options="(options as SelectProps['options'])" :searchable="searchable"
+            :placeholder="options[0]?.label" :invalid="fault !== ''" />
     <Input v-else :id="id" :value="text" :status="fault ? 'error' : ''" :type="kind === 'number' ? 'text' : kind"
            :inputmode="kind === 'number' ? 'decimal' : undefined" :placeholder="placeholder" :aria-invalid="fault !== ''"
            :aria-describedby="`${id}-hint`" @update:value="take" />

@@ -1,8 +1,10 @@
 <script setup lang="ts">
-import { Alert, Button, Drawer, Popconfirm } from 'ant-design-vue'
+import { Alert, Button, Popconfirm } from 'ant-design-vue'
 import { computed, useId } from 'vue'
 
 import { useFormFaults } from '@/composables/useFaults'
+
+import SideSheet from './SideSheet.vue'
 
 /** The frame of every editor: title, the fields, save, delete; faults without a field of their own on top. */
 const props = defineProps<{ open: boolean; title: string; busy: boolean; shown: string[]; removable?: boolean; saveWord?: string }>()
@@ -20,7 +22,7 @@ const elsewhere = computed(() =>
 </script>
 
 <template>
-  <Drawer :open="open" :title="title" width="560" :mask-closable="false" @close="$emit('close')">
+  <SideSheet :open="open" :title="title" :width="560" modal @close="$emit('close')">
     <form :id="form" class="form" @submit.prevent="$emit('save')">
       <Alert v-for="message in elsewhere" :key="message" type="error" show-icon :message="message" />
       <Alert v-if="wrong && !elsewhere.length" type="error" show-icon
@@ -36,7 +38,7 @@ const elsewhere = computed(() =>
         </Popconfirm>
       </div>
     </template>
-  </Drawer>
+  </SideSheet>
 </template>
 
 <style scoped>

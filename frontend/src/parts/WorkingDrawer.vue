@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { Drawer } from 'ant-design-vue'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import { figure, inUtc } from '@/composables/figures'
 import type { Verdict } from '@/composables/useTonight'
+
+import SideSheet from './SideSheet.vue'
 
 const props = defineProps<{ verdict: Verdict | null; focus: string }>()
 const emit = defineEmits<{ close: [] }>()
@@ -21,7 +22,7 @@ watch([open, () => props.focus], async () => {
 </script>
 
 <template>
-  <Drawer :open="open" width="520" :title="verdict ? `How “${verdict.topic}” was worked out` : ''" @close="emit('close')">
+  <SideSheet :open="open" :width="520" :title="verdict ? `How “${verdict.topic}” was worked out` : ''" @close="emit('close')">
     <div v-if="verdict" ref="body" class="workings">
       <p>{{ verdict.sentence }} <span class="muted">Decides: {{ verdict.binding }}.</span></p>
       <article v-for="one in verdict.workings" :key="one.key" :data-key="one.key" :class="{ focus: one.key === focus }">
@@ -43,7 +44,7 @@ watch([open, () => props.focus], async () => {
       </article>
       <p v-if="verdict.caution" class="caution"><b>Take care.</b> {{ verdict.caution }}</p>
     </div>
-  </Drawer>
+  </SideSheet>
 </template>
 
 <style scoped>

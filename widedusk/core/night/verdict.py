@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from widedusk.core.choices import DARK_SUN_DEG, Choices
-from widedusk.core.night.season import highest_altitude_deg, nearest_latitude_deg, season
+from widedusk.core.night.season import highest_altitude_deg, nearest_latitude_deg, next_moonless, season
 from widedusk.core.night.windows import STATES, Night, State, Track, mean_sky_mag
 from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import EXTINCTION_V, airmass
@@ -171,10 +171,12 @@ def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Re
     dark = night.sun_altitude <= np.radians(dark_deg)
     states = [STATES[code] for code in track.state[dark]]
     if "moonlit" in states:
+        free = next_moonless(spot, target, night.evening, choices)
+        later = f"Next night with an hour free of it: {free:%-d %B %Y}." if free else "Allow more moonlight under “How”."
         return _Reason(
             f"{name} is up in the dark, but the Moon ({night.lit_share * 100:.0f} % lit) spoils it all night.",
-            f"moonlight over {choices.moon_limit_mag:g} mag",
-            "Wait for a later moonrise, or allow more moonlight under “How”.",
+            f"moonlight, which may add {choices.moon_limit_mag:g} mag",
+            later,
         )
     if "blocked" in states:
         share = states.count("blocked") / len(states)

@@ -10,7 +10,7 @@ import Field from '@/parts/Field.vue'
 import FormDrawer from '@/parts/FormDrawer.vue'
 
 /** How this person works. Empty fields stand at the default that is shown in grey. */
-const props = defineProps<{ open: boolean; rig: Rig | null; refused: Faults }>()
+const props = defineProps<{ open: boolean; rig: Rig | null; refused: Faults; settled: () => Promise<boolean> }>()
 const emit = defineEmits<{ close: [] }>()
 const { choices, choose } = useContext()
 const { faults } = useFaults()
@@ -32,8 +32,7 @@ function of(name: ChoiceName) {
 
 async function save() {
   await choose(draft.value)
-  // The answer decides: with nothing refused there is nothing left to do here.
-  if (!Object.keys(props.refused).length) emit('close')
+  if (await props.settled()) emit('close')
 }
 function reset() {
   draft.value = {}

@@ -23,7 +23,7 @@ import PrintSheet from './PrintSheet.vue'
 import SavePlan from './SavePlan.vue'
 
 const { context, choices, night, rig, spot, target, change, choose, begin } = useContext()
-const { tonight, refusal, isFetching, refetch } = useTonight()
+const { tonight, refusal, isFetching, refetch, settled } = useTonight()
 const { data: rigs } = useRigs()
 const { data: places } = usePlaces()
 const { data: targets } = useTargets()
@@ -88,8 +88,8 @@ watch(choiceFaults, (faults) => { if (Object.keys(faults).length) how.value = tr
       </template>
     </div>
 
-    <WorkingDrawer class="screen" :verdict="shown ? (verdict(shown.topic) ?? null) : null" :focus="shown?.key ?? ''" @close="shown = null" />
-    <ChoicesDrawer :open="how" :rig="rigs?.items.find((one) => one.id === rig) ?? null" :refused="choiceFaults" @close="how = false" />
+    <WorkingDrawer :verdict="shown ? (verdict(shown.topic) ?? null) : null" :focus="shown?.key ?? ''" @close="shown = null" />
+    <ChoicesDrawer :open="how" :rig="rigs?.items.find((one) => one.id === rig) ?? null" :refused="choiceFaults" :settled="settled" @close="how = false" />
     <RigEditor :open="editing?.kind === 'rig'" :record="rigs?.items.find((one) => one.id === editing?.id) ?? null" @close="editing = null" @kept="(id) => change({ rig: id })" />
     <PlaceEditor :open="editing?.kind === 'place'" :record="places?.items.find((one) => one.id === editing?.id) ?? null" @close="editing = null"
                  @kept="(place) => { if (!place.spots.some((one) => one.id === spot) && place.spots[0]) change({ spot: place.spots[0].id }) }" />

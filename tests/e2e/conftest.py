@@ -1,0 +1,111 @@
+"""A real server on a database of its own, and a real browser that may talk to it and nobody else."""
+
+import subprocess
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from widedusk.command import postgres, server
+from widedusk.command.basics import LOG, free_port
+
+DATABASE = "widedusk_e2e"
+NOW = "2026-11-23T20:00:00+00:00"
+PASSWORD = "lantern-under-the-table"
+CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+@dataclass
+class Served:
+    """A running server that can be stopped and started again on its port."""
+
+    env: dict[str, str]
+    port: int
+    process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        self.process = server.launch(self.env, self.port, LOG / "e2e.log")
+
+    def stop(self) -> None:
+        if self.process:
+            self.process.terminate()
+            self.process.wait(20)
+
+
+def _env(now: str) -> dict[str, str]:
+    own = {"WIDE_DUSK_DB_NAME": DATABASE, "WIDE_DUSK_DEMO": "1", "WIDE_DUSK_DEMO_PASSWORD": PASSWORD, "WIDE_DUSK_NOW": now}
+    return {**postgres.settings_env(), **own}
+
+
+@pytest.fixture(scope="session")
+def served() -> Iterator[Served]:
+    postgres.query(f'DROP DATABASE IF EXISTS "{DATABASE}" WITH (FORCE)', "postgres")
+    postgres.query(f'CREATE DATABASE "{DATABASE}"', "postgres")
+    one = Served(_env(NOW), free_port(None))
+    server.manage(one.env, "migrate", "--no-input", "-v", "0", why="migrate")
+    server.manage(one.env, "load_demo", why="load_demo")
+    one.start()
+    yield one
+    one.stop()
+
+
+@pytest.fixture(scope="session")
+def served_in_2033(served: Served) -> Iterator[Served]:
+    """The same records, with the clock years beyond every bundled table."""
+    one = Served(_env("2033-02-01T12:00:00+00:00"), free_port(None))
+    one.start()
+    yield one
+    one.stop()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        yield chromium
+        chromium.close()
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    """A fresh page. It fails the test when the page throws, breaks the content policy, or asks anybody but our server."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Africa/Windhoek")
+    one = context.new_page()
+    troubles: list[str] = []
+    one.on("pageerror", lambda error: troubles.append(str(error)))
+    one.on("console", lambda said: troubles.append(said.text) if "Content Security Policy" in said.text else None)
+    one.on(
+        "request",
+        lambda asked: troubles.append(asked.url) if not asked.url.startswith(("http://127.0.0.1:", "data:", "blob:")) else None,
+    )
+    one.set_default_timeout(15_000)
+    yield one
+    context.close()
+    assert not troubles
+
+
+@pytest.fixture
+def signed_in(page: Page, served: Served) -> Callable[[], Page]:
+    def go(address: str = served.address) -> Page:
+        page.goto(address)
+        page.get_by_role("button", name="Look around with the demo account").click()
+        page.get_by_role("region", name="Exposure").wait_for()
+        return page
+
+    return go
+
+
+def choose(page: Page, label: str, option: str) -> None:
+    """Pick from one of the context bar's lists by keyboard and pointer."""
+    page.get_by_role("combobox", name=label, exact=True).focus()
+    page.keyboard.press("ArrowDown")
+    page.locator(".ant-select-dropdown:visible .ant-select-item-option", has_text=option).first.click()
+
+
+def sentence(page: Page, topic: str) -> str:
+    return page.get_by_role("region", name=topic, exact=True).locator(".sentence").inner_text()

@@ -1,0 +1,126 @@
+"""Entering one's own things from nothing, and being told plainly what is wrong without losing a letter."""
+
+import re
+from datetime import date, datetime
+
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import sentence
+
+
+def fill(page: Page, values: dict[str, str]) -> None:
+    drawer = page.locator(".ant-drawer-open")
+    for label, value in values.items():
+        drawer.get_by_label(label, exact=True).first.fill(value)
+
+
+def save(page: Page) -> None:
+    page.locator(".ant-drawer-open").get_by_role("button", name="Save", exact=True).click()
+
+
+def test_a_new_person_enters_rig_place_and_target_and_gets_a_card(page, served):
+    page.goto(served.address)
+    page.get_by_role("button", name="No account yet? Make one").click()
+    page.get_by_label("Name").fill("oona")
+    page.get_by_label("Password").fill("short")
+    page.get_by_role("button", name="Make the account").click()
+    expect(page.get_by_role("alert").first).to_contain_text("too short")
+    expect(page.get_by_label("Name")).to_have_value("oona")
+    page.get_by_label("Password").fill("tape-and-tripod")
+    page.get_by_role("button", name="Make the account").click()
+    expect(page.get_by_role("heading", name="Three things first")).to_be_visible()
+
+    page.get_by_role("button", name="Enter a rig").click()
+    save(page)
+    drawer = page.locator(".ant-drawer-open")
+    expect(drawer).to_contain_text("fields need other values")
+    optics = {"Lens": "Old 85", "Focal length (mm)": "0", "Opens to f/": "1.8", "Good corners from f/": "3.2"}
+    sensor = {
+        "Body": "Hand-me-down",
+        "Sensor, long side (mm)": "22.3",
+        "Sensor, short side (mm)": "14.9",
+        "Pixel pitch (µm)": "4.1",
+    }
+    fill(page, {"Name of the rig": "First try", **optics, **sensor, "Tracker": "Borrowed", "Rated payload (g)": "2500"})
+    masses = drawer.get_by_label("Mass (g)", exact=True)
+    masses.nth(0).fill("430")
+    masses.nth(1).fill("heavy")
+    save(page)
+    expect(drawer.get_by_role("alert").filter(has_text="This is no number.")).to_have_count(1)
+    masses.nth(1).fill("510")
+    save(page)
+    expect(drawer.get_by_role("alert").filter(has_text="0 mm cannot be right; give a value from 4 to 3000 mm.")).to_be_visible()
+    expect(drawer.get_by_label("Body", exact=True)).to_have_value("Hand-me-down")
+    fill(page, {"Focal length (mm)": "85"})
+    save(page)
+    expect(page.get_by_role("button", name="Rig entered")).to_be_visible()
+
+    page.get_by_role("button", name="Enter a place").click()
+    fill(page, {"Name of the place": "Salt pan", "Latitude (°, south negative)": "95", "Longitude (°, west negative)": "16.1"})
+    drawer.get_by_label(re.compile("What stands in the way")).fill("0 5\n90 120\n180 3")
+    save(page)
+    expect(drawer).to_contain_text("95° cannot be right; give a value from -90 to 90°.")
+    expect(drawer).to_contain_text("Line 2: 120° cannot be right")
+    expect(drawer.get_by_label(re.compile("What stands in the way"))).to_have_value("0 5\n90 120\n180 3")
+    fill(page, {"Latitude (°, south negative)": "-22.5"})
+    drawer.get_by_label(re.compile("What stands in the way")).fill("0 5\n90 12\n180 3")
+    save(page)
+    expect(page.get_by_role("button", name="Place entered")).to_be_visible()
+
+    page.get_by_role("button", name="Enter a target").click()
+    fill(
+        page,
+        {"Name of the target": "Large Magellanic Cloud", "Right ascension (°, J2000)": "80.9", "Declination (°, J2000)": "-69.8"},
+    )
+    save(page)
+    page.get_by_role("region", name="Card").wait_for()
+    # The clock stands at a full Moon, and the page says what to do about it.
+    assert "the Moon (99 % lit) spoils it all night" in sentence(page, "Window")
+    advice = page.get_by_role("region", name="Window", exact=True).locator(".advice").inner_text()
+    free = datetime.strptime(advice.split("free of it: ")[1].rstrip("."), "%d %B %Y").date()
+    assert date(2026, 11, 24) < free < date(2026, 12, 9)
+    night = page.get_by_label("Night, date of the evening")
+    night.fill(free.isoformat())
+    night.press("Enter")
+    expect(page.get_by_role("region", name="Window", exact=True).locator(".sentence")).to_contain_text(
+        "Large Magellanic Cloud is usable"
+    )
+    assert re.search(r"f/3\.2, .* ISO 800", sentence(page, "Exposure"))
+
+
+def test_a_night_in_1850_is_refused_and_stays_typed(signed_in):
+    page = signed_in()
+    before = sentence(page, "Card")
+    night = page.get_by_label("Night, date of the evening")
+    night.fill("1850-06-01")
+    night.press("Enter")
+    expect(page.get_by_role("alert").first).to_contain_text("The night of 1850-06-01 is outside what can be computed")
+    expect(night).to_have_value("1850-06-01")
+    assert sentence(page, "Card") == before
+    night.fill("2026-12-10")
+    night.press("Enter")
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_an_impossible_aperture_is_told_at_its_field(signed_in):
+    page = signed_in()
+    page.get_by_role("button", name=re.compile("^How")).click()
+    page.get_by_label("f-number").fill("0.5")
+    page.get_by_role("button", name="Use these").click()
+    drawer = page.get_by_role("dialog")
+    expect(drawer.get_by_role("alert").filter(has_text="give a value from 0.7 to 64")).to_be_visible()
+    expect(page.get_by_label("f-number")).to_have_value("0.5")
+    page.get_by_label("f-number").fill("4")
+    page.get_by_role("button", name="Use these").click()
+    expect(drawer).to_be_hidden()
+
+
+def test_the_server_away_says_so_and_comes_back(signed_in, served):
+    page = signed_in()
+    served.stop()
+    page.get_by_role("button", name="Night after").click()
+    expect(page.get_by_role("alert").first).to_contain_text("cannot be reached", timeout=60_000)
+    expect(page.get_by_role("region", name="Card")).to_be_visible()
+    served.start()
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_role("alert")).to_have_count(0)

@@ -1,0 +1,69 @@
+"""The strip by keyboard, the key sheet, the themes, and what a screen reader gets."""
+
+import io
+
+import numpy as np
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from PIL import Image
+from playwright.sync_api import expect
+
+
+def test_the_strip_reads_out_minutes_by_keyboard(signed_in):
+    page = signed_in()
+    strip = page.get_by_role("slider", name="Minute of the night")
+    strip.focus()
+    strip.press("Home")
+    expect(strip).to_have_attribute("aria-valuenow", "0")
+    first = strip.get_attribute("aria-valuetext")
+    strip.press("ArrowRight")
+    strip.press("Shift+ArrowRight")
+    expect(strip).to_have_attribute("aria-valuenow", "16")
+    assert first is not None and first.split(",")[1].strip() == "day"
+    strip.press("End")
+    strip.press("PageDown")
+    assert "mag/arcsec²" in (strip.get_attribute("aria-valuetext") or "")
+    page.get_by_role("button", name="As a table").click()
+    assert page.locator(".rows tbody tr").count() > 15
+
+
+def test_the_question_mark_shows_the_keys(signed_in):
+    page = signed_in()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("night before, night after")
+
+
+def test_the_instrument_fits_a_small_laptop(signed_in):
+    page = signed_in()
+    for region in ("Payload", "Pole", "Exposure", "Card"):
+        box = page.get_by_role("region", name=region, exact=True).locator(".sentence").bounding_box()
+        assert box is not None and box["y"] + box["height"] < 800
+    strip = page.locator(".strip").bounding_box()
+    assert strip is not None and strip["y"] + strip["height"] < 300
+
+
+@pytest.mark.parametrize("theme", ["day", "dusk", "field"])
+def test_no_serious_violation_on_any_page_in_any_theme(signed_in, served, theme):
+    page = signed_in()
+    page.evaluate(f"localStorage.setItem('wide-dusk-theme', '{theme}')")
+    for path, ready in (("/tonight", ".verdicts"), ("/plans", ".plans"), ("/about", "dl")):
+        page.goto(served.address + path)
+        page.locator(ready).first.wait_for()
+        page.wait_for_timeout(400)
+        found = [
+            f"{one['id']}: {one['nodes'][0]['html'][:120]} {one['nodes'][0].get('failureSummary', '')[:200]}"
+            for one in Axe().run(page).response["violations"]
+            if one["impact"] in {"serious", "critical"}
+        ]
+        assert not found, f"{theme} {path}"
+
+
+def test_the_field_theme_keeps_night_eyes(signed_in):
+    page = signed_in()
+    page.evaluate("localStorage.setItem('wide-dusk-theme', 'field')")
+    page.reload()
+    page.get_by_role("region", name="Card").wait_for()
+    page.wait_for_timeout(500)
+    pixels = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB")).astype(int)
+    assert pixels[..., 0].max() > 150
+    assert pixels[..., 1].max() <= 48 and pixels[..., 2].max() <= 48
