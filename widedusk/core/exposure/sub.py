@@ -60,29 +60,40 @@ def useful_signal(exposure_s: Floats, keep: Floats, background_e_s: float, read_
     return np.asarray(keep * t / (t + gap_s) * background_e_s * t / (background_e_s * t + read_noise_e**2))
 
 
-def _best(conditions: Conditions, step: IsoStep, without: LimitKey | None = None) -> float:
-    """Shortest keyable sub within 3 % of the best; optionally as if one constraint did not exist."""
-    motion = conditions.motion
-    if without == "periodic":
-        motion = replace(motion, pe_half_amplitude_px=0.0)
-    if without == "alignment":
-        motion = replace(motion, drift_px_s=0.0)
-    keep = keep_rate(motion, KEYABLE_S, conditions.star_fwhm_px, conditions.elongation_limit)
+@dataclass(frozen=True)
+class Keeps:
+    """Keep rate of every keyable length: as it is, and as if one fault of the tracker did not exist. The ISO has no part in it."""
+
+    as_is: Floats
+    without_periodic: Floats
+    without_alignment: Floats
+
+    @classmethod
+    def under(cls, conditions: Conditions) -> "Keeps":
+        still, aligned = replace(conditions.motion, pe_half_amplitude_px=0.0), replace(conditions.motion, drift_px_s=0.0)
+        width, limit = conditions.star_fwhm_px, conditions.elongation_limit
+        curves = (keep_rate(motion, KEYABLE_S, width, limit) for motion in (conditions.motion, still, aligned))
+        return cls(*curves)
+
+
+def _best(conditions: Conditions, step: IsoStep, keep: Floats, below_ceiling: bool = True) -> float:
+    """Shortest keyable sub within 3 % of the best for a keep curve, with or without the clip ceiling."""
     useful = useful_signal(KEYABLE_S, keep, conditions.background_e_s, step.read_noise_e, conditions.gap_s)
-    if without != "ceiling":
-        allowed = (
-            max(float(ceiling_s(step.full_well_e, conditions.background_e_s, conditions.ceiling_share)), KEYABLE_S[0]) >= KEYABLE_S
-        )
-        useful = np.where(allowed, useful, 0.0)
+    if below_ceiling:
+        ceiling = float(ceiling_s(step.full_well_e, conditions.background_e_s, conditions.ceiling_share))
+        useful = np.where(max(ceiling, float(KEYABLE_S[0])) >= KEYABLE_S, useful, 0.0)
     return float(KEYABLE_S[np.flatnonzero(useful >= (1.0 - FLAT_TOP) * useful.max())[0]])
 
 
-def _binding(conditions: Conditions, step: IsoStep, advised: float) -> LimitKey | Literal["read noise"]:
+def _binding(conditions: Conditions, step: IsoStep, keeps: Keeps, advised: float) -> LimitKey | Literal["read noise"]:
     """The constraint whose removal would lengthen the advice most; read noise when none would:
     then the advice is as short as read noise and gaps allow."""
-    keys: tuple[LimitKey, ...] = ("periodic", "alignment", "ceiling")
-    longer = {key: _best(conditions, step, without=key) for key in keys}
-    key = max(keys, key=lambda one: longer[one])
+    longer: dict[LimitKey, float] = {
+        "periodic": _best(conditions, step, keeps.without_periodic),
+        "alignment": _best(conditions, step, keeps.without_alignment),
+        "ceiling": _best(conditions, step, keeps.as_is, below_ceiling=False),
+    }
+    key = max(longer, key=lambda one: longer[one])
     return key if longer[key] > advised else "read noise"
 
 
@@ -94,22 +105,24 @@ def _keyable_at_least(seconds: float) -> float:
     return float(KEYABLE_S[min(int(np.searchsorted(KEYABLE_S, seconds, side="left")), len(KEYABLE_S) - 1)])
 
 
-def advise_at(conditions: Conditions, step: IsoStep, school: SubSchool, fixed_s: float | None = None) -> SubAdvice:
-    """What a school advises at one ISO, with every limit worked out.
+def advise_at(
+    conditions: Conditions, step: IsoStep, school: SubSchool, fixed_s: float | None = None, keeps: Keeps | None = None
+) -> SubAdvice:
+    """What a school advises at one ISO, with every limit worked out. `keeps` saves working out the keep curves again.
 
     Raises InvalidInput for the habit school without a length from 0.1 s to 1200 s.
     """
     ceiling = float(ceiling_s(step.full_well_e, conditions.background_e_s, conditions.ceiling_share))
     minimum = float(sky_limited_s(step.read_noise_e, conditions.background_e_s, conditions.noise_share))
-    keep = keep_rate(conditions.motion, KEYABLE_S, conditions.star_fwhm_px, conditions.elongation_limit)
-    kept = np.flatnonzero(keep >= conditions.keep_wanted)
+    keeps = keeps or Keeps.under(conditions)
+    kept = np.flatnonzero(keeps.as_is >= conditions.keep_wanted)
     keeps_until = float(KEYABLE_S[kept[-1]]) if kept.size else None
     drift = conditions.motion.drift_px_s
     aligned_until = tolerated_trail_px(conditions.elongation_limit, conditions.star_fwhm_px) / drift if drift > 0 else np.inf
     binds: LimitKey | Literal["read noise", "habit", "patience"]
     if school == "best":
-        exposure = _best(conditions, step)
-        binds = _binding(conditions, step, exposure)
+        exposure = _best(conditions, step, keeps.as_is)
+        binds = _binding(conditions, step, keeps, exposure)
     elif school == "sky":
         wanted = _keyable_at_least(minimum)
         exposure = min(wanted, _keyable_at_most(ceiling))
@@ -153,7 +166,8 @@ def advise(
     """
     if iso is not None:
         return advise_at(conditions, camera.step(iso), school, fixed_s)
-    advices = [advise_at(conditions, step, school, fixed_s) for step in sorted(camera.iso_steps, key=lambda step: step.iso)]
+    keeps = Keeps.under(conditions)
+    advices = [advise_at(conditions, step, school, fixed_s, keeps) for step in sorted(camera.iso_steps, key=lambda step: step.iso)]
     for advice in advices:
         if advice.iso_is_sky_limited:
             return advice
