@@ -5,7 +5,6 @@ import './theme/tokens.css'
 import './theme/base.css'
 
 import { VueQueryPlugin } from '@tanstack/vue-query'
-import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
 import App from './App.vue'
@@ -26,4 +25,3 @@ const queries = {
   },
 }
 
-createApp(App).use(createPinia()).use(router).use(VueQueryPlugin, queries).mount('#app')

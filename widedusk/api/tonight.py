@@ -17,7 +17,7 @@ from widedusk.core.verdict import Verdict
 from widedusk.records.clock import current_evening, now
 from widedusk.records.grounds.services import spot_of, spots_of
 from widedusk.records.kit.services import rig_of, rigs_of
-from widedusk.records.plans.services import parts_of_a_plan, plans_of
+from widedusk.records.plans.services import choices_of, parts_of_a_plan, plans_of
 from widedusk.records.targets.models import Target
 from widedusk.records.targets.services import target_of
 
@@ -89,6 +89,8 @@ class StartOut(Schema):
     spot: int | None
     night: date
     target: int | None
+    plan: int | None = None  # the plan that begins here, with the choices kept in it
+    choices: ChoicesShape = ChoicesShape()
 
 
 @router.get("", response={200: TonightOut, 422: FailureOut})
@@ -99,7 +101,7 @@ def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> dict[str, obje
     return {**answer.__dict__, "night": asked.night, "now": now()}
 
 
-@router.get("/start", response=StartOut)
+@router.get("/start", response=StartOut, exclude_defaults=True)
 def where_to_begin(request: HttpRequest) -> StartOut:
     """The next planned night, else the first of everything and the night that is on or next."""
     user = user_of(request)
@@ -113,7 +115,8 @@ def where_to_begin(request: HttpRequest) -> StartOut:
         .first()
     )
     if plan is not None:
-        return StartOut(rig=plan.rig_id, spot=plan.spot_id, night=plan.night, target=plan.target_id)
+        choices = ChoicesShape(**choices_of(plan).__dict__)
+        return StartOut(rig=plan.rig_id, spot=plan.spot_id, night=plan.night, target=plan.target_id, plan=plan.pk, choices=choices)
     rig, spot, target = (
         rigs_of(user).first(),
         spots_of(user).order_by("place__name", "id").first(),

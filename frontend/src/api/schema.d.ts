@@ -938,10 +938,38 @@ export interface components {
          */
         StartOut: {
             /**
+             * @default {
+             *       "alignment_arcmin": 5,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "convention": "gap",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "delay_s": 10,
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "fixed_sub_s": null,
+             *       "gap_s": 2,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "min_altitude_deg": 25,
+             *       "moon_limit_mag": 0.5,
+             *       "noise_percent": 5,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "setup_time": null,
+             *       "sub_school": "best"
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /**
              * Night
              * Format: date
              */
             night: string;
+            /** Plan */
+            plan?: number | null;
             /** Rig */
             rig: number | null;
             /** Spot */

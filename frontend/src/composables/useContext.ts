@@ -56,10 +56,13 @@ export function useContext() {
     if (context.value) return
     const start = await answer(api.GET('/api/tonight/start'))
     const query: Record<string, string> = {}
-    for (const name of ['rig', 'spot', 'night', 'target'] as const) {
-      if (start[name] !== null) query[name] = String(start[name])
+    // A plan is only taken up whole; once part of the context is chosen, what is missing is filled in and no more.
+    const fresh = !rig.value && !spot.value && !target.value && !night.value
+    for (const name of ['rig', 'spot', 'night', 'target', 'plan'] as const) {
+      if (name === 'plan' && !fresh) continue
+      if (start[name] !== null && start[name] !== undefined) query[name] = String(start[name])
     }
-    await router.replace({ path: route.path, query: { ...query, ...route.query } })
+    await router.replace({ path: route.path, query: { ...query, ...(fresh ? choicesOut(start.choices) : {}), ...route.query } })
   }
 
   return { rig, spot, night, target, plan, choices, context, change, choose, shiftNight, begin }

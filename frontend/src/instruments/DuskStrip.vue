@@ -37,7 +37,9 @@ const silhouette = computed(() => area<number>().x((_, minute) => x(minute)).y0(
 const path = computed(() => line<number>().defined((altitude) => altitude > 0).x((_, minute) => x(minute)).y((altitude) => y(altitude))(props.strip.target_altitude) ?? '')
 const moonPath = computed(() => line<number>().defined((altitude) => altitude > 0).x((_, minute) => x(minute)).y((altitude) => y(altitude))(props.strip.moon_altitude) ?? '')
 const usable = computed(() => stretches(props.strip.state).filter(({ state }) => state === 'usable'))
-const hours = computed(() => fullHours(start.value, props.strip.utc_offset_min, minutes.value))
+const hours = computed(() => fullHours(start.value, props.strip.utc_offset_min, minutes.value).filter(({ minute }) => x(minute) > 20 && x(minute) < wide.value - 20))
+const roomForProgramme = computed(() => props.strip.exposures && x(props.strip.exposures.last) - x(props.strip.exposures.first) > props.programme.length * 7 + 12)
+const moonTop = computed(() => props.strip.moon_altitude.indexOf(Math.max(...props.strip.moon_altitude)))
 const minuteOf = (moment: string) => (new Date(moment).getTime() - start.value.getTime()) / 60_000
 
 const flags = computed(() => {
@@ -113,6 +115,7 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
         </defs>
         <rect x="0" :y="LABELS" :width="wide" :height="BAND" fill="url(#dusk)" rx="3" />
         <path class="moon" :d="moonPath" />
+        <text v-if="(strip.moon_altitude[moonTop] ?? 0) > 4" class="on-band" :x="x(moonTop)" :y="y(strip.moon_altitude[moonTop] ?? 0) + 13">Moon</text>
         <path class="path" :d="path" />
         <path class="path bold" :d="path" clip-path="url(#usable)" />
         <path class="silhouette" :d="silhouette" />
@@ -124,7 +127,7 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
         <rect v-for="one in usable" :key="one.first" class="usable" :x="x(one.first)" :y="LABELS + BAND + 2" :width="x(one.last) - x(one.first)" :height="BAR - 2" rx="2" />
         <g v-if="strip.exposures">
           <rect class="exposures" :x="x(strip.exposures.first)" :y="LABELS + BAND + 2" :width="Math.max(x(strip.exposures.last) - x(strip.exposures.first), 2)" :height="BAR - 2" rx="2" />
-          <text class="programme" :x="x(strip.exposures.first) + 8" :y="LABELS + BAND + 13">{{ programme }}</text>
+          <text v-if="roomForProgramme" class="programme" :x="x(strip.exposures.first) + 8" :y="LABELS + BAND + 13">{{ programme }}</text>
         </g>
         <g v-for="hour in hours" :key="hour.minute" class="hour">
           <line :x1="x(hour.minute)" :x2="x(hour.minute)" :y1="LABELS + BAND + BAR" :y2="LABELS + BAND + BAR + 4" />
@@ -159,6 +162,7 @@ text { font-size: 11.5px; fill: var(--muted); }
 .path { fill: none; stroke: var(--path); stroke-width: 1.2; stroke-dasharray: 3 4; opacity: 0.85; }
 .path.bold { stroke-width: 3; stroke-dasharray: none; opacity: 1; }
 .moon { fill: none; stroke: var(--path); stroke-width: 1; stroke-dasharray: 1 5; opacity: 0.7; }
+.on-band { fill: var(--path); text-anchor: middle; font-size: 11px; opacity: 0.85; }
 .silhouette { fill: var(--silhouette); stroke: var(--muted); stroke-width: 1; }
 .flag line { stroke: var(--text); stroke-width: 0.8; opacity: 0.55; }
 .flag text { fill: var(--text); }

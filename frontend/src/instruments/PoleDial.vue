@@ -12,7 +12,7 @@ const props = defineProps<{ dial: Schemas['Dial']; clock: string }>()
 
 const R = 84
 const mean = (values: number[]) => values.reduce((sum, value) => sum + value, 0) / values.length
-const reach = computed(() => Math.max(...props.dial.marks.map((mark) => mark.radius_arcmin)) * 1.2)
+const reach = computed(() => Math.max(...props.dial.marks.map((mark) => mark.radius_arcmin)) * 1.4)
 const scale = computed(() => R / reach.value)
 const place = (clockDeg: number, radius: number) => {
   const angle = (clockDeg * Math.PI) / 180
@@ -23,7 +23,7 @@ const points = computed(() => props.dial.marks.map((mark) => ({ ...mark, ...plac
 const stars = computed(() => {
   const middle = { x: mean(points.value.map((star) => star.x)), y: mean(points.value.map((star) => star.y)) }
   return points.value.map((star) => {
-    const [dx, dy] = points.value.length > 1 ? [star.x - middle.x, star.y - middle.y] : [1, -1]
+    const [dx, dy] = points.value.length > 1 ? [star.x - middle.x, star.y - middle.y] : [star.x, star.y]
     const far = Math.hypot(dx, dy) || 1
     const right = dx >= 0
     return { ...star, label: { x: star.x + (right ? 5 : -5) + (dx / far) * 3, y: star.y + 3 + (dy / far) * 8, anchor: right ? 'start' : 'end' } }

@@ -104,9 +104,9 @@ def window_verdict(night: Night, track: Track, target: Target, choices: Choices)
     first, last = float(night.mjd[run[0]]), float(night.mjd[run[1]])
     top = run[0] + int(np.argmax(track.altitude[run[0] : run[1] + 1]))
     before, after = _edges(night, track, run)
-    minutes = run[1] - run[0] + 1
+    minutes = run[1] - run[0]
     short = minutes < 60
-    elsewhere = track.usable_minutes - minutes
+    elsewhere = track.usable_minutes - minutes - 1
     return Verdict(
         "Window",
         "care" if short else "go",

@@ -9,7 +9,7 @@ import type { Schemas } from '@/api/client'
 const props = defineProps<{ card: Schemas['Card']; convention: 'gap' | 'start to start' }>()
 const emit = defineEmits<{ convention: [value: 'gap' | 'start to start'] }>()
 const KINDS = [
-  { value: 'gap', label: 'Pause between' },
+  { value: 'gap', label: 'Pause' },
   { value: 'start to start', label: 'Start to start' },
 ]
 const seconds = (value: number) => number(value, value % 1 ? 1 : 0)
