@@ -25,3 +25,4 @@ const queries = {
   },
 }
 
+createApp(App).use(router).use(VueQueryPlugin, queries).mount('#app')
