@@ -72,13 +72,13 @@ class Tonight:
 
 
 def _span(night: Night) -> tuple[int, int]:
-    """Minutes from a little before sunset to a little after sunrise; the twelve hours round midnight where there is none."""
+    """Minutes from a little before sunset to a little after sunrise; noon to noon where the Sun does not do both."""
+    end = len(night.mjd) - 1
     down, up = night.sunset_and_sunrise()
     if down is None or up is None or up < down:
-        return 360, len(night.mjd) - 361
-    first = int((down - night.mjd[0]) / MINUTE) - MARGIN_MIN
-    last = int((up - night.mjd[0]) / MINUTE) + MARGIN_MIN
-    return max(first, 0), min(last, len(night.mjd) - 1)
+        return 0, end
+    first, last = (round((moment - night.mjd[0]) / MINUTE) for moment in (down, up))
+    return max(first - MARGIN_MIN, 0), min(last + MARGIN_MIN, end)
 
 
 def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None) -> Strip:

@@ -1,0 +1,71 @@
+// @vitest-environment jsdom
+import { mount } from '@vue/test-utils'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import { createMemoryHistory, createRouter } from 'vue-router'
+import { defineComponent } from 'vue'
+
+import { api } from '@/api/client'
+
+import { useContext } from './useContext'
+
+const START = { rig: 7, spot: 8, night: '2026-12-08', target: 9, plan: 3, choices: { moon_limit_mag: 0.3 } }
+const page = defineComponent({ setup: () => useContext(), template: '<div />' })
+
+/** What a template sees of the composable: refs without their value. */
+interface Unwrapped {
+  context: { rig: number } | null
+  choices: Record<string, unknown>
+  change: (part: object) => Promise<unknown>
+  choose: (next: object) => Promise<unknown>
+  shiftNight: (days: number) => void
+  begin: () => Promise<void>
+}
+
+async function at(path: string) {
+  const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/tonight', component: page }] })
+  await router.push(path)
+  const context = mount(page, { global: { plugins: [router] } }).vm as unknown as Unwrapped
+  return { router, context }
+}
+/** The server's word on where to begin. */
+function serve(body: object) {
+  vi.spyOn(api, 'GET').mockResolvedValue({ data: body, response: new Response() } as never)
+}
+afterEach(() => vi.restoreAllMocks())
+
+describe('the context in the address', () => {
+  it('is whole or not there', async () => {
+    expect((await at('/tonight?rig=1&spot=2&night=2026-12-08')).context.context).toBeNull()
+    expect((await at('/tonight?rig=1&spot=x&night=2026-12-08&target=4')).context.context).toBeNull()
+    const { context } = await at('/tonight?rig=1&spot=2&night=2026-12-08&target=4')
+    expect(context.context).toEqual({ rig: 1, spot: 2, night: '2026-12-08', target: 4 })
+  })
+
+  it('changes in part and keeps the rest, choices too', async () => {
+    const { router, context } = await at('/tonight?rig=1&spot=2&night=2026-12-31&target=4&f_number=4')
+    await context.change({ target: 5 })
+    expect(router.currentRoute.value.query).toEqual({ rig: '1', spot: '2', night: '2026-12-31', target: '5', f_number: '4' })
+    context.shiftNight(1)
+    await vi.waitFor(() => expect(router.currentRoute.value.query.night).toBe('2027-01-01'))
+  })
+
+  it('replaces choices as a whole and leaves the context and the plan', async () => {
+    const { router, context } = await at('/tonight?rig=1&spot=2&night=2026-12-08&target=4&plan=6&f_number=4&iso=800')
+    await context.choose({ gap_s: 5, f_number: null })
+    expect(router.currentRoute.value.query).toEqual({ rig: '1', spot: '2', night: '2026-12-08', target: '4', plan: '6', gap_s: '5' })
+  })
+
+  it('begins with the next plan and its choices when nothing is chosen', async () => {
+    serve(START)
+    const { router, context } = await at('/tonight')
+    await context.begin()
+    expect(router.currentRoute.value.query).toEqual({ rig: '7', spot: '8', night: '2026-12-08', target: '9', plan: '3', moon_limit_mag: '0.3' })
+  })
+
+  it('only fills in what is missing when something is chosen, and takes up no plan', async () => {
+    serve(START)
+    const { router, context } = await at('/tonight?target=4')
+    await context.begin()
+    expect(router.currentRoute.value.query).toEqual({ rig: '7', spot: '8', night: '2026-12-08', target: '4' })
+  })
+})
