@@ -18,7 +18,7 @@ const queries = {
         staleTime: 30_000,
         refetchOnWindowFocus: false,
         // Wrong input stays wrong; only an unreachable server is worth asking again.
-        retry: (count: number, error: unknown) => count < 5 && error instanceof Refusal && error.status === 0,
+        retry: (count: number, error: unknown) => count < 2 && error instanceof Refusal && error.status === 0,
         networkMode: 'always' as const,
       },
     },

@@ -59,7 +59,7 @@ def test_from_sign_in_to_the_printed_plan_and_past_a_restart(signed_in, served):
 
     page.get_by_role("button", name="Save", exact=True).click()
     page.get_by_label("Name").fill("Nebula over the mire")
-    page.get_by_role("dialog").get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("dialog").get_by_role("button", name="Save as another").click()
     page.get_by_text("Saved “Nebula over the mire”").wait_for()
 
     served.stop()

@@ -9,7 +9,7 @@ from pathlib import Path
 from widedusk.command import checks, install, postgres, server
 from widedusk.command.basics import VENV, Failure, say, secret
 
-HERE = Path(os.environ.get("PWD", "."))
+HERE = Path(os.environ.get("WIDE_DUSK_CALLED_FROM", "."))  # a file is named from where the person stands
 
 
 def _ready(*locks: str, browser: bool = False) -> dict[str, str]:

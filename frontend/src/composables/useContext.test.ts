@@ -62,6 +62,13 @@ describe('the context in the address', () => {
     expect(router.currentRoute.value.query).toEqual({ rig: '7', spot: '8', night: '2026-12-08', target: '9', plan: '3', moon_limit_mag: '0.3' })
   })
 
+  it('begins with the night alone for somebody who has entered nothing yet', async () => {
+    serve({ rig: null, spot: null, night: '2026-11-23', target: null })
+    const { router, context } = await at('/tonight')
+    await context.begin()
+    expect(router.currentRoute.value.query).toEqual({ night: '2026-11-23' })
+  })
+
   it('only fills in what is missing when something is chosen, and takes up no plan', async () => {
     serve(START)
     const { router, context } = await at('/tonight?target=4')
