@@ -1,6 +1,6 @@
 """Night windows of 12 targets at one-minute steps: ours against astropy doing the same work in the same run.
 
-    .venv/bin/python benchmarks/night_windows.py
+    .venv/bin/python -m benchmarks.night_windows
 
 Both sides start from ICRS places and end with altitude and azimuth of every target, and of Sun and Moon, for every minute
 of a night. Prints the ratio of times and the largest difference on the sky. Refraction is left out on both sides.

@@ -1,6 +1,6 @@
 """How long the server takes for one night of a saved plan, over HTTP, signed in.
 
-    ./wide-dusk demo && .venv/bin/python benchmarks/tonight_page.py
+    ./wide-dusk demo && .venv/bin/python -m benchmarks.tonight_page
 
 Prints the median and the 95th percentile of 60 answers, and the same for the smallest answer of the same server beside it.
 """

@@ -1,6 +1,6 @@
 """Take the pictures of docs/screenshots from the running demo.
 
-./wide-dusk demo && .venv/bin/python docs/take_screenshots.py
+./wide-dusk demo && .venv/bin/python -m docs.take_screenshots
 """
 
 from pathlib import Path

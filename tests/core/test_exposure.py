@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.conftest import a_rig
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
-from widedusk.core.exposure.card import card, frames_to_shoot
+from widedusk.core.exposure.card import card
 from widedusk.core.exposure.light import electrons_per_s
 from widedusk.core.exposure.sub import Conditions, advise, advise_at
 from widedusk.core.exposure.verdict import aperture
@@ -87,7 +87,6 @@ def test_card_by_hand():
     made = card(3600, 58, 2, 10, 0.9, 25, 64, 20)  # (3600 - 10 + 2) / 60 = 59.87
     assert (made.frames, made.total_s, made.kept_frames, made.storage_gb) == (59, 10 + 59 * 58 + 58 * 2, 53, 79 * 0.025)
     assert card(30, 58, 2, 10, 0.9, 25, 64, 20).frames == 0
-    assert frames_to_shoot(100, 0.8) == 125
 
 
 def test_impossible_apertures_and_choices_name_their_field():

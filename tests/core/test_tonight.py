@@ -133,3 +133,22 @@ def test_a_night_is_found_by_longitude_not_by_the_clock():
     assert first.strip.sky_mag == second.strip.sky_mag and first.card == second.card
     assert first.start_clock != second.start_clock
     assert mjd_from_datetime(first.strip.start) == mjd_from_datetime(second.strip.start)
+
+
+def test_without_a_window_nothing_is_promised():
+    answer = tonight(a_rig(50), a_spot(60.1), date(2026, 6, 20), NEBULA, Choices())
+    verdicts = {one.topic: one for one in answer.verdicts}
+    assert [verdicts[topic].level for topic in ("Window", "Exposure", "Card")] == ["stop", "care", "stop"]
+    assert "no time for a frame" in verdicts["Exposure"].sentence and "nothing to key in" in verdicts["Card"].sentence
+    assert answer.card.storage_gb == 0 and answer.strip.exposures is None and answer.start_clock == ""
+    assert not any(figure.name == "Signal to noise" for figure in verdicts["Exposure"].figures)
+
+
+def test_a_full_memory_card_says_how_much_more_it_would_take():
+    spot, night = a_spot(-24.6, 16.9), date(2026, 12, 8)
+    large, small = (tonight(a_rig(50), spot, night, CLOUD, Choices(card_gb=size)) for size in (64, 2))
+    card = small.verdicts[4]
+    assert (small.card.limited_by, card.level, card.binding) == ("card", "care", "the memory card")
+    missing = (large.card.frames - small.card.frames) * 30 / 1000
+    assert f"{missing:.1f} GB more would take all {large.card.frames} frames" in card.advice
+    assert small.card.storage_gb <= 2

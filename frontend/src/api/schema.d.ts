@@ -428,6 +428,8 @@ export interface components {
             exposure_s: number;
             /** Frames */
             frames: number;
+            /** Frames In Window */
+            frames_in_window: number;
             /** Interval Gap S */
             interval_gap_s: number;
             /** Interval Start S */
@@ -447,6 +449,8 @@ export interface components {
             storage_gb: number;
             /** Total S */
             total_s: number;
+            /** Window S */
+            window_s: number;
         };
         /** CarriedShape */
         CarriedShape: {

@@ -115,7 +115,7 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
         </defs>
         <rect x="0" :y="LABELS" :width="wide" :height="BAND" fill="url(#dusk)" rx="3" />
         <path class="moon" :d="moonPath" />
-        <text v-if="(strip.moon_altitude[moonTop] ?? 0) > 4" class="on-band" :x="x(moonTop)" :y="y(strip.moon_altitude[moonTop] ?? 0) + 13">Moon</text>
+        <text v-if="(strip.moon_altitude[moonTop] ?? 0) > 4" class="on-band" :x="Math.min(Math.max(x(moonTop), 20), wide - 20)" :y="y(strip.moon_altitude[moonTop] ?? 0) + 13">Moon</text>
         <path class="path" :d="path" />
         <path class="path bold" :d="path" clip-path="url(#usable)" />
         <path class="silhouette" :d="silhouette" />

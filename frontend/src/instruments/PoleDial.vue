@@ -23,7 +23,9 @@ const points = computed(() => props.dial.marks.map((mark) => ({ ...mark, ...plac
 const stars = computed(() => {
   const middle = { x: mean(points.value.map((star) => star.x)), y: mean(points.value.map((star) => star.y)) }
   return points.value.map((star) => {
-    const [dx, dy] = points.value.length > 1 ? [star.x - middle.x, star.y - middle.y] : [star.x, star.y]
+    // A star close to the cross is named towards the upper left, clear of it.
+    const near = Math.hypot(star.x, star.y) < 24
+    const [dx, dy] = near ? [-1, -1] : points.value.length > 1 ? [star.x - middle.x, star.y - middle.y] : [star.x, star.y]
     const far = Math.hypot(dx, dy) || 1
     const right = dx >= 0
     return { ...star, label: { x: star.x + (right ? 5 : -5) + (dx / far) * 3, y: star.y + 3 + (dy / far) * 8, anchor: right ? 'start' : 'end' } }

@@ -1,7 +1,7 @@
 """What to key into the remote timer."""
 
 from dataclasses import dataclass
-from math import ceil, floor
+from math import floor
 from typing import Literal
 
 Convention = Literal["gap", "start to start"]
@@ -11,11 +11,13 @@ Convention = Literal["gap", "start to start"]
 class Card:
     """The programme. Times are seconds from the moment the timer is started."""
 
+    window_s: float
     delay_s: float
     exposure_s: float
     interval_gap_s: float  # for timers whose interval is the pause after an exposure
     interval_start_s: float  # for timers that count from start to start
     frames: int
+    frames_in_window: int  # before the memory card has its say
     total_s: float
     kept_frames: int
     kept_s: float
@@ -39,22 +41,19 @@ def card(
     total = delay_s + frames * exposure_s + max(frames - 1, 0) * gap_s if frames else 0.0
     kept = floor(frames * keep + 1e-9)
     return Card(
+        window_s,
         delay_s,
         exposure_s,
         gap_s,
         exposure_s + gap_s,
         frames,
+        fits,
         total,
         kept,
         kept * exposure_s,
-        (frames + darks) * raw_file_mb / 1000.0,
+        (frames + darks if frames else 0) * raw_file_mb / 1000.0,
         "window" if fits <= room else "card",
         darks,
         darks * (exposure_s + gap_s),
         raw_file_mb,
     )
-
-
-def frames_to_shoot(wanted: int, keep: float) -> int:
-    """Frames to shoot so that `wanted` are kept on average."""
-    return ceil(wanted / keep) if keep > 0 else 0

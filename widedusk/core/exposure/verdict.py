@@ -120,7 +120,11 @@ def exposure_verdict(
     signal = target_signal_e_s(rig, target, mean_airmass, choices)
     ratio = float(signal_to_noise(signal, wanted.background_e_s, step.read_noise_e, t, card.kept_frames))
     level: Level = (
-        "stop" if advice.keep < 0.5 else "care" if advice.keep < wanted.keep_wanted or not advice.iso_is_sky_limited else "go"
+        "stop"
+        if advice.keep < 0.5
+        else "care"
+        if advice.keep < wanted.keep_wanted or not advice.iso_is_sky_limited or not card.frames
+        else "go"
     )
     notes = []
     if advice.keep < wanted.keep_wanted:
@@ -130,6 +134,8 @@ def exposure_verdict(
             f"Read noise adds {advice.noise_share * 100:.0f} %, more than the {wanted.noise_share * 100:.0f} % you allow; "
             "the tracker does not hold long enough for less."
         )
+    if not card.frames:
+        notes.append("Worked out for a moonless sky at the zenith; see Window for when there is time.")
     if card.kept_frames:
         notes.append(f"Signal to noise {ratio:.1f}; twice the frames would bring {ratio * np.sqrt(2):.1f}.")
     sky_e = wanted.background_e_s - rig.camera.dark_e_s
@@ -240,7 +246,7 @@ def exposure_verdict(
     return Verdict(
         "Exposure",
         level,
-        f"f/{f_number:g}, {duration_words(t)}, ISO {step.iso}, {card.frames} frames.",
+        f"f/{f_number:g}, {duration_words(t)}, ISO {step.iso}, {_frames(card) if card.frames else 'but no time for a frame'}.",
         BINDING[advice.binds],
         " ".join(notes),
         figures=(
@@ -248,7 +254,7 @@ def exposure_verdict(
             Quantity("Read noise adds", advice.noise_share * 100, "%", decimals=1, working="sky_limited"),
             Quantity("Sky fills", advice.background_share * 100, "% of clip", decimals=1, working="ceiling"),
             Quantity("Sky in a pixel", wanted.background_e_s, "e⁻/s", decimals=2, working="light"),
-            Quantity("Signal to noise", ratio, "per pixel", decimals=1, working="snr"),
+            *((Quantity("Signal to noise", ratio, "per pixel", decimals=1, working="snr"),) if card.kept_frames else ()),
             Quantity("Sub", t, "s", decimals=0, working="advice"),
         ),
         limits=_limits(advice, wanted),
@@ -256,17 +262,22 @@ def exposure_verdict(
     )
 
 
+def _frames(card: Card) -> str:
+    return "1 frame" if card.frames == 1 else f"{card.frames} frames"
+
+
 def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -> Verdict:
     """What to key in, when it ends, what it fills."""
     frames = Quantity("Frames", card.frames, "", "n", 0, working="frames")
+    missing_gb = (card.frames_in_window - card.frames) * card.raw_file_mb / 1000.0
     level: Level = "go" if card.frames and card.limited_by == "window" else "care" if card.frames else "stop"
     sentence = (
-        f"{card.frames} frames of {duration_words(card.exposure_s)}, {start.text} to {end.text}."
+        f"{_frames(card)} of {duration_words(card.exposure_s)}, {start.text} to {end.text}."
         if card.frames
         else "There is no time for a single frame: nothing to key in."
     )
     advice = (
-        f"The memory card is full before the window closes: take {card.storage_gb:.0f} GB more, or fewer darks."
+        f"The memory card is full before the window closes: {missing_gb:.1f} GB more would take all {card.frames_in_window} frames."
         if card.limited_by == "card"
         else ""
     )
@@ -276,7 +287,9 @@ def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -
         sentence,
         "the window" if card.limited_by == "window" else "the memory card",
         advice,
-        figures=(
+        figures=()
+        if not card.frames
+        else (
             start,
             end,
             Quantity("Total", text=duration_words(card.total_s), working="frames"),
@@ -295,6 +308,7 @@ def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -
                 "n = ⌊(window − delay + gap) / (exposure + gap)⌋; total = delay + n t + (n − 1) gap",
                 (
                     start,
+                    Quantity("Window", text=duration_words(card.window_s)),
                     Quantity("Delay", card.delay_s, "s", decimals=0),
                     Quantity("Exposure", card.exposure_s, "s", "t"),
                     Quantity("Gap", card.interval_gap_s, "s"),
@@ -333,5 +347,7 @@ def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -
                 "common practice",
             ),
         ),
-        caution="Awake since morning? Sleep before the drive: driving tired is as dangerous as driving drunk.",
+        caution=""
+        if not card.frames
+        else "Awake since morning? Sleep before the drive: driving tired is as dangerous as driving drunk.",
     )

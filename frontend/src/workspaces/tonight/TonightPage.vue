@@ -82,7 +82,7 @@ watch(choiceFaults, (faults) => { if (Object.keys(faults).length) how.value = tr
           </VerdictCard>
           <VerdictCard v-if="exposure" :verdict="exposure" :night="tonight.night" show-limits @working="(key) => (shown = { topic: 'Exposure', key })" />
           <VerdictCard v-if="card" :verdict="card" :night="tonight.night" @working="(key) => (shown = { topic: 'Card', key })">
-            <KeyCard :card="tonight.card" :convention="choices.convention ?? 'gap'" @convention="(convention) => choose({ ...choices, convention })" />
+            <KeyCard v-if="tonight.card.frames" :card="tonight.card" :convention="choices.convention ?? 'gap'" @convention="(convention) => choose({ ...choices, convention })" />
           </VerdictCard>
         </div>
       </template>
