@@ -134,9 +134,10 @@ def settings_env() -> dict[str, str]:
     }
 
 
-def query(sql: str, database: str = DATABASE) -> str:
+def query(sql: str, database: str | None = None) -> str:
+    """What psql prints for a statement; in our own database unless another is named."""
     return run(
-        [PG_BIN / "psql", "-X", "-A", "-t", "-v", "ON_ERROR_STOP=1", "-d", database, "-c", sql],
+        [PG_BIN / "psql", "-X", "-A", "-t", "-v", "ON_ERROR_STOP=1", "-d", database or DATABASE, "-c", sql],
         env=client_env(),
         why="Asking the database",
     ).strip()
