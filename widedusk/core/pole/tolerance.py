@@ -19,7 +19,7 @@ class Method:
 # From the coarsest to the finest. Figures are common practice, no source; phone compasses can be 10-20° wrong.
 METHODS = (
     Method("Compass and latitude scale", 60.0, 300.0),
-    Method("Sighting along the axis at the pole star", 30.0, 60.0),
+    Method("Sighting along the axis at the pole", 30.0, 60.0),
     Method("Polar scope, stars set on its dial", 2.0, 6.0),
     Method("Drift of two stars", 1.0, 2.0),
 )

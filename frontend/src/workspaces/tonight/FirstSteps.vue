@@ -18,7 +18,8 @@ defineEmits<{ edit: [kind: 'rig' | 'place' | 'target'] }>()
 </template>
 
 <style scoped>
-.steps { max-width: 640px; margin: 40px auto; padding: 24px 32px; }
+.steps { max-width: 720px; margin: 40px auto; padding: 24px 32px; }
 h1 { font-size: 24px; }
-li { margin: 14px 0; }
+li { margin: 14px 0; line-height: 32px; }
+li :deep(.ant-btn) { float: right; }
 </style>
