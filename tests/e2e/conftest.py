@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from widedusk.command import postgres, server
 from widedusk.command.basics import LOG, free_port
@@ -14,6 +14,8 @@ DATABASE = "widedusk_e2e"
 NOW = "2026-11-23T20:00:00+00:00"
 PASSWORD = "lantern-under-the-table"
 CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+expect.set_options(timeout=15_000)  # a busy machine is slow, not wrong
 
 
 @dataclass

@@ -23,7 +23,13 @@ watch(() => props.open, async (open) => {
   if (!open) return
   faults.value = {}
   name.value = props.suggestion
-  if (plan.value) await attempt(async () => (name.value = (await answer(api.GET('/api/plans/{plan_id}', { params: { path: { plan_id: plan.value as number } } }))).name))
+  const id = plan.value
+  if (id === null) return
+  await attempt(async () => {
+    const stored = await answer(api.GET('/api/plans/{plan_id}', { params: { path: { plan_id: id } } }))
+    // Whoever was quicker than the server keeps what they typed.
+    if (name.value === props.suggestion) name.value = stored.name
+  })
 })
 
 async function save(id: number | null) {
