@@ -119,7 +119,7 @@ def test_light_goes_as_pitch_over_f_number_squared():
 
 
 def test_airmass():
-    """Kasten & Young 1989, table II: 1.0 at the zenith, 5.5841 at 10°, about 38 at the horizon."""
+    """Kasten & Young 1989, values from memory: 1.0 at the zenith, 5.5841 at 10°, about 38 at the horizon."""
     assert airmass(np.radians([90.0, 30.0, 10.0, 0.0])) == pytest.approx([1.0, 1.994, 5.58, 37.9], rel=3e-3)
     assert scattering_airmass(np.pi / 2) == pytest.approx(5.0)
 
