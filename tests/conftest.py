@@ -21,7 +21,7 @@ def a_rig(focal_mm: float = 35.0, f_best: float = 2.8, half_amplitude: float = 2
         "test rig",
         Camera("body", 550, 36, 24, 6, 30, 40, 0.0, ISO_STEPS),
         Lens("lens", 400, focal_mm, 1.4, f_best),
-        Tracker("tracker", 3000, False, half_amplitude, 500, "inverted"),
+        Tracker("tracker", 1100, 3000, False, half_amplitude, 500, "inverted"),
         "ball head",
         carried=carried,
     )

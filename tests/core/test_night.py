@@ -9,7 +9,8 @@ from tests.conftest import a_rig, a_spot
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens
-from widedusk.core.kit.payload import GRAMS_PER_POUND, payload_verdict
+from widedusk.core.kit.payload import payload_verdict
+from widedusk.core.kit.units import GRAMS_PER_POUND
 from widedusk.core.night.season import nearest_latitude_deg, next_moonless, season
 from widedusk.core.night.tonight import tonight
 from widedusk.core.night.windows import STATES, night_at, track
@@ -118,11 +119,11 @@ def test_bad_records_name_every_field():
     with pytest.raises(InvalidInput) as caught:
         Spot("", 95, -200, 0, "Nowhere/Town", 21)
     assert [fault.field for fault in caught.value.faults] == ["name", "latitude_deg", "longitude_deg", "time_zone"]
-    with pytest.raises(InvalidInput, match=r"lens.focal_mm: 0 mm cannot be right"):
+    with pytest.raises(InvalidInput, match=r"focal_mm: 0 mm cannot be right"):
         Lens("x", 100, 0, 2, 2.8)
     with pytest.raises(InvalidInput, match=r"wider than the lens opens \(f/2\)"):
         Lens("x", 100, 50, 2, 1.4)
-    with pytest.raises(InvalidInput, match=r"camera.iso_steps: Each ISO"):
+    with pytest.raises(InvalidInput, match=r"iso_steps: Each ISO"):
         Camera("x", 500, 36, 24, 6, 30, 40, 0, (IsoStep(100, 3, 1000), IsoStep(100, 2, 500)))
     with pytest.raises(InvalidInput, match=r"The night of 1850-01-01 is outside"):
         night_at(a_spot(0), date(1850, 1, 1))

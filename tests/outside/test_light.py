@@ -8,7 +8,7 @@ from specsim.atmosphere import krisciunas_schaefer
 
 from widedusk.core.exposure.light import electrons_per_s, read_noise_share, signal_to_noise, sky_limited_s
 from widedusk.core.kit.optics import crop_factor, field_of_view_rad, image_scale_arcsec_px, ring_f_number, stops_between
-from widedusk.core.kit.payload import GRAMS_PER_POUND
+from widedusk.core.kit.units import GRAMS_PER_POUND
 from widedusk.core.pole.tolerance import axis_tolerance_arcmin
 from widedusk.core.sky.brightness import combined, dark_sky, moonlight, twilight
 from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S, drift_rad_s, field_rotation_rad_s, pole_direction

@@ -10,7 +10,8 @@ from ninja.pagination import paginate
 from pydantic import Field
 
 from widedusk.api.failures import FailureOut
-from widedusk.api.schemas import Done, Number, Text, user_of
+from widedusk.api.removal import add_removal
+from widedusk.api.schemas import Number, Text, user_of
 from widedusk.records.grounds.models import Place, Spot
 from widedusk.records.grounds.services import PlaceInput, SpotInput, keep_place, places_of
 from widedusk.records.owned import OwnedQuerySet
@@ -90,23 +91,11 @@ def add_place(request: HttpRequest, data: PlaceIn) -> Status[Place]:
     return Status(201, keep_place(user_of(request), _given(data)))
 
 
-@router.put("/{int:place_id}", response={200: PlaceOut, 422: FailureOut, 404: FailureOut})
-def change_place(request: HttpRequest, place_id: int, data: PlaceIn) -> Place:
+@router.put("/{int:record_id}", response={200: PlaceOut, 422: FailureOut, 404: FailureOut})
+def change_place(request: HttpRequest, record_id: int, data: PlaceIn) -> Place:
     """Change a place and its spots."""
-    row = get_object_or_404(places_of(user_of(request)), pk=place_id)
+    row = get_object_or_404(places_of(user_of(request)), pk=record_id)
     return keep_place(user_of(request), _given(data), row)
 
 
-@router.delete("/{int:place_id}", response={200: Done, 404: FailureOut})
-def delete_place(request: HttpRequest, place_id: int) -> Done:
-    """Delete a place; it can be brought back."""
-    get_object_or_404(places_of(user_of(request)), pk=place_id).delete_softly()
-    return Done()
-
-
-@router.post("/{int:place_id}/restore", response={200: PlaceOut, 422: FailureOut, 404: FailureOut})
-def restore_place(request: HttpRequest, place_id: int) -> Place:
-    """Undo a deletion."""
-    row = get_object_or_404(Place.objects.deleted_of(user_of(request)), pk=place_id)
-    row.bring_back()
-    return places_of(user_of(request)).get(pk=row.pk)
+add_removal(router, "place", Place, places_of, PlaceOut)

@@ -1,7 +1,8 @@
-"""Rigs."""
+"""Rigs: parts in their places."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema, Status
@@ -9,95 +10,132 @@ from ninja.pagination import paginate
 from pydantic import Field
 
 from widedusk.api.failures import FailureOut
-from widedusk.api.schemas import Done, Number, Text, user_of
-from widedusk.core.errors import InvalidInput
-from widedusk.core.kit import parts
-from widedusk.records.kit.models import Rig
-from widedusk.records.kit.services import keep_rig, rigs_of
+from widedusk.api.removal import add_removal
+from widedusk.api.schemas import Number, Text, user_of
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.kit.assembly import MOST_PARTS, Assembly, Placed, usual_place
+from widedusk.records.habits.services import units_of
+from widedusk.records.kit.models import Part, Placement, Rig
+from widedusk.records.kit.services import keep_rig, part_of, rigs_of, shared_with
 from widedusk.records.owned import OwnedQuerySet
 
 router = Router(tags=["rigs"])
 
 
-class IsoStepShape(Schema):
-    iso: int
-    read_noise_e: Number
-    full_well_e: Number
+class PlacedIn(Schema):
+    """A part by its number. What is left out stands as is usual for parts of its kind."""
 
-
-class CameraShape(Schema):
-    name: Text
-    mass_g: Number
-    width_mm: Number
-    height_mm: Number
-    pitch_um: Number
-    raw_file_mb: Number
-    response_nm: Number
-    dark_e_s: Number
-    iso_steps: Annotated[list[IsoStepShape], Field(max_length=40)]
-
-
-class LensShape(Schema):
-    name: Text
-    mass_g: Number
-    focal_mm: Number
-    f_widest: Number
-    f_best: Number
-
-
-class TrackerShape(Schema):
-    name: Text
-    rating_g: Number
-    rating_includes_counterweights: bool
-    pe_half_amplitude_arcsec: Number
-    pe_period_s: Number
-    scope_view: Literal["upright", "inverted", "none"]
-
-
-class CarriedShape(Schema):
-    name: Text
-    mass_g: Number
-    counterweight: bool = False
+    part: int
+    arm_mm: Number | Annotated[str, Field(max_length=40)] | None = None
+    along_mm: Number | Annotated[str, Field(max_length=40)] | None = None
+    carried: bool | None = None
+    fed_by: int | None = None
 
 
 class RigIn(Schema):
     name: Text
-    camera: CameraShape
-    lens: LensShape
-    tracker: TrackerShape
-    support: Literal["ball head", "bracket"]
     star_fwhm_px: Number = 2.5
-    carried: Annotated[list[CarriedShape], Field(max_length=60)] = Field(default_factory=list)
+    focal_mm: Number | None = None
+    placed: Annotated[list[PlacedIn], Field(max_length=MOST_PARTS)] = Field(default_factory=list)
 
 
-class RigOut(RigIn):
+class PlacedOut(Schema):
+    part: int
+    name: str
+    kind: str
+    arm_mm: float
+    along_mm: float
+    carried: bool
+    fed_by: int | None
+    archived: bool
+    shared_with: list[str]
+
+    @staticmethod
+    def resolve_part(row: Placement) -> int:
+        return row.part_id
+
+    @staticmethod
+    def resolve_name(row: Placement) -> str:
+        return row.part.name
+
+    @staticmethod
+    def resolve_kind(row: Placement) -> str:
+        return row.part.kind
+
+    @staticmethod
+    def resolve_fed_by(row: Placement) -> int | None:
+        return row.fed_by_id
+
+    @staticmethod
+    def resolve_archived(row: Placement) -> bool:
+        return row.part.archived_at is not None
+
+    @staticmethod
+    def resolve_shared_with(row: Placement) -> list[str]:
+        return shared_with(row)
+
+
+class RigOut(Schema):
     id: int
+    name: str
+    star_fwhm_px: float
+    focal_mm: float | None
+    placed: list[PlacedOut]
+    f_best: float | None
+    isos: list[int]
+
+    @staticmethod
+    def resolve_placed(row: Rig) -> list[Placement]:
+        return list(row.placements.all())
+
+    @staticmethod
+    def resolve_f_best(row: Rig) -> float | None:
+        lenses = [one.part.values["f_best"] for one in row.placements.all() if one.part.kind == "lens"]
+        return lenses[0] if lenses else None
+
+    @staticmethod
+    def resolve_isos(row: Rig) -> list[int]:
+        cameras = [one.part.values["iso_steps"] for one in row.placements.all() if one.part.kind == "camera"]
+        return [step["iso"] for step in cameras[0]] if cameras else []
 
 
-def _core(data: RigIn) -> parts.Rig:
-    """The checked rig; the faults of all its parts are gathered before any is told."""
-    faults = []
-    made: list[object] = []
-    for build in (
-        lambda: parts.Camera(
-            **data.camera.dict(exclude={"iso_steps"}),
-            iso_steps=tuple(parts.IsoStep(**step.dict()) for step in data.camera.iso_steps),
-        ),
-        lambda: parts.Lens(**data.lens.dict()),
-        lambda: parts.Tracker(**data.tracker.dict()),
-    ):
+def assembly_from(user: AbstractBaseUser, data: RigIn) -> Assembly:
+    """The checked assembly of this person's parts. Raises InvalidInput, also for parts of others."""
+    wanted = {one.part for one in data.placed} | {one.fed_by for one in data.placed if one.fed_by}
+    rows = {row.pk: row for row in Part.objects.of(user).filter(pk__in=wanted)}
+    parts = {number: part_of(row) for number, row in rows.items()}
+    units = units_of(user)
+    faults: list[Fault] = []
+
+    def length(given: float | str | None, usual: float, field: str) -> float:
+        if given is None:
+            return usual
+        if isinstance(given, (int, float)):
+            return float(given)
         try:
-            made.append(build())
-        except InvalidInput as caught:
-            faults += caught.faults
-    carried = tuple(parts.Carried(**item.dict()) for item in data.carried)
-    try:
-        rig = parts.Rig(data.name, *made, data.support, data.star_fwhm_px, carried) if not faults else None  # type: ignore[arg-type, call-arg]
-    except InvalidInput as caught:
-        faults += caught.faults
-    if faults or rig is None:
+            return units.read(given.replace("−", "-"), "length")
+        except ValueError:
+            faults.append(Fault(field, given, "This is no length; write it like 120 mm or 4.5 in."))
+            return 0.0
+
+    placed = []
+    for place, one in enumerate(data.placed):
+        row, supply = rows.get(one.part), rows.get(one.fed_by) if one.fed_by else None
+        if row is None or (one.fed_by and supply is None):
+            missing = one.part if row is None else one.fed_by
+            faults.append(
+                Fault(f"placed.{place}.part", missing, f"You have no part number {missing}; choose one from the inventory.")
+            )
+            continue
+        part = parts[row.pk]
+        usual = usual_place(part, list(parts.values()))
+        arm = length(one.arm_mm, usual[0], f"placed.{place}.arm_mm")
+        along = length(one.along_mm, usual[1], f"placed.{place}.along_mm")
+        carried = part.CARRIED if one.carried is None else one.carried
+        placed.append(Placed(part, arm, along, carried, supply.name if supply else None))
+    if faults:
         raise InvalidInput(faults)
-    return rig
+    return Assembly(data.name, tuple(placed), data.star_fwhm_px, data.focal_mm)
 
 
 @router.get("", response=list[RigOut])
@@ -110,26 +148,16 @@ def rigs(request: HttpRequest) -> OwnedQuerySet[Rig]:
 @router.post("", response={201: RigOut, 422: FailureOut})
 def add_rig(request: HttpRequest, data: RigIn) -> Status[Rig]:
     """Assemble a rig."""
-    return Status(201, keep_rig(user_of(request), _core(data)))
+    user = user_of(request)
+    return Status(201, keep_rig(user, assembly_from(user, data)))
 
 
-@router.put("/{int:rig_id}", response={200: RigOut, 422: FailureOut, 404: FailureOut})
-def change_rig(request: HttpRequest, rig_id: int, data: RigIn) -> Rig:
-    """Change a rig and its parts."""
-    row = get_object_or_404(rigs_of(user_of(request)), pk=rig_id)
-    return keep_rig(user_of(request), _core(data), row)
+@router.put("/{int:record_id}", response={200: RigOut, 422: FailureOut, 404: FailureOut})
+def change_rig(request: HttpRequest, record_id: int, data: RigIn) -> Rig:
+    """Change a rig and where its parts sit."""
+    user = user_of(request)
+    row = get_object_or_404(rigs_of(user), pk=record_id)
+    return keep_rig(user, assembly_from(user, data), row)
 
 
-@router.delete("/{int:rig_id}", response={200: Done, 404: FailureOut})
-def delete_rig(request: HttpRequest, rig_id: int) -> Done:
-    """Delete a rig; it can be brought back."""
-    get_object_or_404(rigs_of(user_of(request)), pk=rig_id).delete_softly()
-    return Done()
-
-
-@router.post("/{int:rig_id}/restore", response={200: RigOut, 422: FailureOut, 404: FailureOut})
-def restore_rig(request: HttpRequest, rig_id: int) -> Rig:
-    """Undo a deletion."""
-    row = get_object_or_404(Rig.objects.deleted_of(user_of(request)), pk=rig_id)
-    row.bring_back()
-    return rigs_of(user_of(request)).get(pk=row.pk)
+add_removal(router, "rig", Rig, rigs_of, RigOut)

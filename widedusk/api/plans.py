@@ -8,9 +8,10 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Schema, Status
 from ninja.pagination import paginate
 
+from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
-from widedusk.api.schemas import Done, Text, user_of
-from widedusk.api.tonight import ChoicesShape, Context
+from widedusk.api.removal import add_removal
+from widedusk.api.schemas import Text, user_of
 from widedusk.core.night.tonight import tonight
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import rig_of
@@ -84,10 +85,10 @@ def plans(request: HttpRequest) -> OwnedQuerySet[Plan]:
     return plans_of(user_of(request))
 
 
-@router.get("/{int:plan_id}", response={200: PlanOut, 404: FailureOut}, exclude_defaults=True)
-def plan(request: HttpRequest, plan_id: int) -> Plan:
+@router.get("/{int:record_id}", response={200: PlanOut, 404: FailureOut}, exclude_defaults=True)
+def plan(request: HttpRequest, record_id: int) -> Plan:
     """One plan."""
-    return get_object_or_404(plans_of(user_of(request)), pk=plan_id)
+    return get_object_or_404(plans_of(user_of(request)), pk=record_id)
 
 
 @router.post("", response={201: PlanOut, 422: FailureOut})
@@ -96,22 +97,10 @@ def add_plan(request: HttpRequest, data: PlanIn) -> Status[Plan]:
     return Status(201, _keep(request, data))
 
 
-@router.put("/{int:plan_id}", response={200: PlanOut, 422: FailureOut, 404: FailureOut})
-def change_plan(request: HttpRequest, plan_id: int, data: PlanIn) -> Plan:
+@router.put("/{int:record_id}", response={200: PlanOut, 422: FailureOut, 404: FailureOut})
+def change_plan(request: HttpRequest, record_id: int, data: PlanIn) -> Plan:
     """Save a plan over itself."""
-    return _keep(request, data, get_object_or_404(plans_of(user_of(request)), pk=plan_id))
+    return _keep(request, data, get_object_or_404(plans_of(user_of(request)), pk=record_id))
 
 
-@router.delete("/{int:plan_id}", response={200: Done, 404: FailureOut})
-def delete_plan(request: HttpRequest, plan_id: int) -> Done:
-    """Delete a plan; it can be brought back."""
-    get_object_or_404(plans_of(user_of(request)), pk=plan_id).delete_softly()
-    return Done()
-
-
-@router.post("/{int:plan_id}/restore", response={200: PlanOut, 422: FailureOut, 404: FailureOut})
-def restore_plan(request: HttpRequest, plan_id: int) -> Plan:
-    """Undo a deletion."""
-    row = get_object_or_404(Plan.objects.deleted_of(user_of(request)), pk=plan_id)
-    row.bring_back()
-    return row
+add_removal(router, "plan", Plan, plans_of, PlanOut)

@@ -6,11 +6,12 @@ from ninja import Router, Schema, Status
 from ninja.pagination import paginate
 
 from widedusk.api.failures import FailureOut
-from widedusk.api.schemas import Done, Number, Text, user_of
+from widedusk.api.removal import add_removal
+from widedusk.api.schemas import Number, Text, user_of
 from widedusk.core.scene import Target as CoreTarget
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.models import Target
-from widedusk.records.targets.services import keep_target
+from widedusk.records.targets.services import keep_target, targets_of
 
 router = Router(tags=["targets"])
 
@@ -31,7 +32,7 @@ class TargetOut(TargetIn):
 @paginate
 def targets(request: HttpRequest) -> OwnedQuerySet[Target]:
     """Your targets."""
-    return Target.objects.of(user_of(request))
+    return targets_of(user_of(request))
 
 
 @router.post("", response={201: TargetOut, 422: FailureOut})
@@ -40,23 +41,11 @@ def add_target(request: HttpRequest, data: TargetIn) -> Status[Target]:
     return Status(201, keep_target(user_of(request), CoreTarget(**data.dict())))
 
 
-@router.put("/{int:target_id}", response={200: TargetOut, 422: FailureOut, 404: FailureOut})
-def change_target(request: HttpRequest, target_id: int, data: TargetIn) -> Target:
+@router.put("/{int:record_id}", response={200: TargetOut, 422: FailureOut, 404: FailureOut})
+def change_target(request: HttpRequest, record_id: int, data: TargetIn) -> Target:
     """Change a target."""
-    row = get_object_or_404(Target.objects.of(user_of(request)), pk=target_id)
+    row = get_object_or_404(targets_of(user_of(request)), pk=record_id)
     return keep_target(user_of(request), CoreTarget(**data.dict()), row)
 
 
-@router.delete("/{int:target_id}", response={200: Done, 404: FailureOut})
-def delete_target(request: HttpRequest, target_id: int) -> Done:
-    """Delete a target; it can be brought back."""
-    get_object_or_404(Target.objects.of(user_of(request)), pk=target_id).delete_softly()
-    return Done()
-
-
-@router.post("/{int:target_id}/restore", response={200: TargetOut, 422: FailureOut, 404: FailureOut})
-def restore_target(request: HttpRequest, target_id: int) -> Target:
-    """Undo a deletion."""
-    row = get_object_or_404(Target.objects.deleted_of(user_of(request)), pk=target_id)
-    row.bring_back()
-    return row
+add_removal(router, "target", Target, targets_of, TargetOut)

@@ -1,66 +1,27 @@
 """The whole night, worked out on request."""
 
 from datetime import date, datetime
-from typing import Annotated, Literal
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
-from pydantic import Field
 
+from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
-from widedusk.api.schemas import Number, user_of
-from widedusk.core.choices import Choices
+from widedusk.api.schemas import user_of
 from widedusk.core.exposure.card import Card
 from widedusk.core.night.tonight import Cue, Strip, tonight
 from widedusk.core.pole.dial import Dial
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import current_evening, now
 from widedusk.records.grounds.services import spot_of, spots_of
+from widedusk.records.habits.services import choices_of as habits_choices
+from widedusk.records.habits.services import habits_of, units_of
 from widedusk.records.kit.services import rig_of, rigs_of
 from widedusk.records.plans.services import choices_of, parts_of_a_plan, plans_of
 from widedusk.records.targets.models import Target
 from widedusk.records.targets.services import target_of
 
 router = Router(tags=["tonight"])
-
-
-class ChoicesShape(Schema):
-    """How this person works; each field left out stands at the house's default."""
-
-    payload_school: Literal["sixty", "half", "full", "own"] = "sixty"
-    payload_percent: Number | None = None
-    darkness: Literal["astronomical", "nautical"] = "astronomical"
-    min_altitude_deg: Number = 25.0
-    moon_limit_mag: Number = 0.5
-    pole: Literal["refracted", "true"] = "refracted"
-    setup_time: Annotated[str, Field(max_length=5)] | None = None
-    alignment_arcmin: Number = 5.0
-    elongation_limit: Number = 1.3
-    keep_percent: Number = 90.0
-    noise_percent: Number = 5.0
-    ceiling_percent: Number = 20.0
-    f_number: Number | None = None
-    sub_school: Literal["best", "sky", "tracks", "fixed"] = "best"
-    fixed_sub_s: Number | None = None
-    iso: int | None = None
-    gap_s: Number = 2.0
-    delay_s: Number = 10.0
-    convention: Literal["gap", "start to start"] = "gap"
-    card_gb: Number = 64.0
-    darks: int = 20
-
-    def core(self) -> Choices:
-        """The checked choices. Raises InvalidInput."""
-        return Choices(**self.dict(include=set(ChoicesShape.model_fields)))
-
-
-class Context(Schema):
-    """With what, where, when, at what."""
-
-    rig: int
-    spot: int
-    night: date
-    target: int
 
 
 class TonightQuery(ChoicesShape, Context):
@@ -97,7 +58,7 @@ class StartOut(Schema):
 def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> dict[str, object]:
     """Five verdicts, the dusk strip, the dial and the card for one night."""
     rig, spot, target = parts_of_a_plan(user_of(request), asked.rig, asked.spot, asked.target)
-    answer = tonight(rig_of(rig), spot_of(spot), asked.night, target_of(target), asked.core())
+    answer = tonight(rig_of(rig), spot_of(spot), asked.night, target_of(target), asked.core(), units_of(user_of(request)))
     return {**answer.__dict__, "night": asked.night, "now": now()}
 
 
@@ -123,6 +84,11 @@ def where_to_begin(request: HttpRequest) -> StartOut:
         Target.objects.of(user).first(),
     )
     evening = current_evening(spot.place.longitude_deg) if spot else today
+    usual = ChoicesShape(**habits_choices(habits_of(user)).__dict__)
     return StartOut(
-        rig=rig.pk if rig else None, spot=spot.pk if spot else None, night=evening, target=target.pk if target else None
+        choices=usual,
+        rig=rig.pk if rig else None,
+        spot=spot.pk if spot else None,
+        night=evening,
+        target=target.pk if target else None,
     )

@@ -3,16 +3,23 @@
 Every one can be changed for a plan; none is hidden in a formula.
 """
 
-from dataclasses import dataclass
-from typing import Literal
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+from typing import Any, Literal
 
 from widedusk.core.errors import Checks
 from widedusk.core.exposure.card import Convention
 from widedusk.core.exposure.sub import SubSchool
+from widedusk.core.kit.aperture import ApertureSchool
+from widedusk.core.kit.balance import DecSchool, Lifting
+from widedusk.core.kit.dew import DewSchool, Weather
+from widedusk.core.kit.mounting import SupportSchool
 from widedusk.core.kit.payload import PayloadSchool
 from widedusk.core.pole.dial import PoleKind
 
 Darkness = Literal["astronomical", "nautical"]
+# What belongs to one night or one target; all the rest is how a person works, and is remembered.
+OF_ONE_NIGHT = ("setup_time", "f_number", "iso", "air_evening_c", "air_low_c", "humidity_percent", "wind_m_s")
 DARK_SUN_DEG: dict[Darkness, float] = {"astronomical": -18.0, "nautical": -12.0}
 
 
@@ -39,6 +46,16 @@ class Choices:
     convention: Convention = "gap"
     card_gb: float = 64.0
     darks: int = 20
+    aperture_school: ApertureSchool = "corners"
+    support_school: SupportSchool = "bracket from 100"
+    dec_school: DecSchool = "note"
+    lifting: Lifting = "none"
+    lifting_g_cm: float = 300.0  # residual torque that keeps the gears meshed
+    dew_school: DewSchool = "heater"
+    air_evening_c: float | None = None  # the weather as typed, until a forecast is there
+    air_low_c: float | None = None
+    humidity_percent: float | None = None
+    wind_m_s: float = 0.0
 
     def __post_init__(self) -> None:
         checks = Checks()
@@ -55,9 +72,20 @@ class Choices:
         checks.within("delay_s", self.delay_s, 0, 3600, "s")
         checks.within("card_gb", self.card_gb, 0.5, 100_000, "GB")
         checks.within("darks", self.darks, 0, 500)
+        checks.within("lifting_g_cm", self.lifting_g_cm, 0, 5_000, "g·cm")
         if self.setup_time is not None and self.setup_minutes() is None:
             checks.fault("setup_time", self.setup_time, f"{self.setup_time!r} is no time of day; write it like 20:30.")
         checks.done()
+        self.weather()
+
+    def weather(self) -> Weather | None:
+        """The typed weather, or None while it is not whole. Raises InvalidInput; one temperature alone stands for both."""
+        evening = self.air_low_c if self.air_evening_c is None else self.air_evening_c
+        low = self.air_evening_c if self.air_low_c is None else self.air_low_c
+        if evening is None or low is None:
+            return None
+        # Without humidity the driest air is meant, and whoever asks for dew is told that it is missing.
+        return Weather(evening, low, self.humidity_percent or 1.0, self.wind_m_s)
 
     def setup_minutes(self) -> int | None:
         """Minutes after local midnight of the set-up time, or None when it is not given or not readable."""
@@ -65,3 +93,14 @@ class Choices:
         if not (colon and hours.isdecimal() and minutes.isdecimal() and int(hours) < 24 and int(minutes) < 60):
             return None
         return int(hours) * 60 + int(minutes)
+
+
+def set_choices(choices: Choices) -> dict[str, Any]:
+    """Only what differs from the defaults, so that a better default reaches what was stored before it."""
+    return {one.name: getattr(choices, one.name) for one in fields(Choices) if getattr(choices, one.name) != one.default}
+
+
+def known_choices(stored: Mapping[str, Any]) -> Choices:
+    """Stored choices; names that are no longer known are passed over. Raises InvalidInput."""
+    known = {one.name for one in fields(Choices)}
+    return Choices(**{name: value for name, value in stored.items() if name in known})

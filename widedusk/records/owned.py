@@ -36,7 +36,7 @@ class Owned(models.Model):
     class Meta:
         abstract = True
         ordering: ClassVar[tuple[str, ...]] = ("name", "id")
-        constraints = (
+        constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (
             models.UniqueConstraint(fields=("owner", "name"), condition=models.Q(deleted_at=None), name="one_%(class)s_of_a_name"),
         )
 

@@ -41,6 +41,8 @@ INSTALLED_APPS = [
     "widedusk.records.grounds",
     "widedusk.records.targets",
     "widedusk.records.plans",
+    "widedusk.records.habits",
+    "widedusk.records.trips",
     "demo",
 ]
 MIDDLEWARE = [

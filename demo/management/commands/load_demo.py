@@ -5,12 +5,12 @@ from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
-from demo.scenario import HERON, PLACES, PLAN_CHOICES, PLAN_NAME, SPARROW, TARGETS
+from demo.scenario import HERON, PARTS, PLACES, PLAN_CHOICES, PLAN_NAME, SPARROW, TARGETS
 from widedusk.core.sky.moon import darkest_evening
 from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.records.clock import now
 from widedusk.records.grounds.services import keep_place, spot_of
-from widedusk.records.kit.services import keep_rig
+from widedusk.records.kit.services import keep_part, keep_rig
 from widedusk.records.plans.services import keep_plan
 from widedusk.records.targets.services import keep_target
 
@@ -25,6 +25,8 @@ class Command(BaseCommand):
             self.stdout.write("the demo is loaded")
             return
         owner = people.objects.create_user("demo", password=settings.WIDE_DUSK_DEMO_PASSWORD)
+        for part in PARTS:
+            keep_part(owner, part)
         rigs = [keep_rig(owner, rig) for rig in (SPARROW, HERON)]
         places = [keep_place(owner, place) for place in PLACES]
         targets = [keep_target(owner, target) for target in TARGETS]

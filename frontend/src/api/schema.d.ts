@@ -4,6 +4,278 @@
  */
 
 export interface paths {
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bench
+         * @description Verdicts, drawing and power of a rig as it is in your hands; nothing is kept.
+         */
+        post: operations["widedusk_api_bench_bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Two
+         * @description Two rigs, or one with another lens, on the same night.
+         */
+        get: operations["widedusk_api_bench_compare_two"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exchange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Add what a file holds. What is there already is not touched.
+         */
+        post: operations["widedusk_api_exchange_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exchange/{what}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description All of it as JSON, or parts or rigs as a table.
+         */
+        get: operations["widedusk_api_exchange_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/habits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Habits
+         * @description How you work, as remembered.
+         */
+        get: operations["widedusk_api_habits_habits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/habits/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Remember
+         * @description Remember the schools you follow; what belongs to one night is left out.
+         */
+        put: operations["widedusk_api_habits_remember"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/habits/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Units
+         * @description What you read masses and lengths in, and how much you carry at a time.
+         */
+        put: operations["widedusk_api_habits_change_units"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Packing List
+         * @description What to pack for these rigs, that spot and that night; the ticks set before. Without rigs, those of the trip.
+         */
+        get: operations["widedusk_api_packing_packing_list"];
+        /**
+         * Keep Packing
+         * @description Keep ticks, and what was found missing out there; that is asked for on every trip after.
+         */
+        put: operations["widedusk_api_packing_keep_packing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parts
+         * @description Your parts, a page at a time; by kind, by words in the name, put away or not.
+         */
+        get: operations["widedusk_api_parts_parts"];
+        put?: never;
+        /**
+         * Add Part
+         * @description Put a part into the cupboard.
+         */
+        post: operations["widedusk_api_parts_add_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description Every kind of part with the fields it needs; bounded by what the house knows.
+         */
+        get: operations["widedusk_api_parts_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Part
+         * @description Change a part; rigs that use it follow.
+         */
+        put: operations["widedusk_api_parts_change_part"];
+        post?: never;
+        /**
+         * Delete a part
+         * @description It can be brought back.
+         */
+        delete: operations["delete_part"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{record_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Archive Part
+         * @description Put a part away, or take it out again; it stays in its rigs.
+         */
+        post: operations["widedusk_api_parts_archive_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{record_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a part back
+         * @description Undo a deletion.
+         */
+        post: operations["restore_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places": {
         parameters: {
             query?: never;
@@ -48,7 +320,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/places/{place_id}": {
+    "/api/places/{record_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -63,16 +335,16 @@ export interface paths {
         put: operations["widedusk_api_grounds_change_place"];
         post?: never;
         /**
-         * Delete Place
-         * @description Delete a place; it can be brought back.
+         * Delete a place
+         * @description It can be brought back.
          */
-        delete: operations["widedusk_api_grounds_delete_place"];
+        delete: operations["delete_place"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/places/{place_id}/restore": {
+    "/api/places/{record_id}/restore": {
         parameters: {
             query?: never;
             header?: never;
@@ -82,10 +354,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Restore Place
+         * Bring a place back
          * @description Undo a deletion.
          */
-        post: operations["widedusk_api_grounds_restore_place"];
+        post: operations["restore_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -116,7 +388,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plans/{plan_id}": {
+    "/api/plans/{record_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -135,16 +407,16 @@ export interface paths {
         put: operations["widedusk_api_plans_change_plan"];
         post?: never;
         /**
-         * Delete Plan
-         * @description Delete a plan; it can be brought back.
+         * Delete a plan
+         * @description It can be brought back.
          */
-        delete: operations["widedusk_api_plans_delete_plan"];
+        delete: operations["delete_plan"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/plans/{plan_id}/restore": {
+    "/api/plans/{record_id}/restore": {
         parameters: {
             query?: never;
             header?: never;
@@ -154,10 +426,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Restore Plan
+         * Bring a plan back
          * @description Undo a deletion.
          */
-        post: operations["widedusk_api_plans_restore_plan"];
+        post: operations["restore_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -188,7 +460,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/rigs/{rig_id}": {
+    "/api/rigs/{record_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -198,21 +470,21 @@ export interface paths {
         get?: never;
         /**
          * Change Rig
-         * @description Change a rig and its parts.
+         * @description Change a rig and where its parts sit.
          */
         put: operations["widedusk_api_kit_change_rig"];
         post?: never;
         /**
-         * Delete Rig
-         * @description Delete a rig; it can be brought back.
+         * Delete a rig
+         * @description It can be brought back.
          */
-        delete: operations["widedusk_api_kit_delete_rig"];
+        delete: operations["delete_rig"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/rigs/{rig_id}/restore": {
+    "/api/rigs/{record_id}/restore": {
         parameters: {
             query?: never;
             header?: never;
@@ -222,10 +494,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Restore Rig
+         * Bring a rig back
          * @description Undo a deletion.
          */
-        post: operations["widedusk_api_kit_restore_rig"];
+        post: operations["restore_rig"];
         delete?: never;
         options?: never;
         head?: never;
@@ -304,7 +576,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/targets/{target_id}": {
+    "/api/targets/{record_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -319,16 +591,16 @@ export interface paths {
         put: operations["widedusk_api_targets_change_target"];
         post?: never;
         /**
-         * Delete Target
-         * @description Delete a target; it can be brought back.
+         * Delete a target
+         * @description It can be brought back.
          */
-        delete: operations["widedusk_api_targets_delete_target"];
+        delete: operations["delete_target"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/targets/{target_id}/restore": {
+    "/api/targets/{record_id}/restore": {
         parameters: {
             query?: never;
             header?: never;
@@ -338,10 +610,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Restore Target
+         * Bring a target back
          * @description Undo a deletion.
          */
-        post: operations["widedusk_api_targets_restore_target"];
+        post: operations["restore_target"];
         delete?: never;
         options?: never;
         head?: never;
@@ -392,26 +664,72 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** CameraShape */
-        CameraShape: {
-            /** Dark E S */
-            dark_e_s: number;
-            /** Height Mm */
-            height_mm: number;
-            /** Iso Steps */
-            iso_steps: components["schemas"]["IsoStepShape"][];
-            /** Mass G */
-            mass_g: number;
+        /** Added */
+        Added: {
+            /** Id */
+            id: number;
             /** Name */
             name: string;
-            /** Pitch Um */
-            pitch_um: number;
-            /** Raw File Mb */
-            raw_file_mb: number;
-            /** Response Nm */
-            response_nm: number;
-            /** Width Mm */
-            width_mm: number;
+        };
+        /** Away */
+        Away: {
+            /** Away */
+            away: boolean;
+        };
+        /** BenchIn */
+        BenchIn: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "convention": "gap",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "fixed_sub_s": null,
+             *       "gap_s": 2,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "min_altitude_deg": 25,
+             *       "moon_limit_mag": 0.5,
+             *       "noise_percent": 5,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "setup_time": null,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "wind_m_s": 0
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /** Night */
+            night?: string | null;
+            rig: components["schemas"]["RigIn"];
+            /** Spot */
+            spot?: number | null;
+            /** Target */
+            target?: number | null;
+            /** Weight */
+            weight?: string | null;
+        };
+        /** BenchOut */
+        BenchOut: {
+            drawing: components["schemas"]["Drawing"];
+            power: components["schemas"]["PowerNight"] | null;
+            /** Verdicts */
+            verdicts: components["schemas"]["Verdict"][];
         };
         /**
          * Card
@@ -452,28 +770,26 @@ export interface components {
             /** Window S */
             window_s: number;
         };
-        /** CarriedShape */
-        CarriedShape: {
-            /**
-             * Counterweight
-             * @default false
-             */
-            counterweight: boolean;
-            /** Mass G */
-            mass_g: number;
-            /** Name */
-            name: string;
-        };
         /**
          * ChoicesShape
          * @description How this person works; each field left out stands at the house's default.
          */
         ChoicesShape: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
             /**
              * Alignment Arcmin
              * @default 5
              */
             alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
             /**
              * Card Gb
              * @default 64
@@ -502,10 +818,22 @@ export interface components {
              */
             darks: number;
             /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
              * Delay S
              * @default 10
              */
             delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
             /**
              * Elongation Limit
              * @default 1.3
@@ -520,6 +848,8 @@ export interface components {
              * @default 2
              */
             gap_s: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
             /** Iso */
             iso?: number | null;
             /**
@@ -527,6 +857,17 @@ export interface components {
              * @default 90
              */
             keep_percent: number;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
             /**
              * Min Altitude Deg
              * @default 25
@@ -564,6 +905,180 @@ export interface components {
              * @enum {string}
              */
             sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /**
+             * Wind M S
+             * @default 0
+             */
+            wind_m_s: number;
+        };
+        /** CompareQuery */
+        CompareQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /** Left */
+            left: number;
+            /** Lens */
+            lens?: number | null;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /** Night */
+            night?: string | null;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /** Right */
+            right: number;
+            /** Setup Time */
+            setup_time?: string | null;
+            /** Spot */
+            spot?: number | null;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /** Target */
+            target?: number | null;
+            /**
+             * Wind M S
+             * @default 0
+             */
+            wind_m_s: number;
+        };
+        /** Comparison */
+        Comparison: {
+            left: components["schemas"]["Side"];
+            right: components["schemas"]["Side"];
+            /** Rows */
+            rows: components["schemas"]["Row"][];
         };
         /** Credentials */
         Credentials: {
@@ -636,6 +1151,40 @@ export interface components {
              */
             done: boolean;
         };
+        /**
+         * Drawing
+         * @description The side view: parts on the arm that crosses the polar axis at right angles.
+         */
+        Drawing: {
+            /** Centre */
+            centre: string;
+            /** Centre Mm */
+            centre_mm: number;
+            /** Far Mm */
+            far_mm: number | null;
+            /** Fits */
+            fits: boolean;
+            /** Heavy Side */
+            heavy_side: string;
+            /** Latitude Deg */
+            latitude_deg: number;
+            /** Lifting */
+            lifting: string;
+            /** Near Mm */
+            near_mm: number | null;
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+            /** Solved */
+            solved: string;
+            /** Solved Mm */
+            solved_mm: number | null;
+            /** Torque */
+            torque: string;
+            /** Tracker */
+            tracker: string;
+            /** Weight */
+            weight: string | null;
+        };
         /** FailureOut */
         FailureOut: {
             /** Faults */
@@ -650,6 +1199,58 @@ export interface components {
             /** Value */
             value: string | number | null;
         };
+        /**
+         * FieldOut
+         * @description What a form needs to know about a field; `unit` is the one a bare number is taken in.
+         */
+        FieldOut: {
+            /** Default */
+            default: string;
+            /** Hint */
+            hint: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: boolean;
+            /** Options */
+            options: string[];
+            /** Rows */
+            rows: components["schemas"]["FieldOut"][];
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "number" | "whole" | "yes or no" | "choice" | "text" | "rows";
+            /** Unit */
+            unit: string;
+        };
+        /** FileOut */
+        FileOut: {
+            /** Media */
+            media: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /** HabitsOut */
+        HabitsOut: {
+            /** Carry Limit */
+            carry_limit: string;
+            choices: components["schemas"]["ChoicesShape"];
+            /**
+             * Length Unit
+             * @enum {string}
+             */
+            length_unit: "mm" | "in";
+            /**
+             * Mass Unit
+             * @enum {string}
+             */
+            mass_unit: "g" | "kg" | "lb";
+        };
         /** Input */
         Input: {
             /**
@@ -663,27 +1264,64 @@ export interface components {
              */
             offset: number;
         };
-        /** IsoStepShape */
-        IsoStepShape: {
-            /** Full Well E */
-            full_well_e: number;
-            /** Iso */
-            iso: number;
-            /** Read Noise E */
-            read_noise_e: number;
-        };
-        /** LensShape */
-        LensShape: {
-            /** F Best */
-            f_best: number;
-            /** F Widest */
-            f_widest: number;
-            /** Focal Mm */
-            focal_mm: number;
+        /**
+         * Item
+         * @description One line to tick. `key` stays the same from list to list, so that ticks and memories find it.
+         */
+        Item: {
+            /**
+             * Clash
+             * @default false
+             */
+            clash: boolean;
+            /**
+             * Forgotten
+             * @default 0
+             */
+            forgotten: number;
+            /** Group */
+            group: string;
+            /** Key */
+            key: string;
+            /**
+             * Mass
+             * @default
+             */
+            mass: string;
             /** Mass G */
-            mass_g: number;
+            mass_g?: number | null;
             /** Name */
             name: string;
+            /**
+             * Used By
+             * @default []
+             */
+            used_by: string[];
+            /** Why */
+            why: string;
+        };
+        /** Kept */
+        Kept: {
+            /** Forgotten */
+            forgotten: string[];
+            /** Rigs */
+            rigs: number[];
+            /** Ticked */
+            ticked: string[];
+        };
+        /** KindOut */
+        KindOut: {
+            /** Carried */
+            carried: boolean;
+            /** Fields */
+            fields: components["schemas"]["FieldOut"][];
+            /** Kind */
+            kind: string;
+        };
+        /** KindsOut */
+        KindsOut: {
+            /** Kinds */
+            kinds: components["schemas"]["KindOut"][];
         };
         /**
          * Limit
@@ -708,6 +1346,204 @@ export interface components {
              */
             note: string;
             quantity: components["schemas"]["Quantity"];
+        };
+        /** Packing */
+        Packing: {
+            /** Carries */
+            carries: number;
+            /** Carry Limit */
+            carry_limit: string;
+            /** Clashes */
+            clashes: string[];
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /** Mass */
+            mass: string;
+            /** Mass G */
+            mass_g: number;
+            /** Too Heavy */
+            too_heavy: string[];
+            /** Unweighed */
+            unweighed: number;
+        };
+        /** PackingIn */
+        PackingIn: {
+            /** Forgotten */
+            forgotten: string[];
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Rigs */
+            rigs: number[];
+            /** Spot */
+            spot: number;
+            /** Ticked */
+            ticked: string[];
+        };
+        /** PackingOut */
+        PackingOut: {
+            /** Forgotten */
+            forgotten: string[];
+            packing: components["schemas"]["Packing"];
+            /** Rigs */
+            rigs: number[];
+            /** Ticked */
+            ticked: string[];
+        };
+        /** PackingQuery */
+        PackingQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /** Rigs */
+            rigs?: number[];
+            /** Setup Time */
+            setup_time?: string | null;
+            /** Spot */
+            spot: number;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /**
+             * Wind M S
+             * @default 0
+             */
+            wind_m_s: number;
         };
         /** PagedPlaceOut */
         PagedPlaceOut: {
@@ -736,6 +1572,79 @@ export interface components {
             count: number;
             /** Items */
             items: components["schemas"]["TargetOut"][];
+        };
+        /** PartIn */
+        PartIn: {
+            /** Kind */
+            kind: string;
+            /** Values */
+            values: {
+                [key: string]: boolean | number | string | {
+                    [key: string]: boolean | number | string | null;
+                }[] | null;
+            };
+        };
+        /** PartOut */
+        PartOut: {
+            /** Archived */
+            archived: boolean;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Mass */
+            mass: string;
+            /** Name */
+            name: string;
+            /** Texts */
+            texts: {
+                [key: string]: string;
+            };
+            /** Used By */
+            used_by: string[];
+            /** Values */
+            values: {
+                [key: string]: boolean | number | string | {
+                    [key: string]: boolean | number | string | null;
+                }[] | null;
+            };
+        };
+        /** PartsPage */
+        PartsPage: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["PartOut"][];
+        };
+        /**
+         * Piece
+         * @description One part in the drawing; arms in mm, positive on the camera side.
+         */
+        Piece: {
+            /** Along Mm */
+            along_mm: number;
+            /** Along Text */
+            along_text: string;
+            /** Arm */
+            arm: string;
+            /** Arm Mm */
+            arm_mm: number;
+            /** Arm Text */
+            arm_text: string;
+            /** Kind */
+            kind: string;
+            /** Length Mm */
+            length_mm: number;
+            /** Mass */
+            mass: string;
+            /** Mass G */
+            mass_g: number;
+            /** Moment */
+            moment: string;
+            /** Moment G Mm */
+            moment_g_mm: number;
+            /** Name */
+            name: string;
         };
         /** PlaceIn */
         PlaceIn: {
@@ -775,6 +1684,43 @@ export interface components {
             spots: components["schemas"]["SpotOut"][];
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * PlacedIn
+         * @description A part by its number. What is left out stands as is usual for parts of its kind.
+         */
+        PlacedIn: {
+            /** Along Mm */
+            along_mm?: number | string | null;
+            /** Arm Mm */
+            arm_mm?: number | string | null;
+            /** Carried */
+            carried?: boolean | null;
+            /** Fed By */
+            fed_by?: number | null;
+            /** Part */
+            part: number;
+        };
+        /** PlacedOut */
+        PlacedOut: {
+            /** Along Mm */
+            along_mm: number;
+            /** Archived */
+            archived: boolean;
+            /** Arm Mm */
+            arm_mm: number;
+            /** Carried */
+            carried: boolean;
+            /** Fed By */
+            fed_by: number | null;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: number;
+            /** Shared With */
+            shared_with: string[];
         };
         /** PlanIn */
         PlanIn: {
@@ -825,6 +1771,44 @@ export interface components {
             /** Azimuth Deg */
             azimuth_deg: number;
         };
+        /** PowerLane */
+        PowerLane: {
+            /** Battery */
+            battery: string;
+            /** Lasts Min */
+            lasts_min: number;
+            /** Loads */
+            loads: string[];
+            /** Runs Out */
+            runs_out: string;
+            /** Uses */
+            uses: components["schemas"]["Use"][];
+            /** Watts */
+            watts: number;
+        };
+        /**
+         * PowerNight
+         * @description Supplies minute by minute from set-up to the end of the plan.
+         */
+        PowerNight: {
+            /** Air C */
+            air_c: number[];
+            /**
+             * Begin
+             * Format: date-time
+             */
+            begin: string;
+            /** Lanes */
+            lanes: components["schemas"]["PowerLane"][];
+            /** Minutes */
+            minutes: number;
+            /** Planned */
+            planned: boolean;
+            /** Unfed */
+            unfed: string[];
+            /** Utc Offset Min */
+            utc_offset_min: number;
+        };
         /**
          * Quantity
          * @description One number as a person reads it. `text` replaces the number where words or a clock time say it better;
@@ -865,45 +1849,48 @@ export interface components {
         };
         /** RigIn */
         RigIn: {
-            camera: components["schemas"]["CameraShape"];
-            /** Carried */
-            carried?: components["schemas"]["CarriedShape"][];
-            lens: components["schemas"]["LensShape"];
+            /** Focal Mm */
+            focal_mm?: number | null;
             /** Name */
             name: string;
+            /** Placed */
+            placed?: components["schemas"]["PlacedIn"][];
             /**
              * Star Fwhm Px
              * @default 2.5
              */
             star_fwhm_px: number;
-            /**
-             * Support
-             * @enum {string}
-             */
-            support: "ball head" | "bracket";
-            tracker: components["schemas"]["TrackerShape"];
         };
         /** RigOut */
         RigOut: {
-            camera: components["schemas"]["CameraShape"];
-            /** Carried */
-            carried?: components["schemas"]["CarriedShape"][];
+            /** F Best */
+            f_best: number | null;
+            /** Focal Mm */
+            focal_mm: number | null;
             /** Id */
             id: number;
-            lens: components["schemas"]["LensShape"];
+            /** Isos */
+            isos: number[];
             /** Name */
             name: string;
-            /**
-             * Star Fwhm Px
-             * @default 2.5
-             */
+            /** Placed */
+            placed: components["schemas"]["PlacedOut"][];
+            /** Star Fwhm Px */
             star_fwhm_px: number;
-            /**
-             * Support
-             * @enum {string}
-             */
-            support: "ball head" | "bracket";
-            tracker: components["schemas"]["TrackerShape"];
+        };
+        /**
+         * Row
+         * @description One figure of both, with where its working is.
+         */
+        Row: {
+            /** Change */
+            change: string;
+            left: components["schemas"]["Quantity"] | null;
+            /** Name */
+            name: string;
+            right: components["schemas"]["Quantity"] | null;
+            /** Topic */
+            topic: string;
         };
         /** SessionOut */
         SessionOut: {
@@ -917,6 +1904,13 @@ export interface components {
             now: string;
             /** Username */
             username: string | null;
+        };
+        /** Side */
+        Side: {
+            /** Title */
+            title: string;
+            /** Verdicts */
+            verdicts: components["schemas"]["Verdict"][];
         };
         /** SpotIn */
         SpotIn: {
@@ -943,19 +1937,27 @@ export interface components {
         StartOut: {
             /**
              * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
              *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "convention": "gap",
              *       "darkness": "astronomical",
              *       "darks": 20,
+             *       "dec_school": "note",
              *       "delay_s": 10,
+             *       "dew_school": "heater",
              *       "elongation_limit": 1.3,
              *       "f_number": null,
              *       "fixed_sub_s": null,
              *       "gap_s": 2,
+             *       "humidity_percent": null,
              *       "iso": null,
              *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
              *       "min_altitude_deg": 25,
              *       "moon_limit_mag": 0.5,
              *       "noise_percent": 5,
@@ -963,7 +1965,9 @@ export interface components {
              *       "payload_school": "sixty",
              *       "pole": "refracted",
              *       "setup_time": null,
-             *       "sub_school": "best"
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "wind_m_s": 0
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
@@ -1016,6 +2020,17 @@ export interface components {
             target_altitude: number[];
             /** Utc Offset Min */
             utc_offset_min: number;
+        };
+        /** TakenOut */
+        TakenOut: {
+            /** Parts */
+            parts: components["schemas"]["Added"][];
+            /** Renamed */
+            renamed: string[];
+            /** Rigs */
+            rigs: components["schemas"]["Added"][];
+            /** There */
+            there: number;
         };
         /** TargetIn */
         TargetIn: {
@@ -1080,11 +2095,21 @@ export interface components {
         };
         /** TonightQuery */
         TonightQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
             /**
              * Alignment Arcmin
              * @default 5
              */
             alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
             /**
              * Card Gb
              * @default 64
@@ -1113,10 +2138,22 @@ export interface components {
              */
             darks: number;
             /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
              * Delay S
              * @default 10
              */
             delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
             /**
              * Elongation Limit
              * @default 1.3
@@ -1131,6 +2168,8 @@ export interface components {
              * @default 2
              */
             gap_s: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
             /** Iso */
             iso?: number | null;
             /**
@@ -1138,6 +2177,17 @@ export interface components {
              * @default 90
              */
             keep_percent: number;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
             /**
              * Min Altitude Deg
              * @default 25
@@ -1184,26 +2234,46 @@ export interface components {
              * @enum {string}
              */
             sub_school: "best" | "sky" | "tracks" | "fixed";
-            /** Target */
-            target: number;
-        };
-        /** TrackerShape */
-        TrackerShape: {
-            /** Name */
-            name: string;
-            /** Pe Half Amplitude Arcsec */
-            pe_half_amplitude_arcsec: number;
-            /** Pe Period S */
-            pe_period_s: number;
-            /** Rating G */
-            rating_g: number;
-            /** Rating Includes Counterweights */
-            rating_includes_counterweights: boolean;
             /**
-             * Scope View
+             * Support School
+             * @default bracket from 100
              * @enum {string}
              */
-            scope_view: "upright" | "inverted" | "none";
+            support_school: "bracket from 100" | "ball head to 200";
+            /** Target */
+            target: number;
+            /**
+             * Wind M S
+             * @default 0
+             */
+            wind_m_s: number;
+        };
+        /** UnitsIn */
+        UnitsIn: {
+            /** Carry Limit */
+            carry_limit: number | string;
+            /**
+             * Length Unit
+             * @enum {string}
+             */
+            length_unit: "mm" | "in";
+            /**
+             * Mass Unit
+             * @enum {string}
+             */
+            mass_unit: "g" | "kg" | "lb";
+        };
+        /**
+         * Use
+         * @description Minutes of the plan in which one battery is in use.
+         */
+        Use: {
+            /** Battery */
+            battery: string;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
         };
         /**
          * Verdict
@@ -1283,6 +2353,588 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    widedusk_api_bench_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_bench_compare_two: {
+        parameters: {
+            query: {
+                spot?: number | null;
+                night?: string | null;
+                target?: number | null;
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                gap_s?: number;
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                darks?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number;
+                left: number;
+                right: number;
+                lens?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_exchange_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_exchange_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                what: "kit.json" | "parts.csv" | "rigs.csv";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_habits_habits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitsOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_habits_remember: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoicesShape"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_habits_change_units: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_packing_packing_list: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                gap_s?: number;
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                darks?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number;
+                rigs?: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_packing_keep_packing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_parts_parts: {
+        parameters: {
+            query?: {
+                kind?: string;
+                words?: string;
+                archived?: boolean;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartsPage"];
+                };
+            };
+        };
+    };
+    widedusk_api_parts_add_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_parts_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindsOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_parts_change_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    delete_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_parts_archive_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Away"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    restore_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_grounds_places: {
         parameters: {
             query?: {
@@ -1364,7 +3016,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                place_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -1403,12 +3055,12 @@ export interface operations {
             };
         };
     };
-    widedusk_api_grounds_delete_place: {
+    delete_place: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                place_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -1432,14 +3084,23 @@ export interface operations {
                     "application/json": components["schemas"]["FailureOut"];
                 };
             };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
         };
     };
-    widedusk_api_grounds_restore_place: {
+    restore_place: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                place_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -1535,7 +3196,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                plan_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -1566,7 +3227,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                plan_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -1605,12 +3266,12 @@ export interface operations {
             };
         };
     };
-    widedusk_api_plans_delete_plan: {
+    delete_plan: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                plan_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -1634,14 +3295,23 @@ export interface operations {
                     "application/json": components["schemas"]["FailureOut"];
                 };
             };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
         };
     };
-    widedusk_api_plans_restore_plan: {
+    restore_plan: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                plan_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -1737,7 +3407,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                rig_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -1776,12 +3446,12 @@ export interface operations {
             };
         };
     };
-    widedusk_api_kit_delete_rig: {
+    delete_rig: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                rig_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -1805,14 +3475,23 @@ export interface operations {
                     "application/json": components["schemas"]["FailureOut"];
                 };
             };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
         };
     };
-    widedusk_api_kit_restore_rig: {
+    restore_rig: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                rig_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -2023,7 +3702,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                target_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -2062,12 +3741,12 @@ export interface operations {
             };
         };
     };
-    widedusk_api_targets_delete_target: {
+    delete_target: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                target_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -2091,14 +3770,23 @@ export interface operations {
                     "application/json": components["schemas"]["FailureOut"];
                 };
             };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
         };
     };
-    widedusk_api_targets_restore_target: {
+    restore_target: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                target_id: number;
+                record_id: number;
             };
             cookie?: never;
         };
@@ -2161,6 +3849,16 @@ export interface operations {
                 convention?: "gap" | "start to start";
                 card_gb?: number;
                 darks?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number;
             };
             header?: never;
             path?: never;

@@ -28,6 +28,16 @@ export const CHOICES = {
   delay_s: { kind: 'number', label: 'Delay', unit: 's' },
   card_gb: { kind: 'number', label: 'Memory card', unit: 'GB' },
   darks: { kind: 'number', label: 'Darks' },
+  aperture_school: { kind: 'word', label: 'Aperture' },
+  support_school: { kind: 'word', label: 'Ball head or bracket' },
+  dec_school: { kind: 'word', label: 'Balance in declination' },
+  lifting: { kind: 'word', label: 'Residual torque' },
+  lifting_g_cm: { kind: 'number', label: 'of', unit: 'g·cm' },
+  dew_school: { kind: 'word', label: 'Against dew' },
+  air_evening_c: { kind: 'number', label: 'Air at sunset', unit: '°C' },
+  air_low_c: { kind: 'number', label: 'Coldest in the night', unit: '°C' },
+  humidity_percent: { kind: 'number', label: 'Humidity at sunset', unit: '%' },
+  wind_m_s: { kind: 'number', label: 'Wind', unit: 'm/s' },
 } as const satisfies Record<keyof Choices, { kind: 'word' | 'number'; label: string; unit?: string }>
 
 export type ChoiceName = keyof typeof CHOICES

@@ -5,7 +5,7 @@ const THIN = '\u202f'
 
 /** A number with its decimals and grouped thousands. */
 export function number(value: number, decimals: number): string {
-  return value.toLocaleString('en-GB', { minimumFractionDigits: decimals, maximumFractionDigits: decimals, useGrouping: Math.abs(value) >= 10_000 }).replace(/,/g, THIN)
+  return value.toLocaleString('en-GB', { minimumFractionDigits: decimals, maximumFractionDigits: decimals, useGrouping: Math.abs(value) >= 10_000 }).replace(/,/g, THIN).replace('-', '−')
 }
 
 /** Units that stand close to the number. */
@@ -17,7 +17,7 @@ export function figure(quantity: Quantity): string {
   if (quantity.value === null || quantity.value === undefined) return '–'
   const bare = number(quantity.value, quantity.decimals)
   if (!quantity.unit) return bare
-  return CLOSE.some((unit) => quantity.unit.startsWith(unit)) ? `${bare}${quantity.unit}` : `${bare} ${quantity.unit}`
+  return CLOSE.some((unit) => quantity.unit.startsWith(unit)) && !quantity.unit.startsWith('°C') ? `${bare}${quantity.unit}` : `${bare} ${quantity.unit}`
 }
 
 /** The same instant in UTC, for those who ask. */

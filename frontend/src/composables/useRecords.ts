@@ -5,6 +5,11 @@ import { answer, api, type Schemas } from '@/api/client'
 
 import { offerUndo } from './useUndo'
 
+export type Kind = Schemas['KindOut']
+export type KitField = Schemas['FieldOut']
+export type Part = Schemas['PartOut']
+export type PartIn = Schemas['PartIn']
+export type Habits = Schemas['HabitsOut']
 export type Rig = Schemas['RigOut']
 export type RigIn = Schemas['RigIn']
 export type Place = Schemas['PlaceOut']
@@ -17,6 +22,10 @@ export type PlanIn = Schemas['PlanIn']
 const page = { params: { query: { limit: 200, offset: 0 } } }
 
 export const useRigs = () => useQuery({ queryKey: ['rigs'], queryFn: () => answer(api.GET('/api/rigs', page)) })
+export const useKinds = () => useQuery({ queryKey: ['kinds'], queryFn: () => answer(api.GET('/api/parts/kinds')) })
+export const useHabits = () => useQuery({ queryKey: ['habits'], queryFn: () => answer(api.GET('/api/habits')) })
+/** Every part that is not put away; enough for lists to choose from. */
+export const useParts = () => useQuery({ queryKey: ['parts', 'all'], queryFn: () => answer(api.GET('/api/parts', page)) })
 export const usePlaces = () => useQuery({ queryKey: ['places'], queryFn: () => answer(api.GET('/api/places', page)) })
 export const useTargets = () => useQuery({ queryKey: ['targets'], queryFn: () => answer(api.GET('/api/targets', page)) })
 export const useTimeZones = () =>
@@ -53,31 +62,54 @@ function useKeeping<In, Out extends { id: number }>(
 export const useKeepRig = () =>
   useKeeping<RigIn, Rig>('rig', {
     add: (body) => answer(api.POST('/api/rigs', { body })),
-    change: (id, body) => answer(api.PUT('/api/rigs/{rig_id}', { params: { path: { rig_id: id } }, body })),
-    remove: (id) => answer(api.DELETE('/api/rigs/{rig_id}', { params: { path: { rig_id: id } } })),
-    restore: (id) => answer(api.POST('/api/rigs/{rig_id}/restore', { params: { path: { rig_id: id } } })),
+    change: (id, body) => answer(api.PUT('/api/rigs/{record_id}', { params: { path: { record_id: id } }, body })),
+    remove: (id) => answer(api.DELETE('/api/rigs/{record_id}', { params: { path: { record_id: id } } })),
+    restore: (id) => answer(api.POST('/api/rigs/{record_id}/restore', { params: { path: { record_id: id } } })),
+  })
+
+export const useKeepPart = () =>
+  useKeeping<PartIn, Part>('part', {
+    add: (body) => answer(api.POST('/api/parts', { body })),
+    change: (id, body) => answer(api.PUT('/api/parts/{record_id}', { params: { path: { record_id: id } }, body })),
+    remove: (id) => answer(api.DELETE('/api/parts/{record_id}', { params: { path: { record_id: id } } })),
+    restore: (id) => answer(api.POST('/api/parts/{record_id}/restore', { params: { path: { record_id: id } } })),
   })
 
 export const useKeepPlace = () =>
   useKeeping<PlaceIn, Place>('place', {
     add: (body) => answer(api.POST('/api/places', { body })),
-    change: (id, body) => answer(api.PUT('/api/places/{place_id}', { params: { path: { place_id: id } }, body })),
-    remove: (id) => answer(api.DELETE('/api/places/{place_id}', { params: { path: { place_id: id } } })),
-    restore: (id) => answer(api.POST('/api/places/{place_id}/restore', { params: { path: { place_id: id } } })),
+    change: (id, body) => answer(api.PUT('/api/places/{record_id}', { params: { path: { record_id: id } }, body })),
+    remove: (id) => answer(api.DELETE('/api/places/{record_id}', { params: { path: { record_id: id } } })),
+    restore: (id) => answer(api.POST('/api/places/{record_id}/restore', { params: { path: { record_id: id } } })),
   })
 
 export const useKeepTarget = () =>
   useKeeping<TargetIn, Target>('target', {
     add: (body) => answer(api.POST('/api/targets', { body })),
-    change: (id, body) => answer(api.PUT('/api/targets/{target_id}', { params: { path: { target_id: id } }, body })),
-    remove: (id) => answer(api.DELETE('/api/targets/{target_id}', { params: { path: { target_id: id } } })),
-    restore: (id) => answer(api.POST('/api/targets/{target_id}/restore', { params: { path: { target_id: id } } })),
+    change: (id, body) => answer(api.PUT('/api/targets/{record_id}', { params: { path: { record_id: id } }, body })),
+    remove: (id) => answer(api.DELETE('/api/targets/{record_id}', { params: { path: { record_id: id } } })),
+    restore: (id) => answer(api.POST('/api/targets/{record_id}/restore', { params: { path: { record_id: id } } })),
   })
 
 export const useKeepPlan = () =>
   useKeeping<PlanIn, Plan>('plan', {
     add: (body) => answer(api.POST('/api/plans', { body })),
-    change: (id, body) => answer(api.PUT('/api/plans/{plan_id}', { params: { path: { plan_id: id } }, body })),
-    remove: (id) => answer(api.DELETE('/api/plans/{plan_id}', { params: { path: { plan_id: id } } })),
-    restore: (id) => answer(api.POST('/api/plans/{plan_id}/restore', { params: { path: { plan_id: id } } })),
+    change: (id, body) => answer(api.PUT('/api/plans/{record_id}', { params: { path: { record_id: id } }, body })),
+    remove: (id) => answer(api.DELETE('/api/plans/{record_id}', { params: { path: { record_id: id } } })),
+    restore: (id) => answer(api.POST('/api/plans/{record_id}/restore', { params: { path: { record_id: id } } })),
   })
+
+/** Units and schools; whatever shows a mass or a verdict is asked for again. */
+export function useKeepHabits() {
+  const queries = useQueryClient()
+  async function keepUnits(body: Schemas['UnitsIn']) {
+    await answer(api.PUT('/api/habits/units', { body }))
+    await queries.invalidateQueries()
+  }
+  async function remember(choices: Partial<Schemas['ChoicesShape']>) {
+    const given = Object.fromEntries(Object.entries(choices).filter(([, value]) => value !== null && value !== ''))
+    await answer(api.PUT('/api/habits/schools', { body: given as Schemas['ChoicesShape'] }))
+    await queries.invalidateQueries({ queryKey: ['habits'] })
+  }
+  return { keepUnits, remember }
+}

@@ -2,7 +2,7 @@
 import { Button, Textarea } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
-import { useFaults } from '@/composables/useFaults'
+import { useEditor } from '@/composables/useEditor'
 import { useKeepPlace, useTimeZones, type Place, type PlaceIn } from '@/composables/useRecords'
 import Field from '@/parts/Field.vue'
 import FormDrawer from '@/parts/FormDrawer.vue'
@@ -11,8 +11,7 @@ import { horizonPoints, horizonText } from './horizon'
 
 const props = defineProps<{ open: boolean; record: Place | null }>()
 const emit = defineEmits<{ close: []; kept: [place: Place] }>()
-const { faults, busy, attempt } = useFaults()
-const { keep, remove } = useKeepPlace()
+const { faults, busy, save, drop } = useEditor<PlaceIn, Place>(useKeepPlace(), () => props.record, { kept: (place) => emit('kept', place), close: () => emit('close') })
 const { data: zones } = useTimeZones()
 const zoneOptions = computed(() => (zones.value ?? []).map((zone) => ({ value: zone, label: zone })))
 
@@ -38,23 +37,12 @@ function horizonFault(place: number): string {
   return line ? `Line ${Number(line) + 1}: ${found[1]}` : found[1]
 }
 
-async function save() {
-  const body: PlaceIn = { ...draft.value, spots: spots.value.map((spot) => ({ id: spot.id, name: spot.name, horizon: horizonPoints(spot.text) })) }
-  let kept: Place | null = null
-  if ((await attempt(async () => (kept = await keep(props.record?.id ?? null, body)))) && kept) {
-    emit('kept', kept)
-    emit('close')
-  }
-}
-async function drop() {
-  const { record } = props
-  if (record && (await attempt(() => remove(record)))) emit('close')
-}
+const body = (): PlaceIn => ({ ...draft.value, spots: spots.value.map((spot) => ({ id: spot.id, name: spot.name, horizon: horizonPoints(spot.text) })) })
 </script>
 
 <template>
   <FormDrawer :open="open" :title="record ? `Change “${record.name}”` : 'A new place'" :busy="busy" :removable="!!record"
-              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'spots']" @close="emit('close')" @save="save" @remove="drop">
+              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'spots']" @close="emit('close')" @save="save(body())" @remove="drop">
     <div class="grid">
       <Field v-model="draft.name" path="name" label="Name of the place" kind="text" />
       <Field v-model="draft.latitude_deg" path="latitude_deg" label="Latitude" unit="°, south negative" />

@@ -1,15 +1,14 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 
-import { useFaults } from '@/composables/useFaults'
+import { useEditor } from '@/composables/useEditor'
 import { useKeepTarget, type Target, type TargetIn } from '@/composables/useRecords'
 import Field from '@/parts/Field.vue'
 import FormDrawer from '@/parts/FormDrawer.vue'
 
 const props = defineProps<{ open: boolean; record: Target | null }>()
-const emit = defineEmits<{ close: []; kept: [id: number] }>()
-const { faults, busy, attempt } = useFaults()
-const { keep, remove } = useKeepTarget()
+const emit = defineEmits<{ close: []; kept: [target: Target] }>()
+const { faults, busy, save, drop } = useEditor<TargetIn, Target>(useKeepTarget(), () => props.record, { kept: (target) => emit('kept', target), close: () => emit('close') })
 
 const draft = ref({} as TargetIn)
 watch(() => props.open, (open) => {
@@ -17,23 +16,11 @@ watch(() => props.open, (open) => {
   faults.value = {}
   draft.value = props.record ? { ...props.record } : ({ name: '', ra_deg: null, dec_deg: null, extent_deg: 1, surface_mag: 22 } as unknown as TargetIn)
 }, { immediate: true })
-
-async function save() {
-  let id = 0
-  if (await attempt(async () => (id = (await keep(props.record?.id ?? null, draft.value)).id))) {
-    emit('kept', id)
-    emit('close')
-  }
-}
-async function drop() {
-  const { record } = props
-  if (record && (await attempt(() => remove(record)))) emit('close')
-}
 </script>
 
 <template>
   <FormDrawer :open="open" :title="record ? `Change “${record.name}”` : 'A new target'" :busy="busy" :removable="!!record"
-              :shown="['name', 'ra_deg', 'dec_deg', 'extent_deg', 'surface_mag']" @close="emit('close')" @save="save" @remove="drop">
+              :shown="['name', 'ra_deg', 'dec_deg', 'extent_deg', 'surface_mag']" @close="emit('close')" @save="save(draft)" @remove="drop">
     <div class="grid">
       <Field v-model="draft.name" path="name" label="Name of the target" kind="text" />
       <Field v-model="draft.ra_deg" path="ra_deg" label="Right ascension" unit="°, J2000" hint="hours × 15" />

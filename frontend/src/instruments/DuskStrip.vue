@@ -17,12 +17,13 @@ import { clock, fullHours, labelRows, skyColour, STATE_WORDS, stretches } from '
  *   bar      when it is usable, and the planned exposures
  *   hours    local clock
  */
-const props = defineProps<{ strip: Schemas['Strip']; cues: Schemas['Cue'][]; now: string; programme: string; stale: boolean }>()
+const props = defineProps<{ strip: Schemas['Strip']; cues: Schemas['Cue'][]; now: string; programme: string; stale: boolean; slim?: boolean }>()
 
-const LABELS = 46
-const BAND = 96
-const BAR = 16
-const HEIGHT = LABELS + BAND + BAR + 18
+/** Slim, it is a reminder at the head of another workspace: the band, what is usable, and the hours. */
+const LABELS = props.slim ? 0 : 46
+const BAND = props.slim ? 26 : 96
+const BAR = props.slim ? 7 : 16
+const HEIGHT = LABELS + BAND + BAR + (props.slim ? 14 : 18)
 
 const box = ref<HTMLElement | null>(null)
 const { width } = useElementSize(box)
@@ -95,7 +96,7 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
 
 <template>
   <figure class="strip" :class="{ stale }">
-    <figcaption>
+    <figcaption v-if="!slim">
       <span class="number time">{{ reading.time }}</span>
       <b>{{ reading.state }}</b>
       <span>target {{ reading.target }}</span>
@@ -115,13 +116,13 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
         </defs>
         <rect x="0" :y="LABELS" :width="wide" :height="BAND" fill="url(#dusk)" rx="3" />
         <path class="moon" :d="moonPath" />
-        <text v-if="(strip.moon_altitude[moonTop] ?? 0) > 4" class="on-band" :x="Math.min(Math.max(x(moonTop), 20), wide - 20)" :y="y(strip.moon_altitude[moonTop] ?? 0) + 13">Moon</text>
+        <text v-if="!slim && (strip.moon_altitude[moonTop] ?? 0) > 4" class="on-band" :x="Math.min(Math.max(x(moonTop), 20), wide - 20)" :y="y(strip.moon_altitude[moonTop] ?? 0) + 13">Moon</text>
         <path class="path" :d="path" />
         <path class="path bold" :d="path" clip-path="url(#usable)" />
         <path class="silhouette" :d="silhouette" />
         <g v-for="flag in flags" :key="flag.key + flag.at" class="flag">
-          <line :x1="flag.at" :x2="flag.at" :y1="flag.row < 0 ? LABELS : flag.row * 15 + 3" :y2="LABELS + BAND" />
-          <text v-if="flag.row >= 0" :x="flag.x + 4" :y="flag.row * 15 + 12">{{ flag.text }}</text>
+          <line :x1="flag.at" :x2="flag.at" :y1="slim || flag.row < 0 ? LABELS : flag.row * 15 + 3" :y2="LABELS + BAND" />
+          <text v-if="!slim && flag.row >= 0" :x="flag.x + 4" :y="flag.row * 15 + 12">{{ flag.text }}</text>
         </g>
         <rect class="ground" x="0" :y="LABELS + BAND + 2" :width="wide" :height="BAR - 2" rx="2" />
         <rect v-for="one in usable" :key="one.first" class="usable" :x="x(one.first)" :y="LABELS + BAND + 2" :width="x(one.last) - x(one.first)" :height="BAR - 2" rx="2" />

@@ -3,17 +3,12 @@ import { figure, inUtc } from '@/composables/figures'
 import { useCaution } from '@/composables/useCaution'
 import type { Verdict } from '@/composables/useTonight'
 
+import { LEVELS } from './levels'
+
 const props = defineProps<{ verdict: Verdict; night: string; showLimits?: boolean }>()
 defineEmits<{ working: [key: string] }>()
 
 const { unseen, understood } = useCaution(() => `${props.night} ${props.verdict.topic}`)
-
-/** Word and shape for each level; the colour only repeats them. */
-const LEVELS = {
-  go: { word: 'Holds', shape: 'M4 12h16M14 6l6 6-6 6' },
-  care: { word: 'With care', shape: 'M3 15c3-8 6-8 9 0s6 8 9 0' },
-  stop: { word: 'Does not hold', shape: 'M4 8h16M4 16h16' },
-} as const
 </script>
 
 <template>

@@ -11,16 +11,19 @@ const route = useRoute()
 /** In the order of the work; only what there is. Drawn as paths of a 24-unit square. */
 const SPACES = [
   { name: 'tonight', label: 'Tonight', drawing: 'M2 17h20M5 17c1-6 4-9 7-9s6 3 7 9M12 3v2M4 7l1.500 1.500M20 7l-1.500 1.500' },
+  { name: 'bench', label: 'Bench', drawing: 'M3 18h18M12 18v-5M5 15L18 6M7.500 10.500a2.500 2.500 0 1 0 .01 0M16.500 6a1.500 1.500 0 1 0 .01 0' },
   { name: 'plans', label: 'Plans', drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5' },
   { name: 'about', label: 'About', drawing: 'M12 3a9 9 0 1 0 .01 0M12 11v6M12 7.500v.5' },
 ] as const
+/** Between these one goes with everything that is chosen. */
+const WITH_CONTEXT: readonly string[] = ['tonight', 'bench']
 </script>
 
 <template>
   <nav class="rail" aria-label="Workspaces">
     <RouterLink v-for="space in SPACES" :key="space.name" class="space"
-                :to="{ name: space.name, query: space.name === 'tonight' && route.name === 'tonight' ? route.query : {} }"
-                :aria-current="route.name === space.name ? 'page' : undefined">
+                :to="{ name: space.name, query: route.meta.context && WITH_CONTEXT.includes(space.name) ? route.query : {} }"
+                :aria-current="String(route.name ?? '').split('-')[0] === space.name ? 'page' : undefined">
       <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true"><path :d="space.drawing" /></svg>
       {{ space.label }}
     </RouterLink>

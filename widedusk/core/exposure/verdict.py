@@ -7,7 +7,8 @@ from widedusk.core.errors import Checks
 from widedusk.core.exposure.card import Card
 from widedusk.core.exposure.light import PHOTONS_V0, electrons_per_s, signal_to_noise
 from widedusk.core.exposure.sub import KEYABLE_S, Conditions, SubAdvice
-from widedusk.core.kit.optics import image_scale_arcsec_px
+from widedusk.core.kit.aperture import school_f_number
+from widedusk.core.kit.optics import image_scale_arcsec_px, ring_f_number
 from widedusk.core.kit.parts import Rig
 from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import EXTINCTION_V
@@ -27,14 +28,16 @@ BINDING = {
 
 def aperture(rig: Rig, choices: Choices) -> float:
     """The f-number in use. Raises InvalidInput for one the lens cannot open to."""
-    f_number = rig.lens.f_best if choices.f_number is None else choices.f_number
+    f_number = choices.f_number
+    if f_number is None:
+        return school_f_number(rig.lens, rig.ring_mm, choices.aperture_school)
     if f_number < rig.lens.f_widest:
         checks = Checks()
         checks.fault(
             "f_number", f_number, f"f/{f_number:g} is wider than {rig.lens.name} opens; give f/{rig.lens.f_widest:g} or more."
         )
         checks.done()
-    return f_number
+    return max(f_number, ring_f_number(rig.lens.focal_mm, rig.ring_mm, rig.lens.f_widest)) if rig.ring_mm else f_number
 
 
 def conditions(rig: Rig, target: Target, sky_mag: float, choices: Choices) -> Conditions:

@@ -1,4 +1,4 @@
-"""Plain optics: image scale, field, f-numbers, stops."""
+"""Plain optics: image scale, field, f-numbers, stops, plates of glass."""
 
 import numpy as np
 
@@ -31,3 +31,8 @@ def stops_between(f_number_from: float, f_number_to: float) -> float:
 def crop_factor(width_mm: float, height_mm: float) -> float:
     """How much smaller the sensor's diagonal is than that of a 36 x 24 mm frame."""
     return float(FULL_FRAME_DIAGONAL_MM / np.hypot(width_mm, height_mm))
+
+
+def plate_shift_mm(thickness_mm: float, index: float) -> float:
+    """How much farther light focuses behind a plane plate: t (n - 1) / n, paraxial; about a third of the thickness for glass."""
+    return thickness_mm * (index - 1.0) / index

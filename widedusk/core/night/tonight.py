@@ -11,6 +11,7 @@ from widedusk.core.exposure.sub import advise
 from widedusk.core.exposure.verdict import card_verdict, conditions, exposure_verdict
 from widedusk.core.kit.parts import Rig
 from widedusk.core.kit.payload import payload_verdict
+from widedusk.core.kit.units import METRIC, Units
 from widedusk.core.night.verdict import window_verdict
 from widedusk.core.night.windows import STATES, Night, Track, mean_sky_mag, night_at, track
 from widedusk.core.pole.dial import Dial, dial
@@ -130,7 +131,7 @@ def _cues(night: Night, path: Track, choices: Choices, setup: float) -> tuple[Cu
     return tuple(Cue(key, name, datetime_from_mjd(moment), night.spot.clock(moment)) for moment, key, name in shown)
 
 
-def tonight(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choices) -> Tonight:
+def tonight(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choices, units: Units = METRIC) -> Tonight:
     """Work out one night. Raises InvalidInput naming every field that cannot be right."""
     night = night_at(spot, evening)
     path = track(night, target, choices)
@@ -159,7 +160,7 @@ def tonight(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choice
     begins = float(night.mjd[run[0]]) if run else setup
     ends = begins + programme.total_s / 86400.0
     verdicts = (
-        payload_verdict(rig, choices.payload_school, choices.payload_percent),
+        payload_verdict(rig, choices.payload_school, choices.payload_percent, units),
         window_verdict(night, path, target, choices),
         pole_verdict(rig, spot, face, setup, sun_at_setup, advice.exposure_s, choices),
         exposure_verdict(rig, target, sky_mag, mean_airmass, advice, programme, wanted, choices),

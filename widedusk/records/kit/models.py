@@ -1,67 +1,50 @@
-"""A rig stays assembled: it owns its camera, lens and tracker, and lists what else it carries."""
+"""The inventory, and the rigs assembled from it. What a part's fields mean is said in the core; here they are kept."""
+
+from typing import ClassVar
 
 from django.db import models
+from django.utils import timezone
 
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.verdict import joined
 from widedusk.records.owned import Owned, OwnedQuerySet
 
 
-class Camera(models.Model):
-    name = models.CharField(max_length=120)
-    mass_g = models.FloatField()
-    width_mm = models.FloatField()
-    height_mm = models.FloatField()
-    pitch_um = models.FloatField()
-    raw_file_mb = models.FloatField()
-    response_nm = models.FloatField()
-    dark_e_s = models.FloatField()
+class Part(Owned):
+    """One thing in the cupboard: its kind, and the values of that kind's fields."""
 
-    def __str__(self) -> str:
-        return self.name
+    kind = models.CharField(max_length=20)
+    values = models.JSONField()  # checked by the core before it gets here
+    archived_at = models.DateTimeField(null=True, blank=True, default=None)
 
+    objects = OwnedQuerySet["Part"].as_manager()
 
-class IsoStep(models.Model):
-    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, related_name="iso_steps")
-    iso = models.PositiveIntegerField()
-    read_noise_e = models.FloatField()
-    full_well_e = models.FloatField()
+    class Meta(Owned.Meta):
+        abstract = False
+        ordering: ClassVar[tuple[str, ...]] = ("kind", "name", "id")
 
-    class Meta:
-        ordering = ("iso",)
-        constraints = (models.UniqueConstraint(fields=("camera", "iso"), name="one_row_an_iso"),)
+    def rig_names(self) -> list[str]:
+        """Rigs that use it, as a supply too; deleted ones left out."""
+        placements = [*self.placements.all(), *self.fed_placements.all()]
+        return sorted({placement.rig.name for placement in placements if placement.rig.deleted_at is None})
 
-    def __str__(self) -> str:
-        return f"ISO {self.iso}"
+    def delete_softly(self) -> None:
+        """Raises InvalidInput while rigs use it."""
+        users = self.rig_names()
+        if users:
+            wrong = f"“{self.name}” is used by {joined(users)}. Take it off there first, or archive it: then it stays in its rigs."
+            raise InvalidInput([Fault("", self.name, wrong)])
+        super().delete_softly()
 
-
-class Lens(models.Model):
-    name = models.CharField(max_length=120)
-    mass_g = models.FloatField()
-    focal_mm = models.FloatField()
-    f_widest = models.FloatField()
-    f_best = models.FloatField()
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class Tracker(models.Model):
-    name = models.CharField(max_length=120)
-    rating_g = models.FloatField()
-    rating_includes_counterweights = models.BooleanField()
-    pe_half_amplitude_arcsec = models.FloatField()
-    pe_period_s = models.FloatField()
-    scope_view = models.CharField(max_length=10)
-
-    def __str__(self) -> str:
-        return self.name
+    def archive(self, away: bool) -> None:
+        """Put it away, or take it out again. An archived part stays in its rigs and is offered for no new one."""
+        self.archived_at = timezone.now() if away else None
+        self.save(update_fields=("archived_at", "updated_at"))
 
 
 class Rig(Owned):
-    camera = models.OneToOneField(Camera, on_delete=models.PROTECT)
-    lens = models.OneToOneField(Lens, on_delete=models.PROTECT)
-    tracker = models.OneToOneField(Tracker, on_delete=models.PROTECT)
-    support = models.CharField(max_length=20)
     star_fwhm_px = models.FloatField()
+    focal_mm = models.FloatField(null=True, blank=True)  # what a zoom is set to
 
     objects = OwnedQuerySet["Rig"].as_manager()
 
@@ -69,15 +52,20 @@ class Rig(Owned):
         abstract = False
 
 
-class Carried(models.Model):
-    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="carried")
-    name = models.CharField(max_length=120)
-    mass_g = models.FloatField()
-    counterweight = models.BooleanField(default=False)
+class Placement(models.Model):
+    """A part in its place on a rig."""
+
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="placements")
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="placements")
+    order = models.PositiveSmallIntegerField()
+    arm_mm = models.FloatField()
+    along_mm = models.FloatField()
+    carried = models.BooleanField()
+    fed_by = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="fed_placements", null=True, blank=True)
 
     class Meta:
-        ordering = ("id",)
-        verbose_name_plural = "carried"
+        ordering = ("order", "id")
+        constraints = (models.UniqueConstraint(fields=("rig", "part"), name="a_part_once_in_a_rig"),)
 
     def __str__(self) -> str:
-        return self.name
+        return f"{self.part} on {self.rig}"

@@ -1,65 +1,128 @@
-"""Between the rows of a rig and the rig the core reckons with."""
+"""Between the rows of the inventory and the parts and assemblies the core reckons with."""
 
-from dataclasses import asdict, fields
-from typing import Any, TypeVar, cast
+from collections.abc import Iterable, Mapping
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
 
+from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit import parts
-from widedusk.records.kit.models import Camera, Carried, IsoStep, Lens, Rig, Tracker
+from widedusk.core.kit.assembly import Assembly, Placed
+from widedusk.core.kit.described import build, plain
+from widedusk.core.kit.units import METRIC, Units
+from widedusk.records.kit.models import Part, Placement, Rig
 from widedusk.records.owned import OwnedQuerySet
+
+
+def parts_of(user: AbstractBaseUser) -> OwnedQuerySet[Part]:
+    """This person's parts, with the rigs that use them."""
+    return Part.objects.of(user).prefetch_related("placements__rig", "fed_placements__rig")
 
 
 def rigs_of(user: AbstractBaseUser) -> OwnedQuerySet[Rig]:
     """This person's rigs with all their parts in few queries."""
-    return Rig.objects.of(user).select_related("camera", "lens", "tracker").prefetch_related("camera__iso_steps", "carried")
+    return Rig.objects.of(user).prefetch_related("placements__part__placements__rig", "placements__fed_by")
 
 
-def _values(row: models.Model, shape: type[Any], *leave: str) -> dict[str, Any]:
-    return {field.name: getattr(row, field.name) for field in fields(shape) if field.name not in leave}
+def part_of(row: Part) -> parts.Part:
+    """The part as the core knows it. Raises InvalidInput should a row not hold."""
+    return build(parts.KINDS[row.kind], {"name": row.name, **row.values})
 
 
-def rig_of(row: Rig) -> parts.Rig:
-    """The rig as the core knows it. Raises InvalidInput should a row not hold."""
-    steps = tuple(parts.IsoStep(**_values(step, parts.IsoStep)) for step in row.camera.iso_steps.all())
-    return parts.Rig(
-        row.name,
-        parts.Camera(**_values(row.camera, parts.Camera, "iso_steps"), iso_steps=steps),
-        parts.Lens(**_values(row.lens, parts.Lens)),
-        parts.Tracker(**_values(row.tracker, parts.Tracker)),
-        cast(parts.Support, row.support),
-        row.star_fwhm_px,
-        tuple(parts.Carried(**_values(item, parts.Carried)) for item in row.carried.all()),
-    )
-
-
-P = TypeVar("P", bound=models.Model)
-
-
-def _part(row: P, part: Any, *leave: str) -> P:
-    for name, value in asdict(part).items():
-        if name not in leave:
-            setattr(row, name, value)
-    row.save()
-    return row
+def read_part(kind: str, given: Mapping[str, object], units: Units = METRIC) -> parts.Part:
+    """A checked part from what was typed. Raises InvalidInput with every fault."""
+    shape = parts.KINDS.get(kind)
+    if shape is None:
+        raise InvalidInput([Fault("kind", kind, f"“{kind}” is no kind of part; known are {', '.join(parts.KINDS)}.")])
+    return build(shape, given, units)
 
 
 @transaction.atomic
-def keep_rig(owner: AbstractBaseUser, rig: parts.Rig, row: Rig | None = None) -> Rig:
-    """Store a checked rig, as a new record or over an old one. Raises InvalidInput for a name in use."""
-    kept = row or Rig(owner_id=owner.pk)
-    kept.name, kept.support, kept.star_fwhm_px = rig.name.strip(), rig.support, rig.star_fwhm_px
+def keep_part(owner: AbstractBaseUser, part: parts.Part, row: Part | None = None) -> Part:
+    """Store a part, new or over an old one. Raises InvalidInput for a name in use, or when a rig would no longer hold."""
+    kept = row or Part(owner_id=owner.pk, kind=part.KIND)
+    if kept.kind != part.KIND:
+        raise InvalidInput([Fault("kind", part.KIND, f"“{kept.name}” is a {kept.kind} and stays one; add a new part instead.")])
+    values = plain(part)
+    kept.name = values.pop("name").strip()
+    kept.values = values
     kept.refuse_a_second_of_its_name()
-    camera = _part(row.camera if row else Camera(), rig.camera, "iso_steps")
-    camera.iso_steps.all().delete()
-    IsoStep.objects.bulk_create(IsoStep(camera=camera, **asdict(step)) for step in rig.camera.iso_steps)
-    kept.camera, kept.lens, kept.tracker = (
-        camera,
-        _part(row.lens if row else Lens(), rig.lens),
-        _part(row.tracker if row else Tracker(), rig.tracker),
-    )
     kept.save()
-    kept.carried.all().delete()
-    Carried.objects.bulk_create(Carried(rig=kept, **asdict(item)) for item in rig.carried)
+    if row is not None:
+        for rig in rigs_of(owner).filter(placements__part=kept):
+            try:
+                assembly_of(rig)
+            except InvalidInput as caught:
+                told = " ".join(fault.message for fault in caught.faults)
+                raise InvalidInput([Fault("", kept.name, f"{rig.name} would no longer hold together. {told}")]) from caught
+    return parts_of(owner).get(pk=kept.pk)
+
+
+def assembly_of(row: Rig) -> Assembly:
+    """The rig as it stands. Raises InvalidInput should its rows not hold."""
+    return Assembly(
+        row.name,
+        tuple(
+            Placed(part_of(one.part), one.arm_mm, one.along_mm, one.carried, one.fed_by.name if one.fed_by else None)
+            for one in row.placements.all()
+        ),
+        row.star_fwhm_px,
+        row.focal_mm,
+    )
+
+
+def rig_of(row: Rig) -> parts.Rig:
+    """The rig a night reckons with. Raises InvalidInput naming what it lacks."""
+    return assembly_of(row).rig()
+
+
+@transaction.atomic
+def keep_rig(owner: AbstractBaseUser, assembly: Assembly, row: Rig | None = None) -> Rig:
+    """Store a checked assembly of this person's own parts, told by their names. Raises InvalidInput for a name in use."""
+    rows = {part.name: part for part in Part.objects.of(owner)}
+    strangers = [
+        Fault(f"placed.{place}.part", one.name, f"You have no part “{one.name}”.")
+        for place, one in enumerate(assembly.placed)
+        if one.name not in rows
+    ]
+    if strangers:
+        raise InvalidInput(strangers)
+    kept = row or Rig(owner_id=owner.pk)
+    kept.name, kept.star_fwhm_px, kept.focal_mm = assembly.name.strip(), assembly.star_fwhm_px, assembly.focal_mm
+    kept.refuse_a_second_of_its_name()
+    kept.save()
+    kept.placements.all().delete()
+    Placement.objects.bulk_create(
+        Placement(
+            rig=kept,
+            part=rows[one.name],
+            order=order,
+            arm_mm=one.arm_mm,
+            along_mm=one.along_mm,
+            carried=one.carried,
+            fed_by=rows[one.fed_by] if one.fed_by else None,
+        )
+        for order, one in enumerate(assembly.placed)
+    )
     return rigs_of(owner).get(pk=kept.pk)
+
+
+def free_name(owner: AbstractBaseUser, model: type[Part] | type[Rig], name: str) -> str:
+    """The name itself, or with the first number that is free."""
+    taken = set(model.objects.of(owner).values_list("name", flat=True))
+    number, free = 2, name
+    while free in taken:
+        free, number = f"{name[:110]} {number}", number + 1
+    return free
+
+
+def shared_with(placement: Placement) -> list[str]:
+    """Other rigs that want the same part."""
+    others: Iterable[models.Model] = placement.part.placements.all()
+    return sorted(
+        {
+            one.rig.name
+            for one in others
+            if isinstance(one, Placement) and one.rig_id != placement.rig_id and one.rig.deleted_at is None
+        }
+    )

@@ -1,12 +1,10 @@
 """Keeping plans."""
 
-from dataclasses import fields
 from datetime import date
-from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 
-from widedusk.core.choices import Choices
+from widedusk.core.choices import Choices, known_choices, set_choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spots_of
@@ -39,15 +37,8 @@ def parts_of_a_plan(user: AbstractBaseUser, rig: int, spot: int, target: int) ->
     return found[0], found[1], found[2]
 
 
-def changed(choices: Choices) -> dict[str, Any]:
-    """Only what differs from the defaults, so that a better default reaches old plans."""
-    return {field.name: getattr(choices, field.name) for field in fields(Choices) if getattr(choices, field.name) != field.default}
-
-
 def choices_of(row: Plan) -> Choices:
-    """The stored choices; names that are no longer known are passed over."""
-    known = {field.name for field in fields(Choices)}
-    return Choices(**{name: value for name, value in row.choices.items() if name in known})
+    return known_choices(row.choices)
 
 
 def keep_plan(
@@ -57,7 +48,7 @@ def keep_plan(
     if not name.strip():
         raise InvalidInput([Fault("name", name, "Give the plan a name, so that you can find it again.")])
     kept = row or Plan(owner_id=owner.pk)
-    kept.name, kept.night, kept.choices = name.strip(), night, changed(choices)
+    kept.name, kept.night, kept.choices = name.strip(), night, set_choices(choices)
     kept.rig, kept.spot, kept.target = records
     kept.refuse_a_second_of_its_name()
     kept.save()

@@ -5,6 +5,7 @@ from dataclasses import asdict
 from django.contrib.auth.models import AbstractBaseUser
 
 from widedusk.core.scene import Target as CoreTarget
+from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.models import Target
 
 
@@ -21,3 +22,8 @@ def keep_target(owner: AbstractBaseUser, target: CoreTarget, row: Target | None 
     kept.refuse_a_second_of_its_name()
     kept.save()
     return kept
+
+
+def targets_of(user: AbstractBaseUser) -> OwnedQuerySet[Target]:
+    """This person's targets."""
+    return Target.objects.of(user)

@@ -26,7 +26,7 @@ watch(() => props.open, async (open) => {
   const id = plan.value
   if (id === null) return
   await attempt(async () => {
-    const stored = await answer(api.GET('/api/plans/{plan_id}', { params: { path: { plan_id: id } } }))
+    const stored = await answer(api.GET('/api/plans/{record_id}', { params: { path: { record_id: id } } }))
     // Whoever was quicker than the server keeps what they typed.
     if (name.value === props.suggestion) name.value = stored.name
   })

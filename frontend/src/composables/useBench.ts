@@ -1,0 +1,90 @@
+/** The rig in hand: what the page shows is a draft; each finished change is kept at once and can be undone. */
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { refThrottled } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+
+import { answer, api, Refusal, type Schemas } from '@/api/client'
+
+import { useContext } from './useContext'
+import { useFaults } from './useFaults'
+import { useKeepRig, useRigs, type Rig, type RigIn } from './useRecords'
+import { offerUndo } from './useUndo'
+
+export type Bench = Schemas['BenchOut']
+export type Drawing = Schemas['Drawing']
+export type Piece = Schemas['Piece']
+export type PlacedIn = Schemas['PlacedIn']
+
+/** What the server takes, out of what it gave. */
+export function draftOf(rig: Rig): RigIn {
+  return {
+    name: rig.name,
+    star_fwhm_px: rig.star_fwhm_px,
+    focal_mm: rig.focal_mm,
+    placed: rig.placed.map(({ part, arm_mm, along_mm, carried, fed_by }) => ({ part, arm_mm, along_mm, carried, fed_by })),
+  }
+}
+
+export function useBench() {
+  const { rig: id, spot, night, target, choices } = useContext()
+  const { data: rigs } = useRigs()
+  const { keep } = useKeepRig()
+  const queries = useQueryClient()
+  const { faults, busy, attempt } = useFaults()
+
+  const record = computed(() => rigs.value?.items.find((one) => one.id === id.value) ?? null)
+  const draft = ref<RigIn | null>(null)
+  const dragging = ref(false)
+  watch(record, (now, before) => {
+    if (dragging.value && now?.id === before?.id) return
+    faults.value = {}
+    draft.value = now ? draftOf(now) : null
+  }, { immediate: true })
+
+  /** Which counterweight moves; the first unless another was touched. */
+  const weight = ref<string | null>(null)
+  watch(id, () => (weight.value = null))
+  const body = computed(() => draft.value && { rig: draft.value, spot: spot.value, night: night.value, target: target.value, choices: choices.value, weight: weight.value })
+  const asked = refThrottled(computed(() => JSON.stringify(body.value)), 80)
+  const { data, error, refetch } = useQuery({
+    queryKey: ['bench', asked],
+    queryFn: () => answer(api.POST('/api/bench', { body: JSON.parse(asked.value) as Schemas['BenchIn'] })),
+    enabled: computed(() => asked.value !== 'null'),
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+    refetchInterval: (query) => (query.state.error instanceof Refusal && query.state.error.status === 0 ? 5_000 : false),
+  })
+  const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
+  async function settled() {
+    const now = JSON.stringify(body.value)
+    const work = () => answer(api.POST('/api/bench', { body: JSON.parse(now) as Schemas['BenchIn'] }))
+    return queries.fetchQuery({ queryKey: ['bench', now], queryFn: work, staleTime: 30_000 }).then(() => true, () => false)
+  }
+
+  /** Keep a changed rig. A refusal is told at its field and the change stays in hand. */
+  async function change(next: RigIn, said: string) {
+    const now = record.value
+    if (!now) return false
+    const before = draftOf(now)
+    draft.value = next
+    return attempt(async () => {
+      await keep(now.id, next)
+      offerUndo(said, async () => { await keep(now.id, before) })
+    })
+  }
+  const changePlaced = (part: number, values: Partial<PlacedIn>, said: string) =>
+    draft.value && change({ ...draft.value, placed: draft.value.placed?.map((one) => (one.part === part ? { ...one, ...values } : one)) }, said)
+
+  /** While a part is dragged: only the draft moves; letting go keeps it. */
+  function drag(part: number, arm: number) {
+    dragging.value = true
+    const one = draft.value?.placed?.find((placed) => placed.part === part)
+    if (one) one.arm_mm = arm
+  }
+  async function letGo(name: string) {
+    dragging.value = false
+    if (draft.value) await change({ ...draft.value }, `Moved ${name}.`)
+  }
+
+  return { record, draft, bench: data, refusal, faults, busy, weight, refetch, settled, change, changePlaced, drag, letGo }
+}

@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { Alert, Button } from 'ant-design-vue'
+import { ref, watch } from 'vue'
+
+import { answer, api, Refusal, type Schemas } from '@/api/client'
+import { offerUndo } from '@/composables/useUndo'
+import SideSheet from '@/parts/SideSheet.vue'
+
+/** Inventory and rigs to files, and from files. */
+const props = defineProps<{ open: boolean }>()
+const emit = defineEmits<{ close: [] }>()
+const queries = useQueryClient()
+const busy = ref(false)
+const faults = ref<Schemas['FaultOut'][]>([])
+const taken = ref<Schemas['TakenOut'] | null>(null)
+watch(() => props.open, () => { faults.value = []; taken.value = null })
+const SHOWN = 12
+
+async function attempt(work: () => Promise<void>) {
+  busy.value = true
+  faults.value = []
+  taken.value = null
+  try {
+    await work()
+  } catch (failed) {
+    if (!(failed instanceof Refusal)) throw failed
+    faults.value = failed.list
+  } finally {
+    busy.value = false
+  }
+}
+
+const save = (what: 'kit.json' | 'parts.csv' | 'rigs.csv') => attempt(async () => {
+  const file = await answer(api.GET('/api/exchange/{what}', { params: { path: { what } } }))
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(new Blob([file.text], { type: file.media }))
+  link.download = file.name
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 1_000)
+})
+
+async function take(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (!file) return
+  await attempt(async () => {
+    const body = { file: file as unknown as string }
+    const done = await answer(api.POST('/api/exchange', { body, bodySerializer: () => { const form = new FormData(); form.append('file', file); return form } }))
+    taken.value = done
+    await queries.invalidateQueries()
+    if (done.parts.length || done.rigs.length) offerUndo(`Took in ${done.parts.length} parts and ${done.rigs.length} rigs.`, () => takeBack(done))
+  })
+  input.value = ''
+}
+/** Rigs first: a part that a rig uses stays. */
+async function takeBack(done: Schemas['TakenOut']) {
+  for (const { id } of done.rigs) await answer(api.DELETE('/api/rigs/{record_id}', { params: { path: { record_id: id } } }))
+  for (const { id } of done.parts) await answer(api.DELETE('/api/parts/{record_id}', { params: { path: { record_id: id } } }))
+  taken.value = null
+  await queries.invalidateQueries()
+}
+const named = (added: Schemas['Added'][]) => added.map((one) => one.name).join(', ')
+</script>
+
+<template>
+  <SideSheet :open="open" :width="480" title="Files in and out" @close="emit('close')">
+    <h3>Out</h3>
+    <p class="muted">One JSON file holds everything; the tables open in any spreadsheet.</p>
+    <div class="acts">
+      <Button :disabled="busy" @click="save('kit.json')">All, as JSON</Button>
+      <Button :disabled="busy" @click="save('parts.csv')">Parts, as CSV</Button>
+      <Button :disabled="busy" @click="save('rigs.csv')">Rigs, as CSV</Button>
+    </div>
+    <h3>In</h3>
+    <p class="muted">A JSON or CSV file of the same shape, up to 1 MB and 2,000 rows. What you have is never overwritten; another thing of the same name gets a number.</p>
+    <label class="file">File <input type="file" accept=".json,.csv,text/csv,application/json" :disabled="busy" @change="take" /></label>
+    <Alert v-if="taken" type="success" show-icon role="status">
+      <template #message>
+        <p v-if="taken.parts.length">Parts added: {{ named(taken.parts) }}.</p>
+        <p v-if="taken.rigs.length">Rigs added: {{ named(taken.rigs) }}.</p>
+        <p v-if="taken.there">{{ taken.there }} were here already.</p>
+        <p v-if="taken.renamed.length">Under another name: {{ taken.renamed.join('; ') }}.</p>
+      </template>
+    </Alert>
+    <Alert v-if="faults.length" type="error" show-icon>
+      <template #message>
+        <p>Nothing was taken in. {{ faults.length === 1 ? 'One thing is' : `${faults.length} things are` }} wrong with this file:</p>
+        <ul><li v-for="(fault, place) in faults.slice(0, SHOWN)" :key="place"><b v-if="fault.field !== 'file'">{{ fault.field }}: </b>{{ fault.message }}</li></ul>
+        <p v-if="faults.length > SHOWN">and {{ faults.length - SHOWN }} more.</p>
+      </template>
+    </Alert>
+  </SideSheet>
+</template>
+
+<style scoped>
+h3 { font-size: 14px; margin: 14px 0 4px; color: var(--accent); }
+.acts { display: flex; gap: 8px; margin-top: 8px; }
+.file { display: block; margin: 10px 0; }
+ul { margin: 4px 0; padding-left: 18px; }
+</style>

@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { Alert, Button, Empty, Popconfirm, Tooltip } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
+
+import { draftOf, type useBench } from '@/composables/useBench'
+import { useContext } from '@/composables/useContext'
+import { useNewRig } from '@/composables/useNewRig'
+import { useKeepRig, useRigs } from '@/composables/useRecords'
+import SideView from '@/instruments/SideView.vue'
+import VerdictBrief from '@/parts/VerdictBrief.vue'
+import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+
+import AddPart from './AddPart.vue'
+import PlacementTable from './PlacementTable.vue'
+import RigFields from './RigFields.vue'
+
+const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
+const emit = defineEmits<{ weather: [] }>()
+const { record, draft, bench, faults, weight, change, changePlaced, drag, letGo } = props.hand
+const { change: go } = useContext()
+const { make } = useNewRig()
+const { remove } = useKeepRig()
+const { data: rigs } = useRigs()
+
+const shown = ref<{ topic: string; key: string } | null>(null)
+const adding = ref(false)
+const selected = ref<string | null>(null)
+const verdict = (topic: string) => bench.value?.verdicts.find((one) => one.topic === topic) ?? null
+
+const numberOf = (name: string) => record.value?.placed.find((one) => one.name === name)?.part
+function move(name: string, arm: number) {
+  const part = numberOf(name)
+  if (part === undefined) return
+  selected.value = name
+  drag(part, arm)
+}
+watch(selected, (name) => {
+  if (bench.value?.drawing.pieces.some((one) => one.name === name && one.kind === 'counterweight')) weight.value = name
+})
+const solved = computed(() => (bench.value?.drawing.fits ? bench.value.drawing.solved_mm : null))
+function putRight() {
+  const name = bench.value?.drawing.weight
+  const part = name ? numberOf(name) : undefined
+  if (part !== undefined && solved.value !== null) void changePlaced(part, { arm_mm: Math.round(solved.value * 10) / 10 }, `Moved ${name} to where it balances.`)
+}
+async function drop() {
+  const now = record.value
+  if (!now) return
+  const next = rigs.value?.items.find((one) => one.id !== now.id)
+  await remove(now)
+  if (next) await go({ rig: next.id })
+}
+const elsewhere = computed(() => Object.entries(faults.value).filter(([field]) => !/^placed\.\d+\.(arm_mm|along_mm)$/.test(field) && !['name', 'star_fwhm_px', 'focal_mm'].includes(field)).map(([, message]) => message))
+</script>
+
+<template>
+  <div v-if="!record || !draft" class="none">
+    <Empty description="No rig in hand. Choose one above, or begin a new one."><Button type="primary" @click="make()">New rig</Button></Empty>
+  </div>
+  <div v-else class="desk">
+    <section class="left">
+      <div class="panel drawing">
+        <SideView v-if="bench" :drawing="bench.drawing" :selected="selected" :stale="hand.busy.value" @move="move" @done="letGo" @select="(name) => (selected = name)" />
+      </div>
+      <div class="acts">
+        <Button size="small" type="primary" @click="adding = true">Add a part</Button>
+        <Tooltip :title="solved === null ? 'No place on the shaft balances it yet' : 'Sets the counterweight where the moments cancel'"><Button size="small" :disabled="solved === null" @click="putRight">Put the weight right</Button></Tooltip>
+        <span class="gap" />
+        <Button size="small" @click="make(`${record.name}, copy`, draftOf(record))">Copy rig</Button>
+        <Popconfirm title="Delete this rig? You can undo that." ok-text="Delete" @confirm="drop"><Button size="small" danger>Delete rig</Button></Popconfirm>
+      </div>
+      <Alert v-for="message in elsewhere" :key="message" type="error" show-icon :message="message" />
+      <RigFields :draft="draft" :record="record" :faults="faults" @change="change" />
+      <PlacementTable :record="record" :draft="draft" :pieces="bench?.drawing.pieces ?? []" :faults="faults" :selected="selected" @place="changePlaced" @change="change" @select="(name) => (selected = name)" />
+    </section>
+    <section class="verdicts" aria-live="polite" :class="{ stale: hand.refusal.value }">
+      <VerdictBrief v-for="one in bench?.verdicts ?? []" :key="one.topic" :verdict="one" @working="(key) => (shown = { topic: one.topic, key })">
+        <Button v-if="one.topic === 'Dew' && one.binding === 'no weather typed'" size="small" @click="emit('weather')">Type the weather</Button>
+      </VerdictBrief>
+    </section>
+    <WorkingDrawer :verdict="shown ? verdict(shown.topic) : null" :focus="shown?.key ?? ''" @close="shown = null" />
+    <AddPart :open="adding" :record="record" :draft="draft" @close="adding = false" @change="change" />
+  </div>
+</template>
+
+<style scoped>
+.none { padding: 60px 0; }
+.desk { flex: 1; display: grid; grid-template-columns: minmax(0, 0.98fr) minmax(0, 1.02fr); gap: 8px; align-items: start; }
+.left { display: flex; flex-direction: column; gap: 6px; min-width: 0; }
+.drawing { height: 372px; padding: 6px 8px; display: flex; flex-direction: column; box-sizing: border-box; }
+.drawing > * { flex: 1; }
+.acts { display: flex; gap: 6px; }
+.gap { flex: 1; }
+.verdicts { display: grid; grid-template-columns: 1fr 1fr; grid-auto-rows: minmax(132px, auto); gap: 6px; min-width: 0; }
+.verdicts.stale { opacity: 0.6; }
+@media (max-width: 1080px) { .desk { grid-template-columns: 1fr; } }
+</style>

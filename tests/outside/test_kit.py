@@ -1,0 +1,56 @@
+"""The kit against a reference library and published units."""
+
+import re
+
+import numpy as np
+import psychrolib
+import pytest
+
+from widedusk.core.kit.dew import Weather, dew_point_c, dew_share, heater_needed_w, sky_loss_w_m2
+from widedusk.core.kit.units import Units
+
+psychrolib.SetUnitSystem(psychrolib.SI)
+
+
+def test_dew_point_within_a_tenth_of_a_degree_of_psychrolib():
+    """psychrolib follows the ASHRAE Handbook, Fundamentals 2017, which below freezing means humidity over ice."""
+    air, humidity = np.meshgrid(np.arange(-20.0, 40.1, 1.0), np.arange(10.0, 100.1, 5.0))
+    theirs = np.vectorize(psychrolib.GetTDewPointFromRelHum)(air, humidity / 100)
+    assert np.max(np.abs(dew_point_c(air, humidity, "ice") - theirs)) < 0.1
+    warm = air >= 0  # from here on everybody means the same
+    assert np.max(np.abs(dew_point_c(air, humidity) - theirs)[warm]) < 0.1
+
+
+def test_frosty_air_is_read_as_weather_services_mean_it():
+    """Smithsonian Meteorological Tables, 6th edition, tables 94 and 96, from memory: over water 2.8627 hPa at -10 °C,
+    over ice 2.5990 hPa: air of 90.8 % over water is just saturated over ice."""
+    assert float(dew_point_c(-10.0, 100 * 2.5990 / 2.8627)) == pytest.approx(-10.0, abs=0.05)
+
+
+def test_fog_comes_where_the_falling_air_meets_the_dew_point():
+    weather = Weather(20.0, 8.0, 50.0)
+    share = dew_share(weather, 1.25)
+    assert share is not None and 0 < share < 1
+    glass = float(weather.air_c(share)) - 1.25
+    assert glass == pytest.approx(psychrolib.GetTDewPointFromRelHum(20.0, 0.5), abs=0.1)
+    assert dew_share(Weather(20.0, 8.0, 20.0), 1.25) is None and dew_share(Weather(20.0, 8.0, 100.0), 1.25) == 0
+
+
+def test_a_heater_s_need_is_of_the_size_people_use():
+    """Straps of 2 to 10 W are usual for 50 to 100 mm lenses: common practice, no source. A clear sky takes 60 to 110 W/m²."""
+    assert 60 < sky_loss_w_m2(20.0) < 110 and 60 < sky_loss_w_m2(-5.0) < 110
+    assert 0.5 < heater_needed_w(50, 5, 0) < heater_needed_w(100, 5, 0) < 10
+    assert heater_needed_w(77, 5, 5) > heater_needed_w(77, 5, 0)
+
+
+def test_units_are_those_of_1959_and_survive_a_form():
+    pounds, metric = Units("lb", "in"), Units()
+    assert pounds.read("9 lb", "mass") == pytest.approx(9 * 453.59237)
+    assert pounds.read("2 lb 3 oz", "mass") == pytest.approx(35 * 28.349523125)
+    assert metric.read("1.2 kg", "mass") == 1200 and metric.read("480", "mass") == 480 and metric.read('2.5"', "length") == 63.5
+    for grams in (3, 310, 453.59237, 1250.5, 9_999):
+        assert pounds.read(pounds.field_text(grams, "mass"), "mass") == pytest.approx(grams, abs=0.2)
+    assert pounds.mass_words(35 * 28.349523125) == "2 lb 3 oz" and metric.mass_words(-0.2) == "0 g"
+    for wrong in ("heavy", "2 stone", "3 4", "lb", ""):
+        with pytest.raises(ValueError, match=re.escape(wrong)):
+            pounds.read(wrong, "mass")

@@ -1,0 +1,1 @@
+"""How a person likes to work, remembered."""

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class HabitsConfig(AppConfig):
+    name = "widedusk.records.habits"

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class TripsConfig(AppConfig):
+    name = "widedusk.records.trips"
