@@ -8,6 +8,14 @@ from axe_playwright_python.sync_playwright import Axe
 from PIL import Image
 from playwright.sync_api import expect
 
+BENCH = (
+    ("/bench", ".verdicts section"),
+    ("/bench/parts", ".cupboard tbody"),
+    ("/bench/power", ".cards"),
+    ("/bench/compare", ".compare tbody"),
+    ("/bench/packing", ".groups"),
+)
+
 
 def test_the_strip_reads_out_minutes_by_keyboard(signed_in):
     page = signed_in()
@@ -40,13 +48,19 @@ def test_the_instrument_fits_a_small_laptop(signed_in):
         assert box is not None and box["y"] + box["height"] < 800
     strip = page.locator(".strip").bounding_box()
     assert strip is not None and strip["y"] + strip["height"] < 300
+    page.get_by_role("link", name="Bench").click()
+    for region in ("Payload", "Balance", "Mounting", "Optics", "Back focus", "Power", "Dew", "Complete"):
+        box = page.get_by_role("region", name=region, exact=True).bounding_box()
+        assert box is not None and box["y"] + box["height"] <= 800, region
+    drawing = page.locator(".drawing").bounding_box()
+    assert drawing is not None and drawing["y"] + drawing["height"] < 600
 
 
 @pytest.mark.parametrize("theme", ["day", "dusk", "field"])
 def test_no_serious_violation_on_any_page_in_any_theme(signed_in, served, theme):
     page = signed_in()
     page.evaluate(f"localStorage.setItem('wide-dusk-theme', '{theme}')")
-    for path, ready in (("/tonight", ".verdicts"), ("/plans", ".plans"), ("/about", "dl")):
+    for path, ready in (("/tonight", ".verdicts"), ("/plans", ".plans"), ("/about", "dl"), *BENCH):
         page.goto(served.address + path)
         page.locator(ready).first.wait_for()
         page.wait_for_timeout(400)

@@ -111,7 +111,7 @@ def test_the_bench_follows_what_is_in_hand_without_keeping_it(ours):
     assert rig_named(ours, "Heron")["placed"] != rig["placed"], "a reading keeps nothing"
     weight["arm_mm"] = "near"
     told = faults(post(ours, "/api/bench", {"rig": rig}))
-    assert list(told) == [f"placed.{rig['placed'].index(weight)}.arm_mm"]
+    assert list(told) == [f"rig.placed.{rig['placed'].index(weight)}.arm_mm"]
 
 
 @pytest.mark.parametrize(

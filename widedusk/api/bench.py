@@ -1,5 +1,6 @@
 """The Bench: an assembly, kept or still in hand, worked out; two side by side."""
 
+from dataclasses import replace
 from datetime import date
 from typing import Annotated
 
@@ -67,7 +68,10 @@ def scene_of(user: AbstractBaseUser, asked: Place) -> Scene | None:
 def bench(request: HttpRequest, asked: BenchIn) -> dict[str, object]:
     """Verdicts, drawing and power of a rig as it is in your hands; nothing is kept."""
     user = user_of(request)
-    assembly = assembly_from(user, asked.rig)
+    try:
+        assembly = assembly_from(user, asked.rig)
+    except InvalidInput as caught:
+        raise InvalidInput([replace(fault, field=f"rig.{fault.field}") for fault in caught.faults]) from caught
     answer = work_out(assembly, scene_of(user, asked), asked.choices.core(), units_of(user), asked.weight)
     return answer.__dict__
 

@@ -26,7 +26,8 @@ class UnitsIn(Schema):
 class HabitsOut(Schema):
     mass_unit: Literal["g", "kg", "lb"]
     length_unit: Literal["mm", "in"]
-    carry_limit: str
+    carry_limit: str  # as it stands in a form
+    carry_limit_g: float
     choices: ChoicesShape
 
 
@@ -34,6 +35,7 @@ def _out(row: Habits, units: Units) -> HabitsOut:
     return HabitsOut(
         mass_unit=units.mass,
         length_unit=units.length,
+        carry_limit_g=row.carry_limit_g,
         carry_limit=units.field_text(row.carry_limit_g, "mass"),
         choices=ChoicesShape(**choices_of(row).__dict__),
     )

@@ -1239,6 +1239,8 @@ export interface components {
         HabitsOut: {
             /** Carry Limit */
             carry_limit: string;
+            /** Carry Limit G */
+            carry_limit_g: number;
             choices: components["schemas"]["ChoicesShape"];
             /**
              * Length Unit

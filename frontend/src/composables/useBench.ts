@@ -8,7 +8,7 @@ import { answer, api, Refusal, type Schemas } from '@/api/client'
 import { useContext } from './useContext'
 import { useFaults } from './useFaults'
 import { useKeepRig, useRigs, type Rig, type RigIn } from './useRecords'
-import { offerUndo } from './useUndo'
+import { offerUndo, withdrawUndo } from './useUndo'
 
 export type Bench = Schemas['BenchOut']
 export type Drawing = Schemas['Drawing']
@@ -35,8 +35,13 @@ export function useBench() {
   const record = computed(() => rigs.value?.items.find((one) => one.id === id.value) ?? null)
   const draft = ref<RigIn | null>(null)
   const dragging = ref(false)
+  /** The rig as last sent to the server, so that undo goes back one step even while a step is still on its way. */
+  let sent: RigIn | null = null
+  let pending = 0
+  let queue: Promise<unknown> = Promise.resolve()
   watch(record, (now, before) => {
-    if (dragging.value && now?.id === before?.id) return
+    if ((dragging.value || pending > 0) && now?.id === before?.id) return
+    sent = now ? draftOf(now) : null
     faults.value = {}
     draft.value = now ? draftOf(now) : null
   }, { immediate: true })
@@ -56,21 +61,34 @@ export function useBench() {
   })
   const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
   async function settled() {
+    if (!body.value) return true
     const now = JSON.stringify(body.value)
     const work = () => answer(api.POST('/api/bench', { body: JSON.parse(now) as Schemas['BenchIn'] }))
     return queries.fetchQuery({ queryKey: ['bench', now], queryFn: work, staleTime: 30_000 }).then(() => true, () => false)
   }
 
-  /** Keep a changed rig. A refusal is told at its field and the change stays in hand. */
+  /** Keep a changed rig, one change after the other. A refusal is told at its field and the change stays in hand. */
   async function change(next: RigIn, said: string) {
     const now = record.value
     if (!now) return false
-    const before = draftOf(now)
+    const before = sent ?? draftOf(now)
     draft.value = next
-    return attempt(async () => {
+    sent = next
+    pending += 1
+    withdrawUndo()
+    const work = queue.then(() => attempt(async () => {
       await keep(now.id, next)
-      offerUndo(said, async () => { await keep(now.id, before) })
-    })
+      if (sent === next) offerUndo(said, async () => {
+        await queue
+        await keep(now.id, before)
+      })
+    }))
+    queue = work
+    const done = await work
+    pending -= 1
+    if (!done) sent = before
+    else if (pending === 0 && !dragging.value && record.value?.id === now.id) draft.value = draftOf(record.value)
+    return done
   }
   const changePlaced = (part: number, values: Partial<PlacedIn>, said: string) =>
     draft.value && change({ ...draft.value, placed: draft.value.placed?.map((one) => (one.part === part ? { ...one, ...values } : one)) }, said)

@@ -8,6 +8,11 @@ interface Undo {
 
 export const undoable = shallowRef<Undo | null>(null)
 
+/** While a newer change is on its way, the way back of the older one is no longer what a person means. */
+export function withdrawUndo() {
+  undoable.value = null
+}
+
 export function offerUndo(text: string, undo: () => Promise<void>) {
   undoable.value = { text, undo }
 }

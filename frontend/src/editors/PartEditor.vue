@@ -30,12 +30,15 @@ function fill() {
 watch(() => [props.open, props.record?.id], () => { if (props.open) fill() }, { immediate: true })
 watch(kind, (now, before) => { if (!props.record && before && now !== before) draft.value = { name: draft.value.name, mass_g: draft.value.mass_g } })
 
-const rowsOf = (name: string) => (draft.value[name] ??= []) as Row[]
+const rowsOf = (name: string) => (draft.value[name] ?? []) as Row[]
+const addRow = (name: string) => (draft.value[name] = [...rowsOf(name), {}])
 function body(): PartIn {
   const values: Record<string, unknown> = {}
   for (const { name } of fields.value) {
     const value = draft.value[name]
     if (value === null || value === undefined || value === '') continue
+    // Rows nobody entered take their default; rows that were all removed are told to be missing.
+    if (Array.isArray(value) && !value.length && !props.record) continue
     values[name] = props.record && value === props.record.texts[name] ? props.record.values[name] : value
   }
   return { kind: kind.value, values: values as PartIn['values'] }
@@ -69,7 +72,7 @@ function asked(field: KitField, path: string) {
       </div>
       <p v-if="faults[field.name]" class="fault" role="alert">{{ faults[field.name] }}</p>
       <p v-if="!rowsOf(field.name).length && field.name === 'iso_steps'" class="muted">Left empty, two round rows stand in until you have measured yours.</p>
-      <Button size="small" @click="rowsOf(field.name).push({})">Add a row</Button>
+      <Button size="small" @click="addRow(field.name)">Add a row</Button>
     </fieldset>
     <p v-if="record?.used_by.length" class="muted">In {{ record.used_by.join(', ') }}: a change reaches these rigs and their plans.</p>
   </FormDrawer>

@@ -46,7 +46,9 @@ async function save() {
   await choose(draft.value)
   if (!(await props.settled())) return
   const done = await attempt(async () => {
-    await keepUnits(units.value)
+    // Left as it was, the limit is sent in grams, so that a change of units does not change what it means.
+    const same = units.value.carry_limit === habits.value?.carry_limit
+    await keepUnits({ ...units.value, carry_limit: same && habits.value ? habits.value.carry_limit_g : units.value.carry_limit })
     if (remembered.value) await remember(draft.value)
   })
   if (done) emit('close')

@@ -28,18 +28,20 @@ const route = useRoute()
 const router = useRouter()
 
 const trouble = ref('')
-const told = (error: unknown) => (trouble.value = error instanceof Refusal ? error.message : 'The page could not be opened.')
-watch(context, (now) => { if (now === null) begin().catch(told) }, { immediate: true })
+const failed = (error: unknown) => (trouble.value = error instanceof Refusal ? error.message : 'The page could not be opened.')
+watch(context, (now) => { if (now === null) begin().catch(failed) }, { immediate: true })
 
 const editing = ref<{ kind: 'place' | 'target'; id: number | null } | null>(null)
 /** Rigs are changed on the Bench; places and targets in a drawer beside whatever is open. */
 function edit(kind: 'rig' | 'place' | 'target', id: number | null) {
   if (kind !== 'rig') editing.value = { kind, id }
-  else if (id === null) make().catch(told)
+  else if (id === null) make().catch(failed)
   else void router.push({ name: 'bench', query: { ...route.query, rig: String(id) } })
 }
 defineExpose({ edit })
 
+/** What is wrong with the rig in hand is told beside it. */
+const told = computed(() => (props.refusal?.list ?? []).filter((fault) => !fault.field.startsWith('rig.')))
 const nightFault = computed(() => props.refusal?.faults.night ?? '')
 const choiceFaults = computed(() => Object.fromEntries(Object.entries(props.refusal?.faults ?? {}).filter(([field]) => !['rig', 'spot', 'target', 'night', ''].includes(field) && !field.startsWith('rig.'))))
 watch(choiceFaults, (faults) => { if (Object.keys(faults).length) how.value = true })
@@ -48,11 +50,11 @@ watch(choiceFaults, (faults) => { if (Object.keys(faults).length) how.value = tr
 <template>
   <ContextBar :night-fault="nightFault" :changed-choices="Object.keys(choices).length" @edit="edit" @how="how = true"><slot /></ContextBar>
   <Alert v-if="trouble" type="error" show-icon :message="trouble" />
-  <Alert v-if="refusal" type="error" show-icon class="refusal">
+  <Alert v-if="told.length" type="error" show-icon class="refusal">
     <template #message>
-      <p v-for="fault in refusal.list" :key="fault.field"><b v-if="fault.field">{{ fieldWord(fault.field) }}: </b>{{ fault.message }}</p>
+      <p v-for="fault in told" :key="fault.field"><b v-if="fault.field">{{ fieldWord(fault.field) }}: </b>{{ fault.message }}</p>
     </template>
-    <template #action><Button v-if="refusal.status === 0 || refusal.status >= 500" size="small" @click="emit('retry')">Try again</Button>
+    <template #action><Button v-if="refusal && (refusal.status === 0 || refusal.status >= 500)" size="small" @click="emit('retry')">Try again</Button>
       <Button v-else-if="Object.keys(choiceFaults).length" size="small" @click="how = true">Open “How”</Button></template>
   </Alert>
   <ChoicesDrawer :open="how" :rig="rigs?.items.find((one) => one.id === rig) ?? null" :refused="choiceFaults" :settled="settled" @close="how = false" />

@@ -6,7 +6,15 @@ import { Refusal } from '@/api/client'
 import { undoable } from '@/composables/useUndo'
 
 const trouble = ref('')
-watch(undoable, () => (trouble.value = ''))
+/** Long enough to think twice; then it gives the room back. The way back from a deletion is worth the wait of a slow reader. */
+const SHOWN_MS = 20_000
+let timer = 0
+const inside = ref(false)
+watch([undoable, inside], () => {
+  trouble.value = ''
+  window.clearTimeout(timer)
+  if (undoable.value && !inside.value) timer = window.setTimeout(() => (undoable.value = null), SHOWN_MS)
+})
 
 async function undo() {
   try {
@@ -19,7 +27,7 @@ async function undo() {
 </script>
 
 <template>
-  <div v-if="undoable" class="bar panel" role="status">
+  <div v-if="undoable" class="bar panel" role="status" @pointerenter="inside = true" @pointerleave="inside = false" @focusin="inside = true" @focusout="inside = false">
     {{ undoable.text }} <span v-if="trouble" class="trouble">{{ trouble }}</span>
     <Button size="small" type="primary" @click="undo">Undo</Button>
     <Button size="small" type="text" @click="undoable = null">Close</Button>
@@ -27,6 +35,6 @@ async function undo() {
 </template>
 
 <style scoped>
-.bar { position: fixed; left: 50%; bottom: 16px; transform: translateX(-50%); z-index: 2000; display: flex; gap: 10px; align-items: center; padding: 10px 16px; background: var(--raised); }
+.bar { position: fixed; left: 88px; bottom: 12px; max-width: 560px; z-index: 2000; display: flex; gap: 10px; align-items: center; padding: 10px 16px; background: var(--raised); }
 .trouble { color: var(--stop); }
 </style>

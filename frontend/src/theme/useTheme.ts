@@ -21,7 +21,7 @@ const ON_PRIMARY: Record<Theme, string> = { day: '#ffffff', dusk: '#1c1020', fie
 export function useTheme() {
   watchEffect(() => document.documentElement.setAttribute('data-theme', chosen.value))
   const library = computed(() => ({
-    components: { Button: { colorPrimary: SEEDS[chosen.value].colorPrimary } },
+    components: { Button: { colorPrimary: SEEDS[chosen.value].colorPrimary, colorError: SEEDS[chosen.value].colorError } },
     algorithm: chosen.value === 'day' ? antTheme.defaultAlgorithm : antTheme.darkAlgorithm,
     token: { ...SEEDS[chosen.value], fontFamily: 'inherit', borderRadius: 8, fontSize: chosen.value === 'field' ? 16 : 14, colorTextLightSolid: ON_PRIMARY[chosen.value] },
   }))

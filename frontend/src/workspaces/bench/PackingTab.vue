@@ -92,7 +92,7 @@ const refused = computed(() => trouble.value || (error.value instanceof Refusal 
           <ul>
             <li v-for="item in group.items" :key="item.key" :class="{ done: ticked.includes(item.key), clash: item.clash }">
               <Checkbox :checked="ticked.includes(item.key)" @change="tick(item.key)"><span class="said"><span class="what">{{ item.name }}</span><span v-if="item.mass" class="muted number">{{ item.mass }}</span><small class="muted">{{ item.why }}</small></span></Checkbox>
-              <button type="button" class="plain forget" :aria-pressed="forgotten.includes(item.key)" :title="forgotten.includes(item.key) ? 'Marked as left at home this time' : 'Found missing out there? It is asked for on every trip after'" @click="forget(item.key)">{{ forgotten.includes(item.key) ? 'left at home' : 'forgot it' }}<span class="unseen">: {{ item.name }}</span></button>
+              <button type="button" class="plain forget" :aria-label="`${forgotten.includes(item.key) ? 'left at home' : 'forgot it'}: ${item.name}`" :aria-pressed="forgotten.includes(item.key)" :title="forgotten.includes(item.key) ? 'Marked as left at home this time' : 'Found missing out there? It is asked for on every trip after'" @click="forget(item.key)">{{ forgotten.includes(item.key) ? 'left at home' : 'forgot it' }}</button>
             </li>
           </ul>
         </section>
