@@ -27,6 +27,22 @@ def night(page: Page, query: str = "", theme: str = "dusk") -> None:
     page.mouse.move(640, 600)
 
 
+def bench(page: Page) -> None:
+    night(page)
+    page.get_by_role("link", name="Bench").click()
+    page.get_by_role("region", name="Balance").wait_for()
+    shoot(page, "bench")
+    for tab in ("Power", "Compare", "Packing"):
+        page.get_by_role("link", name=tab, exact=True).click()
+        page.wait_for_timeout(600)
+        if tab == "Packing":
+            page.get_by_role("checkbox", name="Sparrow, wide and light").check()
+        shoot(page, f"bench-{tab.lower()}")
+    page.get_by_role("link", name="Cupboard").click()
+    page.get_by_role("button", name="180 mm telephoto", exact=True).click()
+    shoot(page, "part")
+
+
 def ids(page: Page) -> dict[str, int]:
     """Numbers of the demo's records by a word of their names."""
     found = {}
@@ -58,9 +74,7 @@ def main() -> None:
         night(page)
         page.get_by_role("button", name="How").click()
         shoot(page, "how")
-        night(page)
-        page.get_by_role("button", name="Change this rig").click()
-        shoot(page, "rig")
+        bench(page)
         month = start["night"][:8]
         night(page, f"?rig={number['Sparrow']}&spot={number['boardwalk']}&target={number['California']}&night={month}19")
         shoot(page, "tonight-north")

@@ -40,7 +40,7 @@ describe('figures', () => {
     expect(figure(quantity({ value: 12500, unit: 'g', decimals: 0 }))).toBe('12\u202f500 g')
     expect(figure(quantity({ text: '21:43' }))).toBe('21:43')
     expect(figure(quantity({}))).toBe('–')
-    expect(number(-0.5, 2)).toBe('-0.50')
+    expect(number(-0.5, 2)).toBe('−0.50')
   })
 
   it('tell the instant in UTC', () => {

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 
 import type { Drawing, Piece } from '@/composables/useBench'
 
-import { armAt, boxOf, LABELS, pointAt, radiusOf, spread, viewOf } from './sideview'
+import { armAt, boxOf, LABELS, pointAt, radiusOf, spread, viewOf } from './rigview'
 
 /**
  * The rig on its axis. Areas are masses; arrows, all along the axis, are moments, so that both sides push alike when it

@@ -97,5 +97,6 @@ const named = (added: Schemas['Added'][]) => added.map((one) => one.name).join('
 h3 { font-size: 14px; margin: 14px 0 4px; color: var(--accent); }
 .acts { display: flex; gap: 8px; margin-top: 8px; }
 .file { display: block; margin: 10px 0; }
+.file input::file-selector-button { font: inherit; color: var(--text); background: var(--raised); border: 1px solid var(--line); border-radius: 8px; padding: 3px 12px; margin: 0 8px; }
 ul { margin: 4px 0; padding-left: 18px; }
 </style>

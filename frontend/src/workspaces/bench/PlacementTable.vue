@@ -71,12 +71,12 @@ function takeOff(part: number, name: string) {
 <style scoped>
 .frame { padding: 4px 8px; overflow-x: auto; }
 table { width: 100%; border-collapse: collapse; font-size: 13px; }
-thead th { text-align: left; font-weight: 400; font-size: 12px; color: var(--muted); padding: 2px 4px; }
+thead th { text-align: left; white-space: nowrap; font-weight: 400; font-size: 12px; color: var(--muted); padding: 2px 4px; }
 tbody th { font-weight: 400; text-align: left; }
 tbody tr { border-top: 1px solid var(--line); }
 tr.chosen { background: var(--raised); }
 td, tbody th { padding: 2px 4px; vertical-align: middle; }
-td:nth-of-type(1), td:nth-of-type(2) { width: 62px; }
+td:nth-of-type(1), td:nth-of-type(2) { width: 66px; }
 .moment { white-space: nowrap; text-align: right; }
 .ground { font-size: 12px; }
 select { max-width: 178px; background: transparent; color: var(--text); border: 1px solid transparent; border-radius: 5px; font: inherit; padding: 1px 2px; }

@@ -3,6 +3,7 @@ import { Alert, Button, Empty, Popconfirm, Tooltip } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { draftOf, type useBench } from '@/composables/useBench'
+import { useCaution } from '@/composables/useCaution'
 import { useContext } from '@/composables/useContext'
 import { useNewRig } from '@/composables/useNewRig'
 import { useKeepRig, useRigs } from '@/composables/useRecords'
@@ -17,7 +18,7 @@ import RigFields from './RigFields.vue'
 const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
 const emit = defineEmits<{ weather: [] }>()
 const { record, draft, bench, faults, weight, change, changePlaced, drag, letGo } = props.hand
-const { change: go } = useContext()
+const { change: go, night } = useContext()
 const { make } = useNewRig()
 const { remove } = useKeepRig()
 const { data: rigs } = useRigs()
@@ -50,6 +51,9 @@ async function drop() {
   await remove(now)
   if (next) await go({ rig: next.id })
 }
+/** Each caution once a night, however many verdicts bring it. */
+const cautions = computed(() => [...new Set((bench.value?.verdicts ?? []).map((one) => one.caution).filter(Boolean))])
+const { unseen, understood } = useCaution(() => `${night.value ?? ''} Bench`)
 const elsewhere = computed(() => Object.entries(faults.value).filter(([field]) => !/^placed\.\d+\.(arm_mm|along_mm)$/.test(field) && !['name', 'star_fwhm_px', 'focal_mm'].includes(field)).map(([, message]) => message))
 </script>
 
@@ -69,6 +73,7 @@ const elsewhere = computed(() => Object.entries(faults.value).filter(([field]) =
         <Button size="small" @click="make(`${record.name}, copy`, draftOf(record))">Copy rig</Button>
         <Popconfirm title="Delete this rig? You can undo that." ok-text="Delete" @confirm="drop"><Button size="small" danger>Delete rig</Button></Popconfirm>
       </div>
+      <p v-if="cautions.length && unseen" class="caution"><b>Take care.</b> {{ cautions.join(' ') }} <button type="button" class="plain link" @click="understood">Understood</button></p>
       <Alert v-for="message in elsewhere" :key="message" type="error" show-icon :message="message" />
       <RigFields :draft="draft" :record="record" :faults="faults" @change="change" />
       <PlacementTable :record="record" :draft="draft" :pieces="bench?.drawing.pieces ?? []" :faults="faults" :selected="selected" @place="changePlaced" @change="change" @select="(name) => (selected = name)" />
@@ -91,6 +96,8 @@ const elsewhere = computed(() => Object.entries(faults.value).filter(([field]) =
 .drawing > * { flex: 1; }
 .acts { display: flex; gap: 6px; }
 .gap { flex: 1; }
+.caution { font-size: 13px; padding-left: 8px; border-left: 3px solid var(--care); }
+.link { color: var(--accent); text-decoration: underline; }
 .verdicts { display: grid; grid-template-columns: 1fr 1fr; grid-auto-rows: minmax(132px, auto); gap: 6px; min-width: 0; }
 .verdicts.stale { opacity: 0.6; }
 @media (max-width: 1080px) { .desk { grid-template-columns: 1fr; } }

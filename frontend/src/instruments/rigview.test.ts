@@ -2,7 +2,7 @@ import { expect, test } from 'vitest'
 
 import type { Schemas } from '@/api/client'
 
-import { armAt, boxOf, pointAt, radiusOf, spread, viewOf } from './sideview'
+import { armAt, boxOf, pointAt, radiusOf, spread, viewOf } from './rigview'
 
 const piece = (arm_mm: number, along_mm = 0, length_mm = 0) => ({ name: 'x', kind: 'other', mass_g: 1, mass: '', arm_mm, arm: '', arm_text: '', along_text: '', along_mm, moment_g_mm: 0, moment: '', length_mm })
 const drawing = (latitude_deg: number, pieces: ReturnType<typeof piece>[]) => ({ latitude_deg, pieces }) as unknown as Schemas['Drawing']

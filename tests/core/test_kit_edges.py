@@ -1,0 +1,199 @@
+"""Where verdicts turn: each branch that a person can land on at the Bench, against the limit that turns it."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from tests.core.test_bench import CAMERA, LENS, STILL, TRACKER, a_bench, verdict
+from widedusk.core.bench.bench import work_out
+from widedusk.core.choices import Choices
+from widedusk.core.errors import InvalidInput
+from widedusk.core.exposure.verdict import aperture
+from widedusk.core.kit.assembly import Assembly, Placed
+from widedusk.core.kit.parts import (
+    KINDS,
+    BallHead,
+    Band,
+    Battery,
+    Camera,
+    Counterweight,
+    Filter,
+    Heater,
+    Hub,
+    IsoStep,
+    Lens,
+    LensRing,
+    Shaft,
+    StepDownRing,
+    Tripod,
+    Wedge,
+)
+from widedusk.core.kit.power import USABLE_SHARE, feeds_of, lanes, lasts_min, usable_wh
+from widedusk.core.verdict import Verdict
+
+TEN_HOURS = np.full(601, 20.0)
+
+
+def fed(*placed: Placed) -> Assembly:
+    return Assembly("fed", placed)
+
+
+def bank(name: str, watt_hours: float, **more: object) -> Placed:
+    return Placed(Battery(name, 200, watt_hours, **more), carried=False)  # type: ignore[arg-type]
+
+
+def strap(name: str, watts: float, by: str | None) -> Placed:
+    return Placed(Heater(name, 60, 5, watts, 100), fed_by=by)
+
+
+def test_a_spare_goes_where_the_need_comes_first_and_never_to_another_voltage():
+    both = fed(
+        strap("small strap", 2, "long"),
+        strap("large strap", 4, "short"),
+        bank("long", 20),  # 17 Wh at 2 W: 510 min
+        bank("short", 20),  # 17 Wh at 4 W: 255 min
+        bank("spare", 20),
+        bank("of 12 V", 500, volts=12),
+    )
+    found = {lane.battery: lane for lane in lanes(both, TEN_HOURS)}
+    assert [use.battery for use in found["short"].uses] == ["short", "spare"] and found["short"].lasts_min == 510
+    assert [use.battery for use in found["long"].uses] == ["long"] and found["long"].lasts_min == 510
+
+
+@pytest.mark.parametrize("chemistry", USABLE_SHARE)
+def test_cold_takes_from_every_chemistry_and_never_gives(chemistry):
+    cell = Battery("cell", 50, 10, chemistry)
+    given = usable_wh(cell, np.array([-30.0, -20.0, -10.0, 0.0, 10.0, 20.0, 35.0]))
+    assert np.all(np.diff(given) >= 0) and given[0] == given[1] and given[-1] == pytest.approx(10 * USABLE_SHARE[chemistry])
+
+
+def test_a_falling_temperature_empties_a_battery_earlier_than_a_warm_night():
+    cell = Battery("cell", 50, 20)
+    falling = np.linspace(20, -20, 601)
+    assert lasts_min(cell, 2.0, falling) < lasts_min(cell, 2.0, TEN_HOURS)
+    # By hand: 20 Wh x 0.85 x f(T) is drawn at 2 W; at minute 404 it is -6.9 °C, f = 0.762: 12.95 Wh left over 13.5 drawn.
+    minute = lasts_min(cell, 2.0, falling)
+    assert 2.0 * minute / 60 == pytest.approx(float(usable_wh(cell, falling[minute])), abs=0.1)
+
+
+def test_a_hub_on_nothing_feeds_nothing():
+    loose = fed(strap("strap", 5, "hub"), Placed(Hub("hub", 100), carried=False), bank("bank", 40))
+    assert feeds_of(loose) == {"bank": []}
+    assert "strap has no supply" in {row.name for row in verdict(loose, "Complete").workings[0].inputs}
+    assert verdict(loose, "Power").sentence == "No battery feeds anything yet."
+
+
+def test_large_lithium_packs_and_shared_heaters_are_told():
+    def said(watt_hours: float, chemistry: str = "lithium") -> str:
+        return verdict(fed(strap("strap", 1, "pack"), bank("pack", watt_hours, chemistry=chemistry)), "Power").advice
+
+    assert "approval" not in said(99) and "needs the airline's approval" in said(101)
+    assert "exceeds 160 Wh and will not be taken" in said(161) and "By air" not in said(161, "lead-acid")
+    shared = fed(strap("strap", 1, "pack"), Placed(CAMERA, fed_by="pack"), bank("pack", 90))
+    assert "a supply of its own is safer" in verdict(shared, "Power").advice and verdict(shared, "Power").level == "care"
+
+
+def test_every_unfed_load_is_drawn_as_such_and_the_end_without_a_target_is_dawn():
+    answer = work_out(a_bench(), replace(STILL, target=None), Choices())
+    assert answer.power.unfed == ("body", "tracker") and not answer.power.planned
+    assert work_out(a_bench(), STILL, Choices()).power.planned
+    assert work_out(a_bench(), None, Choices()).power is None
+
+
+def test_what_holds_the_rig_has_ratings_of_its_own():
+    def held(*more: Placed) -> Verdict:
+        return verdict(Assembly("x", (Placed(CAMERA, 50), Placed(replace(LENS, focal_mm=50), 50), *more)), "Mounting", scene=None)
+
+    assert held(Placed(BallHead("head", 300, 2000), 30)).level == "go"
+    weak = held(Placed(BallHead("head", 300, 1400), 30))
+    assert weak.level == "stop" and "rated for 1.40 kg and holds 1.50 kg" in weak.advice
+    legs = (Placed(BallHead("head", 300), 30), Placed(TRACKER, carried=False), Placed(Wedge("wedge", 800), carried=False))
+    tired = held(*legs, Placed(Tripod("legs", 2000, 3600), carried=False))
+    assert tired.level == "stop" and "stands under 3.70 kg" in tired.advice  # 600 + 900 + 300 + 1100 + 800
+    assert held().level == "stop" and "Nothing holds the camera" in held().sentence
+
+
+def test_a_long_barrel_wants_a_ring_or_its_collar():
+    bare = verdict(a_bench(), "Mounting")
+    assert bare.level == "care" and "quarter turn, no more" in bare.advice
+    assert verdict(a_bench(Placed(LensRing("ring", 100), 95)), "Mounting").level == "go"
+    collared = Assembly(
+        "x", tuple(replace(one, part=replace(LENS, collar=True)) if one.part is LENS else one for one in a_bench().placed)
+    )
+    assert verdict(collared, "Mounting").level == "go"
+
+
+def test_no_weight_yet_and_what_would_do():
+    bare = Assembly("x", tuple(one for one in a_bench().placed if not isinstance(one.part, (Counterweight, Shaft))))
+    # 150 000 g mm over 150 mm: a kilogram.
+    assert "A weight of 1.00 kg, 150 mm out, would balance it." in verdict(bare, "Balance").advice
+    assert "has no counterweight" in verdict(bare, "Mounting").sentence
+    assert verdict(Assembly("empty"), "Balance").sentence == "Nothing is on the tracker yet."
+
+
+def test_declination_is_a_note_or_a_task_by_school():
+    # 600 g x -50 mm + 900 g x 40 mm = 6000 g mm is within the even band; a heavier hood at the front is not.
+    assert "Declination" not in verdict(a_bench(), "Balance").advice
+    heavy = a_bench(Placed(Heater("iron hood", 400), 0, 120), weight_at=-120)
+    note, task = (verdict(heavy, "Balance", Choices(dec_school=school)) for school in ("note", "balance"))
+    assert note.level == "go" and "a note only: keep its clamp tight" in note.advice
+    # 54 000 g mm over the 1900 g that turn: 28 mm back.
+    assert task.level == "care" and "slide camera and lens 28 mm back" in task.advice
+
+
+def test_the_aperture_follows_ring_typed_figure_and_filter():
+    rig = a_bench(Placed(StepDownRing("ring", 20, 49), 100)).rig()
+    assert aperture(rig, Choices(f_number=2.8)) == pytest.approx(200 / 49), "a ring in front is a limit, whatever is typed"
+    assert aperture(rig, Choices(f_number=8)) == 8
+    with pytest.raises(InvalidInput, match="wider than long lens opens"):
+        aperture(rig, Choices(f_number=2))
+    narrow = replace(LENS, f_best_narrow=3.2)
+    parts = (Placed(CAMERA), Placed(narrow), Placed(TRACKER, carried=False))
+    lines = Filter("lines", 30, bands=(Band(495, 505), Band(651, 661)))
+    broad = Filter("broad", 30, bands=(Band(440, 540), Band(600, 700)))
+    assert Assembly("x", (*parts, Placed(lines))).rig().lens.f_best == 3.2
+    assert Assembly("x", (*parts, Placed(broad))).rig().lens.f_best == Assembly("x", parts).rig().lens.f_best == 4
+
+
+def test_back_focus_without_figures_says_so_rather_than_guess():
+    parts = (Placed(CAMERA), Placed(LENS))
+    assert "own mount" in verdict(Assembly("x", parts), "Back focus", scene=None).sentence
+    unknown = verdict(Assembly("x", (*parts, Placed(KINDS["adapter"]("tube", 90, 26)))), "Back focus", scene=None)
+    assert unknown.level == "care" and "Give the flange distance" in unknown.advice
+    glass = verdict(Assembly("x", (*parts, Placed(Filter("f", 30, sits="behind the lens")))), "Back focus", scene=None)
+    assert "moves the focus back by 0.68 mm" in glass.advice
+    assert verdict(Assembly("x"), "Back focus", scene=None).level == "care"
+
+
+def test_a_weak_heater_and_a_dry_night():
+    damp = {"air_evening_c": 10.0, "air_low_c": 0.0, "humidity_percent": 90.0, "wind_m_s": 4.0}
+    weak = verdict(a_bench(Placed(Heater("thread", 10, 5, 0.2), 100)), "Dew", Choices(**damp))
+    assert weak.level == "care" and "gives 0.2 of about" in weak.sentence
+    warmers = verdict(a_bench(), "Dew", Choices(**damp, dew_school="warmers"))
+    assert warmers.level == "care" and "hand warmers" in warmers.sentence
+    soaked = verdict(a_bench(), "Dew", Choices(air_evening_c=8, air_low_c=8, humidity_percent=100))
+    assert "fogs from sunset" in soaked.sentence
+    one = Choices(air_evening_c=7.0).weather()
+    assert one is not None and (one.evening_c, one.low_c) == (7.0, 7.0)
+    for wrong in ({"humidity_percent": 140.0}, {"wind_m_s": 90.0}, {"air_low_c": -80.0}):
+        with pytest.raises(InvalidInput, match=f"{next(iter(wrong))}: .* cannot be right"):
+            Choices(**{**damp, **wrong})
+
+
+def test_cameras_and_lenses_that_contradict_themselves():
+    steps = (IsoStep(800, 3, 20_000),)
+    with pytest.raises(InvalidInput, match="short side may not exceed"):
+        Camera("x", 500, 24, 36, 6)
+    with pytest.raises(InvalidInput, match="at least one ISO"):
+        Camera("x", 500, 36, 24, 6, iso_steps=())
+    with pytest.raises(InvalidInput, match="it has 800"):
+        Camera("x", 500, 36, 24, 6, iso_steps=steps).step(100)
+    with pytest.raises(InvalidInput, match="f_best_narrow: f/2 is wider"):
+        Lens("x", 400, 100, 2.8, 4, f_best_narrow=2)
+    with pytest.raises(InvalidInput, match=r"bands\.0\.high_nm"):
+        Filter("x", 30, bands=(Band(700, 650),))
+    with pytest.raises(InvalidInput, match="none of these"):
+        Battery("x", 200, 40, "plutonium")  # type: ignore[arg-type]
+    with pytest.raises(InvalidInput, match="latitude_high_deg"):
+        Wedge("x", 800, 60, 20)
