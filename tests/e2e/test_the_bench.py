@@ -215,6 +215,7 @@ def test_two_rigs_side_by_side_and_the_power_of_the_night(signed_in):
     # A bitter night: less in every battery, and the swap comes sooner.
     swap = page.locator(".swap").first.get_attribute("x1")
     page.get_by_role("button", name="Type the weather of this night").click()
+    expect(page.get_by_label("Air at sunset (°C)")).to_be_focused()
     page.get_by_label("Coldest in the night (°C)").fill("-15")
     page.get_by_role("button", name="Use these").click()
     expect(page.locator(".swap").first).not_to_have_attribute("x1", swap or "")

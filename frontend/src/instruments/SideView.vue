@@ -118,6 +118,8 @@ const side = (piece: Piece) => (piece.arm_mm === 0 ? 'on the axis' : `${piece.ar
         </g>
         <g class="key" aria-hidden="true">
           <path class="centre" :d="`M8 ${view.height - 17}l5 -5l5 5l-5 5z`" /><text x="24" :y="view.height - 13">centre of mass</text>
+          <line class="push" marker-end="url(#push)" x1="22" x2="8" :y1="view.height - 33" :y2="view.height - 33" /><text x="28" :y="view.height - 29">moment; areas are masses</text>
+          <text x="8" y="18">Drag a part, or use the arrow keys</text>
         </g>
       </svg>
     </div>

@@ -12,7 +12,7 @@ import Field from './Field.vue'
 import FormDrawer from './FormDrawer.vue'
 
 /** How this person works. Empty fields stand at the default that is shown in grey. */
-const props = defineProps<{ open: boolean; rig: Rig | null; refused: Faults; settled: () => Promise<boolean> }>()
+const props = defineProps<{ open: boolean; rig: Rig | null; refused: Faults; settled: () => Promise<boolean>; focus: ChoiceName | null }>()
 const emit = defineEmits<{ close: [] }>()
 const { choices, choose } = useContext()
 const { faults, busy, attempt } = useFaults()
@@ -28,6 +28,14 @@ watch(() => props.open, (open) => {
   draft.value = { ...choices.value }
   if (habits.value) units.value = { mass_unit: habits.value.mass_unit, length_unit: habits.value.length_unit, carry_limit: habits.value.carry_limit }
 }, { immediate: true })
+/** Whoever comes for one field is led to it. */
+const sheet = ref<HTMLElement | null>(null)
+watch(() => props.open && props.focus, async (name) => {
+  if (!name) return
+  await new Promise((done) => setTimeout(done, 350))
+  const label = [...(sheet.value?.querySelectorAll('label') ?? [])].find((one) => one.textContent?.startsWith(CHOICES[name].label))
+  document.getElementById(label?.getAttribute('for') ?? '')?.focus()
+})
 watch(() => props.refused, (refused) => (faults.value = refused), { immediate: true })
 
 const isoOptions = computed(() => [
@@ -60,6 +68,7 @@ function reset() {
 
 <template>
   <FormDrawer :open="open" title="How you work" :busy="busy" :shown="SHOWN" save-word="Use these" @close="emit('close')" @save="save">
+    <div ref="sheet" class="sheet">
     <p class="muted">Practitioners differ; these are your schools and figures. An empty field stands at the default shown in grey.
       <button type="button" class="plain reset" @click="reset">All back to defaults</button></p>
     <fieldset><legend>Exposure</legend><div class="grid">
@@ -112,10 +121,11 @@ function reset() {
       <Field v-model="units.length_unit" path="length_unit" label="Lengths in" kind="choice" :options="[{ value: 'mm', label: 'mm' }, { value: 'in', label: 'in' }]" />
       <Field v-model="units.carry_limit" path="carry_limit" label="One walk carries" :unit="units.mass_unit" kind="text" hint="12 kg, 26 lb" />
     </div></fieldset>
-    <Checkbox v-model:checked="remembered">Remember these as my way of working (weather and tonight’s own figures aside)</Checkbox>
+    <Checkbox v-model:checked="remembered">Remember these as my way of working (weather and tonight’s own figures aside)</Checkbox></div>
   </FormDrawer>
 </template>
 
 <style scoped>
+.sheet { display: flex; flex-direction: column; gap: 10px; }
 .reset { color: var(--accent); text-decoration: underline; }
 </style>

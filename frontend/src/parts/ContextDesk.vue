@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { Refusal } from '@/api/client'
-import { fieldWord } from '@/composables/choices'
+import { fieldWord, type ChoiceName } from '@/composables/choices'
 import { useContext } from '@/composables/useContext'
 import { useNewRig } from '@/composables/useNewRig'
 import { usePlaces, useRigs, useTargets } from '@/composables/useRecords'
@@ -15,7 +15,7 @@ import ChoicesDrawer from './ChoicesDrawer.vue'
 import ContextBar from './ContextBar.vue'
 
 /** The context bar with all that hangs on it: editors, the choices, and what the server refused of either. */
-const props = defineProps<{ refusal: Refusal | null; settled: () => Promise<boolean> }>()
+const props = defineProps<{ refusal: Refusal | null; settled: () => Promise<boolean>; focus?: ChoiceName | null }>()
 const emit = defineEmits<{ retry: [] }>()
 const how = defineModel<boolean>('how', { default: false })
 
@@ -57,7 +57,7 @@ watch(choiceFaults, (faults) => { if (Object.keys(faults).length) how.value = tr
     <template #action><Button v-if="refusal && (refusal.status === 0 || refusal.status >= 500)" size="small" @click="emit('retry')">Try again</Button>
       <Button v-else-if="Object.keys(choiceFaults).length" size="small" @click="how = true">Open “How”</Button></template>
   </Alert>
-  <ChoicesDrawer :open="how" :rig="rigs?.items.find((one) => one.id === rig) ?? null" :refused="choiceFaults" :settled="settled" @close="how = false" />
+  <ChoicesDrawer :open="how" :rig="rigs?.items.find((one) => one.id === rig) ?? null" :refused="choiceFaults" :settled="settled" :focus="focus ?? null" @close="how = false" />
   <PlaceEditor :open="editing?.kind === 'place'" :record="places?.items.find((one) => one.id === editing?.id) ?? null" @close="editing = null"
                @kept="(place) => { if (!place.spots.some((one) => one.id === spot) && place.spots[0]) change({ spot: place.spots[0].id }) }" />
   <TargetEditor :open="editing?.kind === 'target'" :record="targets?.items.find((one) => one.id === editing?.id) ?? null" @close="editing = null" @kept="(kept) => change({ target: kept.id })" />

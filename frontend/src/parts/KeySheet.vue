@@ -15,6 +15,7 @@ const KEYS = [
   ['[ and ]', 'night before, night after'],
   ['t', 'next theme: day, dusk, field'],
   ['← →', 'on the dusk strip: minute by minute, with Shift by quarter hours'],
+  ['↑ ↓', 'on the Bench: the chosen part along the arm, with Shift or Page by centimetres'],
   ['Esc', 'close what is open'],
 ] as const
 

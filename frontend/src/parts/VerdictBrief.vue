@@ -18,6 +18,7 @@ defineEmits<{ working: [key: string] }>()
     </header>
     <p class="sentence">{{ verdict.sentence }}</p>
     <p v-if="verdict.advice" class="advice" :title="verdict.advice">{{ verdict.advice }}</p>
+    <slot />
     <p class="figures">
       <template v-for="one in verdict.figures" :key="one.name">
         <button v-if="one.working" type="button" class="plain number open" :aria-label="`${one.name}: ${figure(one)}. Open the working`" @click="$emit('working', one.working)"><small>{{ one.name }}</small> {{ figure(one) }}</button>

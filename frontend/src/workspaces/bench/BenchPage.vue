@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
+import type { ChoiceName } from '@/composables/choices'
 import { useBench } from '@/composables/useBench'
 import { useTonight } from '@/composables/useTonight'
 import DuskStrip from '@/instruments/DuskStrip.vue'
@@ -12,6 +13,14 @@ const route = useRoute()
 const bench = useBench()
 const { tonight, refusal: nightRefused, isFetching } = useTonight()
 const how = ref(false)
+
+/** The weather stands among the choices; who asks for it is led there. */
+const focus = ref<ChoiceName | null>(null)
+function weather() {
+  focus.value = 'air_evening_c'
+  how.value = true
+}
+watch(how, (open) => { if (!open) focus.value = null })
 
 const TABS = [
   { name: 'bench', label: 'Rig' },
@@ -24,14 +33,14 @@ const TABS = [
 
 <template>
   <main class="page">
-    <ContextDesk v-model:how="how" :refusal="bench.refusal.value" :settled="bench.settled" @retry="bench.refetch()" />
+    <ContextDesk v-model:how="how" :focus="focus" :refusal="bench.refusal.value" :settled="bench.settled" @retry="bench.refetch()" />
     <div class="head">
       <nav class="tabs" aria-label="Bench">
         <RouterLink v-for="tab in TABS" :key="tab.name" :to="{ name: tab.name, query: route.query }" :aria-current="route.name === tab.name ? 'page' : undefined">{{ tab.label }}</RouterLink>
       </nav>
       <DuskStrip v-if="tonight && !nightRefused" class="strip" slim :strip="tonight.strip" :cues="tonight.cues" :now="tonight.now" programme="" :stale="isFetching" />
     </div>
-    <RouterView v-slot="{ Component }"><component :is="Component" :hand="bench" @weather="how = true" /></RouterView>
+    <RouterView v-slot="{ Component }"><component :is="Component" :hand="bench" @weather="weather" /></RouterView>
   </main>
 </template>
 

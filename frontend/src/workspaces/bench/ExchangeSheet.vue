@@ -16,6 +16,7 @@ const faults = ref<Schemas['FaultOut'][]>([])
 const taken = ref<Schemas['TakenOut'] | null>(null)
 watch(() => props.open, () => { faults.value = []; taken.value = null })
 const SHOWN = 12
+const MOST_BYTES = 1_000_000
 
 async function attempt(work: () => Promise<void>) {
   busy.value = true
@@ -45,6 +46,8 @@ async function take(event: Event) {
   const file = input.files?.[0]
   if (!file) return
   await attempt(async () => {
+    // The server bounds it too; a larger one need not travel first.
+    if (file.size > MOST_BYTES) throw new Refusal(413, [{ field: 'file', value: file.size, message: `“${file.name}” is larger than 1 MB; give a smaller file.` }])
     const body = { file: file as unknown as string }
     const done = await answer(api.POST('/api/exchange', { body, bodySerializer: () => { const form = new FormData(); form.append('file', file); return form } }))
     taken.value = done
