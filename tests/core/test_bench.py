@@ -295,6 +295,8 @@ def test_comparing_two_lenses_tells_what_changes():
     rows = {row.name: row for row in found.rows}
     assert rows["Scale"].change == "+6.19″/px" and rows["Carried"].change == "−500 g"
     assert rows["Tolerance"].left.value < rows["Tolerance"].right.value
+    nothing_yet = compare(left, left, replace(STILL, target=None), Choices())
+    assert {row.change for row in nothing_yet.rows} <= {"the same"} and nothing_yet.rows[0].name == "Carried"
     with pytest.raises(InvalidInput, match="no camera"):
         compare(Assembly("bare", ()), left, STILL, Choices())
 

@@ -192,6 +192,17 @@ def test_the_packing_list_keeps_ticks_notices_clashes_and_remembers(ours):
     assert later["packing"]["items"][0]["group"] == "Forgotten before"
 
 
+def test_a_rig_that_comes_back_brings_its_parts(ours):
+    rig, part = rig_named(ours, "Sparrow"), part_named(ours, "Ball head")
+    ours.delete(f"/api/rigs/{rig['id']}")
+    assert ours.delete(f"/api/parts/{part['id']}").status_code == 200, "no rig uses it any more"
+    back = post(ours, f"/api/rigs/{rig['id']}/restore").json()
+    assert part["id"] in {one["part"] for one in back["placed"]} and part_named(ours, "Ball head")["used_by"] == [rig["name"]]
+    assert said(bench(ours, back), "Mounting")["level"] == "go"
+    zoom = {**back, "placed": [{"part": part_named(ours, "Old zoom")["id"]}], "name": "zoomed"}
+    assert [one["zoom"] for one in post(ours, "/api/rigs", zoom).json()["placed"]] == [True]
+
+
 def upload(client, name: str, content: bytes):
     return client.post("/api/exchange", {"file": SimpleUploadedFile(name, content)})
 

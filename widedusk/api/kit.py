@@ -48,6 +48,8 @@ class PlacedOut(Schema):
     carried: bool
     fed_by: int | None
     archived: bool
+    needs_current: bool
+    zoom: bool
     shared_with: list[str]
 
     @staticmethod
@@ -69,6 +71,14 @@ class PlacedOut(Schema):
     @staticmethod
     def resolve_archived(row: Placement) -> bool:
         return row.part.archived_at is not None
+
+    @staticmethod
+    def resolve_needs_current(row: Placement) -> bool:
+        return part_of(row.part).draw() is not None
+
+    @staticmethod
+    def resolve_zoom(row: Placement) -> bool:
+        return bool(row.part.values.get("focal_long_mm"))
 
     @staticmethod
     def resolve_shared_with(row: Placement) -> list[str]:

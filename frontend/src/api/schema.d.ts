@@ -1719,10 +1719,14 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
+            /** Needs Current */
+            needs_current: boolean;
             /** Part */
             part: number;
             /** Shared With */
             shared_with: string[];
+            /** Zoom */
+            zoom: boolean;
         };
         /** PlanIn */
         PlanIn: {

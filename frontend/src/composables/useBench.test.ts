@@ -13,7 +13,7 @@ import { undoable } from './useUndo'
 /** A server of one rig that keeps what it is sent, or refuses an arm beyond a metre and a half. */
 let stored = [{ part: 1, arm_mm: 100 }, { part: 2, arm_mm: -80 }]
 let sent: number[][] = []
-const rig = () => ({ id: 5, name: 'Heron', star_fwhm_px: 2.5, focal_mm: null, f_best: null, isos: [], placed: stored.map((one) => ({ ...one, name: `part ${one.part}`, kind: 'other', along_mm: 0, carried: true, fed_by: null, archived: false, shared_with: [] })) })
+const rig = () => ({ id: 5, name: 'Heron', star_fwhm_px: 2.5, focal_mm: null, f_best: null, isos: [], placed: stored.map((one) => ({ ...one, name: `part ${one.part}`, kind: 'other', along_mm: 0, carried: true, fed_by: null, archived: false, needs_current: false, zoom: false, shared_with: [] })) })
 const good = (data: unknown) => ({ data, response: new Response() }) as never
 
 beforeEach(() => {

@@ -55,6 +55,6 @@ it('draws larger areas for larger masses, and an arrow for each moment', () => {
   const view = shown()
   const area = (name: string) => Number(slider(view, name).get('rect').attributes('width')) * Number(slider(view, name).get('rect').attributes('height'))
   expect(area('weight') / area('camera')).toBeCloseTo(1000 / 600)
-  expect(view.findAll('.push')).toHaveLength(3)
+  expect(view.findAll('.over .push')).toHaveLength(3)
   expect(view.findAll('.rod')).toHaveLength(1)
 })

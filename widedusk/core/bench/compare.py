@@ -11,6 +11,7 @@ from widedusk.core.kit.aperture import optics_verdict
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.balance import balance_verdict
 from widedusk.core.kit.parts import Lens
+from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.core.night.tonight import tonight
 from widedusk.core.verdict import Quantity, Verdict
@@ -70,7 +71,10 @@ def _side(assembly: Assembly, scene: Scene, choices: Choices, units: Units, plac
     optics = optics_verdict(rig.camera, rig.lens, aperture(rig, choices), rig.ring_mm, choices.aperture_school)
     latitude = scene.spot.latitude_deg
     balanced = balance_verdict(assembly, latitude, choices.lifting, choices.lifting_g_cm, choices.dec_school, units)
-    night = tonight(rig, scene.spot, scene.evening, scene.target, choices, units).verdicts if scene.target else ()
+    if scene.target is None:
+        alone = payload_verdict(rig, choices.payload_school, choices.payload_percent, units)
+        return Side(assembly.name, (alone, optics, balanced))
+    night = tonight(rig, scene.spot, scene.evening, scene.target, choices, units).verdicts
     return Side(assembly.name, (optics, balanced, *night))
 
 

@@ -2,7 +2,7 @@
 
 from typing import ClassVar
 
-from django.db import models
+from django.db import models, transaction
 from django.utils import timezone
 
 from widedusk.core.errors import Fault, InvalidInput
@@ -50,6 +50,13 @@ class Rig(Owned):
 
     class Meta(Owned.Meta):
         abstract = False
+
+    @transaction.atomic
+    def bring_back(self) -> None:
+        """With those of its parts that were deleted after it. Raises InvalidInput when a name has been taken meanwhile."""
+        for part in Part.objects.filter(placements__rig=self).exclude(deleted_at=None):
+            part.bring_back()
+        super().bring_back()
 
 
 class Placement(models.Model):

@@ -16,7 +16,6 @@ const unit = computed(() => habits.value?.length_unit ?? 'mm')
 
 const rows = computed(() => props.record.placed.map((one, place) => ({
   ...one, place, at: props.draft.placed?.[place], piece: props.pieces.find((piece) => piece.name === one.name),
-  needs: Number(parts.value?.items.find((part) => part.id === one.part)?.values.volts ?? 0) > 0 && one.kind !== 'battery',
   others: (parts.value?.items ?? []).filter((part) => part.kind === one.kind && !props.record.placed.some((other) => other.part === part.id)),
 })))
 const supplies = computed(() => props.record.placed.filter((one) => one.kind === 'battery' || one.kind === 'hub'))
@@ -54,7 +53,7 @@ function takeOff(part: number, name: string) {
           </template>
           <td v-else colspan="3" class="muted ground">{{ row.kind }}, not on the arm</td>
           <td>
-            <select v-if="row.needs || row.kind === 'hub'" :value="row.fed_by ?? ''" :aria-label="`What feeds ${row.name}`" :class="{ lacking: !row.fed_by }"
+            <select v-if="row.needs_current || row.kind === 'hub'" :value="row.fed_by ?? ''" :aria-label="`What feeds ${row.name}`" :class="{ lacking: !row.fed_by }"
                     @change="emit('place', row.part, { fed_by: Number(($event.target as HTMLSelectElement).value) || null }, `Changed what feeds ${row.name}.`)">
               <option value="">nothing</option>
               <option v-for="one in feedable(row.kind).filter((supply) => supply.part !== row.part)" :key="one.part" :value="one.part">{{ one.name }}</option>

@@ -1,20 +1,15 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { computed } from 'vue'
 
 import type { Faults } from '@/api/client'
 import { typed } from '@/composables/choices'
-import { useParts, type Rig, type RigIn } from '@/composables/useRecords'
+import type { Rig, RigIn } from '@/composables/useRecords'
 import LineInput from '@/parts/LineInput.vue'
 
 /** Name, star and zoom setting of the rig, changed in place. */
 const props = defineProps<{ draft: RigIn; record: Rig; faults: Faults }>()
 const emit = defineEmits<{ change: [next: RigIn, said: string] }>()
-const { data: parts } = useParts()
-const zoom = ref(false)
-watch([() => props.record, parts], () => {
-  const lens = props.record.placed.find((one) => one.kind === 'lens')
-  zoom.value = Boolean(parts.value?.items.find((one) => one.id === lens?.part)?.values.focal_long_mm)
-}, { immediate: true })
+const zoom = computed(() => props.record.placed.some((one) => one.zoom))
 </script>
 
 <template>
