@@ -1,6 +1,7 @@
 """The web server: migrate, collect the pages, serve, watch until it is healthy, stop."""
 
 import os
+import re
 import signal
 import subprocess
 import time
@@ -48,9 +49,13 @@ def is_healthy(port: int) -> bool:
     return False
 
 
+_REASON = re.compile(r"[\w.]*(?:Error|Exception|Configured): ")
+
+
 def launch(env: Mapping[str, str], port: int, log: Path) -> subprocess.Popen[bytes]:
     """Start gunicorn and wait until it answers. Raises Failure with the end of its log."""
     log.parent.mkdir(parents=True, exist_ok=True)
+    before = log.stat().st_size if log.exists() else 0
     with log.open("ab") as out:
         process = subprocess.Popen(
             [
@@ -78,7 +83,10 @@ def launch(env: Mapping[str, str], port: int, log: Path) -> subprocess.Popen[byt
             break
         time.sleep(0.25)
     process.kill()
-    tail = "\n".join(f"    {line}" for line in log.read_text(errors="replace").splitlines()[-15:])
+    lines = log.read_bytes()[before:].decode(errors="replace").splitlines()
+    # The workers' traceback may stand above the server's own: the reason goes first, whoever wrote last.
+    reasons = [line for line in dict.fromkeys(lines) if _REASON.match(line)]
+    tail = "\n".join(f"    {line}" for line in [*reasons, *lines[-15:]])
     raise Failure(f"The server did not come up. The end of {log.relative_to(ROOT)}:\n{tail}")
 
 
