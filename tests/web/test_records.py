@@ -127,3 +127,15 @@ def test_lists_come_in_pages(ours):
 def test_an_oversized_body_is_refused(ours, size):
     answer = post(ours, "/api/targets", {"name": "x" * size, "ra_deg": 1, "dec_deg": 1, "extent_deg": 1, "surface_mag": 20})
     assert answer.status_code in {400, 413, 422} and len(listed(ours, "targets")) == 4
+
+
+def test_a_place_is_read_from_what_was_pasted(ours):
+    found = ours.get("/api/places/reading", {"coordinates": "58°37'48\"N 25°22'48\"E", "height_m": 48}).json()
+    assert (found["latitude_deg"], found["longitude_deg"]) == pytest.approx((58.63, 25.38)) and found[
+        "time_zone"
+    ] == "Europe/Tallinn"
+    assert found["compass"]["topic"] == "Compass" and "north pole" in found["compass"]["sentence"]
+    assert "no pair of coordinates" in faults(ours.get("/api/places/reading", {"coordinates": "the mire"}))["coordinates"]
+    assert ours.get("/api/places/sky", {"sky_class": 3}).json() == {"sky_mag": 21.5, "faintest_star": 6.4}
+    assert 20 < ours.get("/api/places/sky", {"faintest_star": 6.0}).json()["sky_mag"] < 21.5
+    assert set(faults(ours.get("/api/places/sky", {"sky_class": 0}))) == set(faults(ours.get("/api/places/sky"))) == {"sky_class"}

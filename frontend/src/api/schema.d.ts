@@ -300,6 +300,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Place
+         * @description Coordinates in any usual form, with the time zone and where a compass points there today.
+         */
+        get: operations["widedusk_api_grounds_read_place"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/sky": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sky
+         * @description Brightness of the sky by its class or by the faintest star seen.
+         */
+        get: operations["widedusk_api_grounds_read_sky"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places/time-zones": {
         parameters: {
             query?: never;
@@ -1853,6 +1893,21 @@ export interface components {
              */
             working: string;
         };
+        /**
+         * ReadingOut
+         * @description What a pasted coordinate says about a place.
+         */
+        ReadingOut: {
+            compass: components["schemas"]["Verdict"];
+            /** Latitude Deg */
+            latitude_deg: number;
+            /** Longitude Deg */
+            longitude_deg: number;
+            /** Time Zone */
+            time_zone: string;
+            /** Words */
+            words: string;
+        };
         /** RigIn */
         RigIn: {
             /** Focal Mm */
@@ -1917,6 +1972,13 @@ export interface components {
             title: string;
             /** Verdicts */
             verdicts: components["schemas"]["Verdict"][];
+        };
+        /** SkyOut */
+        SkyOut: {
+            /** Faintest Star */
+            faintest_star: number;
+            /** Sky Mag */
+            sky_mag: number;
         };
         /** SpotIn */
         SpotIn: {
@@ -2984,6 +3046,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_grounds_read_place: {
+        parameters: {
+            query: {
+                coordinates: string;
+                height_m?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_grounds_read_sky: {
+        parameters: {
+            query?: {
+                sky_class?: number | null;
+                faintest_star?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -2,6 +2,7 @@
 import { Button, Textarea } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
+import { answer, api, type Schemas } from '@/api/client'
 import { useEditor } from '@/composables/useEditor'
 import { useKeepPlace, useTimeZones, type Place, type PlaceIn } from '@/composables/useRecords'
 import Field from '@/parts/Field.vue'
@@ -11,7 +12,7 @@ import { horizonPoints, horizonText } from './horizon'
 
 const props = defineProps<{ open: boolean; record: Place | null }>()
 const emit = defineEmits<{ close: []; kept: [place: Place] }>()
-const { faults, busy, save, drop } = useEditor<PlaceIn, Place>(useKeepPlace(), () => props.record, { kept: (place) => emit('kept', place), close: () => emit('close') })
+const { faults, busy, attempt, save, drop } = useEditor<PlaceIn, Place>(useKeepPlace(), () => props.record, { kept: (place) => emit('kept', place), close: () => emit('close') })
 const { data: zones } = useTimeZones()
 const zoneOptions = computed(() => (zones.value ?? []).map((zone) => ({ value: zone, label: zone })))
 
@@ -22,12 +23,38 @@ const spots = ref<SpotDraft[]>([])
 watch(() => props.open, (open) => {
   if (!open) return
   faults.value = {}
+  pasted.value = ''
+  reading.value = null
+  skyTold.value = null
+  skySaid.value = ''
   const { record } = props
   draft.value = record
     ? { name: record.name, latitude_deg: record.latitude_deg, longitude_deg: record.longitude_deg, height_m: record.height_m, time_zone: record.time_zone, sky_mag: record.sky_mag }
     : ({ name: '', latitude_deg: null, longitude_deg: null, height_m: 0, time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone, sky_mag: 21 } as unknown as Draft)
   spots.value = record ? record.spots.map((spot) => ({ id: spot.id, name: spot.name, text: horizonText(spot.horizon) })) : [{ id: null, name: 'where I stand', text: '' }]
 }, { immediate: true })
+
+/** A pasted coordinate fills in latitude, longitude and time zone; a class or a star the brightness. */
+const pasted = ref('')
+const reading = ref<Schemas['ReadingOut'] | null>(null)
+const skyBy = ref<'class' | 'star'>('class')
+const skyTold = ref<number | null>(null)
+const skySaid = ref('')
+async function readPlace() {
+  await attempt(async () => {
+    const found = await answer(api.GET('/api/places/reading', { params: { query: { coordinates: pasted.value, height_m: Number(draft.value.height_m) || 0 } } }))
+    reading.value = found
+    Object.assign(draft.value, { latitude_deg: found.latitude_deg, longitude_deg: found.longitude_deg, time_zone: found.time_zone })
+  })
+}
+async function readSky() {
+  await attempt(async () => {
+    const query = skyBy.value === 'class' ? { sky_class: skyTold.value } : { faintest_star: skyTold.value }
+    const found = await answer(api.GET('/api/places/sky', { params: { query } }))
+    draft.value.sky_mag = found.sky_mag
+    skySaid.value = `faintest star about ${found.faintest_star}`
+  })
+}
 
 /** The first thing wrong with a spot's profile, with its line. */
 function horizonFault(place: number): string {
@@ -42,13 +69,18 @@ const body = (): PlaceIn => ({ ...draft.value, spots: spots.value.map((spot) => 
 
 <template>
   <FormDrawer :open="open" :title="record ? `Change “${record.name}”` : 'A new place'" :busy="busy" :removable="!!record"
-              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'spots']" @close="emit('close')" @save="save(body())" @remove="drop">
+              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'spots', 'coordinates', 'sky_class', 'faintest_star']" @close="emit('close')" @save="save(body())" @remove="drop">
+    <Field v-model="draft.name" path="name" label="Name of the place" kind="text" />
+    <div class="row"><Field v-model="pasted" path="coordinates" label="Coordinates as you have them" kind="text" placeholder="24°37'12&quot;S 16°56'24&quot;E" hint="decimal, degrees and minutes, or geo:; it fills in latitude, longitude and time zone" @keydown.enter.prevent="readPlace" />
+      <Button size="small" :disabled="!pasted" @click="readPlace">Read</Button></div>
+    <p v-if="reading" class="reading" role="status">{{ reading.words }}, {{ reading.time_zone }}. {{ reading.compass.sentence }} {{ reading.compass.advice }}</p>
     <div class="grid">
-      <Field v-model="draft.name" path="name" label="Name of the place" kind="text" />
       <Field v-model="draft.latitude_deg" path="latitude_deg" label="Latitude" unit="°, south negative" />
       <Field v-model="draft.longitude_deg" path="longitude_deg" label="Longitude" unit="°, west negative" />
       <Field v-model="draft.height_m" path="height_m" label="Height" unit="m" />
       <Field v-model="draft.sky_mag" path="sky_mag" label="Sky at the zenith" unit="mag/arcsec²" hint="town 18, village 20.5, remote 21.7" />
+      <Field v-model="skyBy" path="sky_by" label="or told by" kind="choice" :options="[{ value: 'class', label: 'its class, 1 to 9' }, { value: 'star', label: 'the faintest star seen' }]" />
+      <div class="row"><Field v-model="skyTold" :path="skyBy === 'class' ? 'sky_class' : 'faintest_star'" :label="skyBy === 'class' ? 'Class' : 'Faintest star'" :unit="skyBy === 'class' ? '' : 'mag'" :hint="skySaid" @keydown.enter.prevent="readSky" /><Button size="small" :disabled="skyTold === null" @click="readSky">Set</Button></div>
       <Field v-model="draft.time_zone" path="time_zone" label="Time zone" kind="choice" :options="zoneOptions" searchable />
     </div>
     <fieldset v-for="(spot, place) in spots" :key="place"><legend>Spot {{ place + 1 }}</legend>
@@ -69,5 +101,7 @@ const body = (): PlaceIn => ({ ...draft.value, spots: spots.value.map((spot) => 
 .row { display: grid; grid-template-columns: 1fr auto; gap: 10px; align-items: center; }
 label { font-size: 13px; }
 small { font-size: 12px; }
+
+.reading { font-size: 13px; padding-left: 8px; border-left: 3px solid var(--accent); }
 .fault { color: var(--stop); }
 </style>

@@ -3,6 +3,9 @@
 const CREDITS = [
   ['ERFA, through pyerfa', 'positions of stars, Sun and Moon (IAU SOFA collection); BSD licence'],
   ['Hipparcos, the new reduction', 'places of the stars near the poles; van Leeuwen 2007, VizieR I/311, ESA'],
+  ['World Magnetic Model 2025', 'where a compass points; NOAA/NCEI and British Geological Survey, through pygeomag'],
+  ['Time zone outlines', '© OpenStreetMap contributors, ODbL 1.0, through timezonefinder'],
+  ['pint', 'units; BSD licence'],
   ['NumPy', 'array arithmetic; BSD licence'],
   ['Django, Django Ninja, PostgreSQL', 'records and server; BSD, MIT and PostgreSQL licences'],
   ['Vue, Ant Design Vue, D3', 'pages and drawings; MIT and ISC licences'],

@@ -1,0 +1,15 @@
+"""The time zone of a place."""
+
+from functools import cache
+
+from timezonefinder import TimezoneFinder
+
+
+@cache
+def _finder() -> TimezoneFinder:
+    return TimezoneFinder()
+
+
+def time_zone_at(latitude_deg: float, longitude_deg: float) -> str:
+    """Name in the time zone database; at sea a fixed offset such as Etc/GMT+2."""
+    return str(_finder().timezone_at(lng=longitude_deg, lat=latitude_deg) or "UTC")
