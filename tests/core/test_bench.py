@@ -317,6 +317,8 @@ def test_packing_follows_rigs_weather_and_memory():
     assert "dew heater" in {item.key for item in packing([first], own, cold, {}, Counter(), 1_500).items}
     # Carried parts once: 600 + 900 + 300 + 200 + 1000 + 1100 + 60 (strap), the chair 1300, the plate 200: 5660 g in 1500 g each.
     assert found.mass_g == 5_660 and found.carries == 4 and found.too_heavy == ()
+    assert found.verdict.sentence == "5.66 kg in 4 walks of 1.50 kg." and found.verdict.level == "care", "two rigs want one body"
+    assert {one.working for one in found.verdict.figures} == {one.key for one in found.verdict.workings}
 
 
 def test_every_figure_of_the_bench_opens_a_working_with_its_source():

@@ -184,6 +184,10 @@ def test_the_packing_list_survives_a_reload_and_remembers_what_stayed_at_home(si
     page.get_by_role("link", name="Packing").click()
     page.get_by_role("checkbox", name="Sparrow, wide and light").check()
     expect(page.get_by_text("One part, two rigs: Intervalometer")).to_be_visible()
+    page.get_by_role("button", name="Walks. Open the working").click()
+    expect(page.get_by_role("dialog")).to_contain_text("n = m / limit, rounded up")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
     tape = page.get_by_role("checkbox", name=re.compile("Tape that leaves no residue"))
     with page.expect_response(lambda answer: answer.request.method == "PUT" and "/api/packing" in answer.url):
         tape.check()

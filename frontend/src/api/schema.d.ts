@@ -1407,6 +1407,7 @@ export interface components {
             too_heavy: string[];
             /** Unweighed */
             unweighed: number;
+            verdict: components["schemas"]["Verdict"];
         };
         /** PackingIn */
         PackingIn: {

@@ -10,6 +10,7 @@ from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.dew import below_air_c, dew_share
 from widedusk.core.kit.parts import Battery, Heater, Lens, Other, Part, StepDownRing
 from widedusk.core.kit.units import METRIC, Units
+from widedusk.core.verdict import Limit, Quantity, Verdict, Working
 
 COLD_C, HOT_C, WINDY_M_S = 5.0, 25.0, 5.0  # from here on one packs for it: common practice
 GROUPS = ("Forgotten before", "Rigs", "Power", "For the lens", "For the weather", "Every time")
@@ -40,6 +41,7 @@ class Packing:
     too_heavy: tuple[str, ...]  # heavier than one carry by themselves
     unweighed: int
     clashes: tuple[str, ...]
+    verdict: Verdict
 
 
 def key_of(name: str) -> str:
@@ -130,6 +132,42 @@ def _always(own: Sequence[Part]) -> list[Item]:
     return found
 
 
+def _verdict(items: Sequence[Item], total: float, carries: int, limit: float, care: bool, units: Units) -> Verdict:
+    """How heavy it is, and how often one walks."""
+    mass = units.mass_of("Weighed in all", total, "m", "mass")
+    walks = Quantity("Walks", carries, "", "n", 0, working="walks")
+    return Verdict(
+        "Packing",
+        "care" if care else "go",
+        f"{units.mass_words(total)} in {carries} {'walk' if carries == 1 else 'walks'} of {units.mass_words(limit)}.",
+        "what you carry at a time",
+        "",
+        (mass, walks),
+        (Limit("One walk", "at most", units.mass_of("Mass", limit), True),),
+        (
+            Working(
+                "mass",
+                "Mass of all that was weighed",
+                "m = Σ mᵢ",
+                tuple(units.mass_of(item.name, item.mass_g) for item in items if item.mass_g is not None),
+                units.mass_of("Weighed in all", total, "m"),
+                "Sum of the list",
+                "definition",
+                f"{sum(item.mass_g is None for item in items)} things on the list are not weighed and not in the sum.",
+            ),
+            Working(
+                "walks",
+                "Walks from the car",
+                "n = m / limit, rounded up",
+                (units.mass_of("Weighed in all", total, "m", "mass"), units.mass_of("You carry at a time", limit)),
+                Quantity("Walks", carries, "", "n", 0),
+                "Your own limit; lumps that do not share out evenly may cost one more",
+                "definition",
+            ),
+        ),
+    )
+
+
 def packing(
     rigs: Sequence[Assembly],
     own: Sequence[Part],
@@ -155,13 +193,17 @@ def packing(
         for item in sorted(listed.values(), key=lambda item: (GROUPS.index(item.group), -item.forgotten))
     )
     total = sum(item.mass_g or 0.0 for item in items)
+    carries = max(math.ceil(total / carry_limit_g), 1)
+    too_heavy = tuple(item.name for item in items if (item.mass_g or 0.0) > carry_limit_g)
+    clashes = tuple(f"{item.name}: {' and '.join(item.used_by)}" for item in items if item.clash)
     return Packing(
         items,
         total,
         units.mass_words(total),
-        max(math.ceil(total / carry_limit_g), 1),
+        carries,
         units.mass_words(carry_limit_g),
-        tuple(item.name for item in items if (item.mass_g or 0.0) > carry_limit_g),
+        too_heavy,
         sum(item.mass_g is None for item in items),
-        tuple(f"{item.name}: {' and '.join(item.used_by)}" for item in items if item.clash),
+        clashes,
+        _verdict(items, total, carries, carry_limit_g, bool(too_heavy or clashes), units),
     )

@@ -7,6 +7,7 @@ import { answer, api, Refusal, type Schemas } from '@/api/client'
 import type { useBench } from '@/composables/useBench'
 import { useContext } from '@/composables/useContext'
 import { useRigs } from '@/composables/useRecords'
+import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 /** What goes into the car for this night; ticks are kept, and what stayed at home is asked for ever after. */
 const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
@@ -30,6 +31,7 @@ watch([data, () => props.hand.record.value], () => {
   going.value = data.value.rigs.length ? data.value.rigs : props.hand.record.value ? [props.hand.record.value.id] : []
 }, { immediate: true })
 
+const shown = ref('')
 const ticked = ref<string[]>([])
 const forgotten = ref<string[]>([])
 const trouble = ref('')
@@ -80,7 +82,7 @@ const refused = computed(() => trouble.value || (error.value instanceof Refusal 
         <fieldset class="rigs"><legend>Rigs that go</legend>
           <Checkbox v-for="one in rigs?.items ?? []" :key="one.id" :checked="going.includes(one.id)" @change="take(one.id)">{{ one.name }}</Checkbox>
         </fieldset>
-        <p class="sum"><b class="number">{{ data.packing.mass }}</b> in <b class="number">{{ data.packing.carries }}</b> {{ data.packing.carries === 1 ? 'walk' : 'walks' }} of {{ data.packing.carry_limit }}<span class="muted">; {{ data.packing.unweighed }} things not weighed</span></p>
+        <p class="sum"><button type="button" class="plain open number" aria-label="Mass in all. Open the working" @click="shown = 'mass'"><b>{{ data.packing.mass }}</b></button> in <button type="button" class="plain open number" aria-label="Walks. Open the working" @click="shown = 'walks'"><b>{{ data.packing.carries }}</b> {{ data.packing.carries === 1 ? 'walk' : 'walks' }}</button> of {{ data.packing.carry_limit }}<span class="muted">; {{ data.packing.unweighed }} things not weighed</span></p>
         <p><b class="number">{{ left }}</b> {{ left === 1 ? 'thing' : 'things' }} still to pack</p>
         <Button size="small" @click="emit('weather')">Weather and carry limit</Button>
       </header>
@@ -98,6 +100,7 @@ const refused = computed(() => trouble.value || (error.value instanceof Refusal 
         </section>
       </div>
     </template>
+    <WorkingDrawer :verdict="shown ? (data?.packing.verdict ?? null) : null" :focus="shown" @close="shown = ''" />
   </section>
 </template>
 
@@ -108,6 +111,7 @@ header { display: flex; align-items: center; gap: 20px; padding: 8px 14px; flex-
 .rigs legend { font-size: 12px; color: var(--muted); margin: 0; border: 0; }
 .rigs :deep(.ant-checkbox-wrapper) { margin-inline-start: 0; }
 .sum { font-size: 15px; }
+.open { text-decoration: underline dotted; text-decoration-color: var(--muted); text-underline-offset: 3px; }
 .groups { columns: 2; column-gap: 8px; }
 .groups section { break-inside: avoid; margin-bottom: 8px; padding: 8px 14px; }
 h2 { color: var(--muted); text-transform: uppercase; letter-spacing: 0.08em; font-size: 12px; }
