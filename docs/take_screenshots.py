@@ -36,7 +36,7 @@ def bench(page: Page) -> None:
         page.get_by_role("link", name=tab, exact=True).click()
         page.wait_for_timeout(600)
         if tab == "Packing":
-            page.get_by_role("checkbox", name="Sparrow, wide and light").check()
+            page.get_by_role("checkbox", name="Sparrow, wide and light", exact=True).check()
         shoot(page, f"bench-{tab.lower()}")
     page.get_by_role("link", name="Cupboard").click()
     page.get_by_role("button", name="180 mm telephoto", exact=True).click()

@@ -182,7 +182,7 @@ def test_the_packing_list_survives_a_reload_and_remembers_what_stayed_at_home(si
     page = signed_in()
     to_the_bench(page)
     page.get_by_role("link", name="Packing").click()
-    page.get_by_role("checkbox", name="Sparrow, wide and light").check()
+    page.get_by_role("checkbox", name="Sparrow, wide and light", exact=True).check()
     expect(page.get_by_text("One part, two rigs: Intervalometer")).to_be_visible()
     page.get_by_role("button", name="Walks. Open the working").click()
     expect(page.get_by_role("dialog")).to_contain_text("n = m / limit, rounded up")
