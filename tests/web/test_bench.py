@@ -138,9 +138,8 @@ def test_every_school_of_the_bench_is_remembered_and_changes_its_verdict(ours, t
 
 
 def test_units_are_the_persons_own(ours):
-    assert "1 kg cannot" not in str(
-        put(ours, "/api/habits/units", {"mass_unit": "lb", "length_unit": "in", "carry_limit": "26 lb"}).json()
-    )
+    kept = put(ours, "/api/habits/units", {"mass_unit": "lb", "length_unit": "in", "carry_limit": "26 lb"}).json()
+    assert kept["carry_limit"] == "26 lb" and kept["carry_limit_g"] == pytest.approx(26 * 453.59237)
     assert part_named(ours, "Ball head")["mass"] == "10.9 oz"
     answer = bench(ours, rig_named(ours, "Heron"))
     assert "lb" in said(answer, "Payload")["sentence"] and "lb·in" in said(answer, "Balance")["sentence"]
@@ -175,10 +174,7 @@ def test_the_packing_list_keeps_ticks_notices_clashes_and_remembers(ours):
     context = {name: context_of(ours)[name] for name in ("spot", "night")}
     numbers = [rig["id"] for rig in listed(ours, "rigs")]
     first = ours.get("/api/packing", {**context, "rigs": numbers}).json()
-    assert (
-        first["packing"]["clashes"] == ["Intervalometer: Heron, long and sturdy and Sparrow, wide and light"]
-        or "Intervalometer" in first["packing"]["clashes"][0]
-    )
+    assert first["packing"]["clashes"] == ["Intervalometer: Heron, long and sturdy and Sparrow, wide and light"]
     kept = put(
         ours, "/api/packing", {**context, "rigs": numbers, "ticked": ["tape", "counterweight"], "forgotten": ["Dew strap, long"]}
     ).json()
@@ -215,8 +211,6 @@ def test_a_rig_of_one_account_goes_into_another(ours, client_of):
     assert other.get("/api/exchange/kit.json").json()["text"] == text
     again = upload(other, "kit.json", text.encode()).json()
     assert again["parts"] == again["rigs"] == [] and again["there"] == len(taken["parts"]) + 2
-    changed = text.replace('"Ball head",\\n   "mass_g": 310', '"Ball head",\\n   "mass_g": 311')
-    assert changed == text or upload(other, "kit.json", changed.encode()).status_code == 200
     table = ours.get("/api/exchange/parts.csv").json()["text"].replace("Ball head,310", "Ball head,999")
     renamed = upload(other, "parts.csv", table.encode()).json()
     assert renamed["renamed"] == ["Ball head → Ball head 2"] and listed(other, "rigs") != []

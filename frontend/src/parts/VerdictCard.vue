@@ -3,7 +3,7 @@ import { figure, inUtc } from '@/composables/figures'
 import { useCaution } from '@/composables/useCaution'
 import type { Verdict } from '@/composables/useTonight'
 
-import { LEVELS } from './levels'
+import VerdictHead from './VerdictHead.vue'
 
 const props = defineProps<{ verdict: Verdict; night: string; showLimits?: boolean }>()
 defineEmits<{ working: [key: string] }>()
@@ -12,15 +12,8 @@ const { unseen, understood } = useCaution(() => `${props.night} ${props.verdict.
 </script>
 
 <template>
-  <section class="card panel" :class="verdict.level" :aria-label="verdict.topic">
-    <header>
-      <h2>{{ verdict.topic }}</h2>
-      <span class="level">
-        <svg viewBox="0 0 24 24" width="15" height="15" aria-hidden="true"><path :d="LEVELS[verdict.level].shape" /></svg>
-        {{ LEVELS[verdict.level].word }}
-      </span>
-      <button type="button" class="plain link" @click="$emit('working', '')">Working<span class="unseen"> of {{ verdict.topic }}</span></button>
-    </header>
+  <section class="card panel" :aria-label="verdict.topic">
+    <VerdictHead :verdict="verdict" @working="$emit('working', '')" />
     <p class="sentence">{{ verdict.sentence }}</p>
     <p class="decides"><span class="muted">Decides:</span> {{ verdict.binding }}</p>
     <slot />
@@ -47,13 +40,6 @@ const { unseen, understood } = useCaution(() => `${props.night} ${props.verdict.
 
 <style scoped>
 .card { display: flex; flex-direction: column; gap: 5px; padding: 8px 12px; min-width: 0; }
-header { display: flex; align-items: center; gap: 12px; }
-h2 { color: var(--muted); text-transform: uppercase; letter-spacing: 0.08em; font-size: 12px; }
-.level { display: inline-flex; margin-left: auto; align-items: center; gap: 4px; font-size: 13px; font-weight: 600; }
-.go .level { color: var(--go); }
-.care .level { color: var(--care); }
-.stop .level { color: var(--stop); }
-.level path { fill: none; stroke: currentColor; stroke-width: 2.4; stroke-linecap: round; }
 .sentence { font-size: 16px; line-height: 1.25; font-weight: 600; }
 .decides, .advice { font-size: 13px; }
 .advice { color: var(--muted); }

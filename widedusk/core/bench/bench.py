@@ -21,9 +21,9 @@ from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.power import Use, feeds_of, lanes, power_verdict
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.core.night.tonight import setup_mjd, tonight
-from widedusk.core.night.windows import Night, night_at
+from widedusk.core.night.windows import night_at
 from widedusk.core.scene import Spot, Target
-from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd
+from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd, mjd_from_datetime
 from widedusk.core.verdict import Quantity, Verdict
 
 ASSUMED_C = 5.0  # air of a night nobody has typed the weather for: a cold one, to be on the safe side
@@ -134,14 +134,14 @@ def hours_of(assembly: Assembly, scene: Scene, choices: Choices) -> Hours:
     sunset = down if down is not None else float(night.mjd[DAY_MIN // 4])
     sunrise = up if up is not None and up > sunset else sunset + 0.5
     begin = round(setup_mjd(night, choices) / MINUTE) * MINUTE  # whole minutes, so that every clock reads alike
-    end, planned = _end(assembly, scene, choices, night), True
+    end, planned = _end(assembly, scene, choices), True
     if end is None or end <= begin:
         _, dawn = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
         end, planned = dawn if dawn is not None and dawn > begin else sunrise, False
     return Hours(sunset, sunrise, begin, max(end, begin + 10 * MINUTE), planned)
 
 
-def _end(assembly: Assembly, scene: Scene, choices: Choices, night: Night) -> float | None:
+def _end(assembly: Assembly, scene: Scene, choices: Choices) -> float | None:
     """When the last dark frame is taken; None when there is no programme."""
     if scene.target is None:
         return None
@@ -153,9 +153,7 @@ def _end(assembly: Assembly, scene: Scene, choices: Choices, night: Night) -> fl
     exposures = answer.strip.exposures
     if exposures is None or not answer.card.frames:
         return None
-    start = answer.strip.start
-    zero = float(night.mjd[0])
-    first = zero + round((start - datetime_from_mjd(zero)).total_seconds() / 60) * MINUTE + exposures.first * MINUTE
+    first = mjd_from_datetime(answer.strip.start) + exposures.first * MINUTE
     return first + (answer.card.total_s + answer.card.darks_s) / 86_400
 
 

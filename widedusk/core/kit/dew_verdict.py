@@ -20,6 +20,18 @@ from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working
 ANSWER = {"heater": "hood and heater", "hood": "hood only", "warmers": "hood and hand warmers"}
 
 
+def _gives(heaters: Sequence[Heater]) -> Working:
+    return Working(
+        "gives",
+        "Heater power at hand",
+        "P = Σ Pᵢ, full on",
+        tuple(Quantity(one.name, one.watts, "W") for one in heaters),
+        Quantity("Heater gives", sum(one.watts for one in heaters), "W", "P"),
+        "Sum of the heaters in the rig",
+        "definition",
+    )
+
+
 def _workings(weather: Weather, school: DewSchool, front_mm: float, moment: Quantity, needed_w: float) -> tuple[Working, ...]:
     below = below_air_c(school)
     point = float(dew_point_c(weather.evening_c, weather.humidity_percent))
@@ -125,8 +137,8 @@ def dew_verdict(
             Quantity("Dew point", point, "°C", working="dew point"),
             Quantity("Fogs from", text=moment.text, moment=moment.moment, working="fog"),
             Quantity("Heater needs about", needed, "W", working="heater"),
-            Quantity("Heater gives", have, "W"),
+            Quantity("Heater gives", have, "W", working="gives"),
         ),
         (Limit("Glass above the dew point", "at least", Quantity("Dew point", point, "°C"), True),),
-        _workings(weather, school, front, moment, needed),
+        (*_workings(weather, school, front, moment, needed), _gives(heaters)),
     )
