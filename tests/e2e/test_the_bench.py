@@ -80,6 +80,18 @@ def test_a_third_rig_is_built_balanced_exported_deleted_and_taken_in_again(signe
     page.get_by_role("button", name="Undo").click()
     expect(line(page, "Balance")).to_contain_text("The camera side is")
 
+    # A place that is none is told with the part's name; nothing on the page is lost, and what was typed stands.
+    arm = page.get_by_label("Arm of Second weight, negative on the weight side")
+    arm.fill("far out")
+    arm.press("Enter")
+    expect(page.get_by_role("alert").filter(has_text="Second weight: This is no length; write it like 120 mm")).to_be_visible()
+    expect(arm).to_have_value("far out")
+    expect(line(page, "Balance")).to_contain_text("The camera side is")
+    expect(page.get_by_label("Arm of Shaft, negative on the weight side")).to_have_value("-150")
+    arm.fill("-60")
+    arm.press("Enter")
+    expect(page.get_by_role("alert").filter(has_text="This is no length")).to_have_count(0)
+
     # By keyboard alone: move the weight, read the result.
     weight.focus()
     told = weight.get_attribute("aria-valuetext") or ""

@@ -1,7 +1,7 @@
 /** The rig in hand: what the page shows is a draft; each finished change is kept at once and can be undone. */
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refThrottled } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 
 import { answer, api, Refusal, type Schemas } from '@/api/client'
 
@@ -59,6 +59,10 @@ export function useBench() {
     gcTime: 10_000,
     refetchInterval: (query) => (query.state.error instanceof Refusal && query.state.error.status === 0 ? 5_000 : false),
   })
+  // A refusal leaves the last good answer of this rig in view, so that one sees what one is changing.
+  const last = shallowRef<Bench>()
+  watch(data, (now) => { if (now) last.value = now }, { immediate: true })
+  watch(id, () => (last.value = undefined))
   const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
   async function settled() {
     if (!body.value) return true
@@ -104,5 +108,5 @@ export function useBench() {
     if (draft.value) await change({ ...draft.value }, `Moved ${name}.`)
   }
 
-  return { record, draft, bench: data, refusal, faults, busy, weight, refetch, settled, change, changePlaced, drag, letGo }
+  return { record, draft, bench: last, refusal, faults, busy, weight, refetch, settled, change, changePlaced, drag, letGo }
 }

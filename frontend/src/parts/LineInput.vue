@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, useId, watch } from 'vue'
 
-/** A value changed in place: taken on Enter or on leaving it, kept as typed while it is refused. */
+/** A value changed in place (bare: in a table, where the fault is told above it): taken on Enter or on leaving it, kept as typed while it is refused. */
 const props = defineProps<{ label: string; value: string; fault?: string; bare?: boolean }>()
 const emit = defineEmits<{ take: [text: string] }>()
 const id = useId()
@@ -16,7 +16,7 @@ function take() {
   <span class="line" :class="{ bare }">
     <label :for="id" :class="{ unseen: bare }">{{ label }}</label>
     <input :id="id" v-model="text" class="number" :class="{ wrong: fault }" :aria-invalid="Boolean(fault)" :aria-describedby="fault ? `${id}-fault` : undefined" autocomplete="off" @keydown.enter="take" @blur="take" />
-    <small v-if="fault" :id="`${id}-fault`" role="alert">{{ fault }}</small>
+    <small v-if="fault" :id="`${id}-fault`" :class="{ unseen: bare }" :role="bare ? undefined : 'alert'">{{ fault }}</small>
   </span>
 </template>
 

@@ -54,7 +54,11 @@ async function drop() {
 /** Each caution once a night, however many verdicts bring it. */
 const cautions = computed(() => [...new Set((bench.value?.verdicts ?? []).map((one) => one.caution).filter(Boolean))])
 const { unseen, understood } = useCaution(() => `${night.value ?? ''} Bench`)
-const elsewhere = computed(() => Object.entries(faults.value).filter(([field]) => !/^placed\.\d+\.(arm_mm|along_mm)$/.test(field) && !['name', 'star_fwhm_px', 'focal_mm'].includes(field)).map(([, message]) => message))
+/** A row is too narrow for a sentence, so what is wrong with a place is told above the table, with the name of the part. */
+const elsewhere = computed(() => Object.entries(faults.value).filter(([field]) => !['name', 'star_fwhm_px', 'focal_mm'].includes(field)).map(([field, message]) => {
+  const part = record.value?.placed[Number(/^placed\.(\d+)\./.exec(field)?.[1] ?? -1)]
+  return part ? `${part.name}: ${message}` : message
+}))
 </script>
 
 <template>
