@@ -1,6 +1,7 @@
 """The demo's records. Names are nicknames and plain descriptions; surface brightnesses are round figures from memory."""
 
 from widedusk.core.choices import Choices
+from widedusk.core.grounds.place import PlaceInput, SpotInput
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.parts import (
     Adapter,
@@ -27,7 +28,6 @@ from widedusk.core.kit.parts import (
     Wedge,
 )
 from widedusk.core.scene import Target
-from widedusk.records.grounds.services import PlaceInput, SpotInput
 
 WIDE_BODY = Camera(
     "Full-frame body, filter removed",
@@ -166,6 +166,8 @@ PLACES = (
                 None, "under the camel-thorn", ((0, 4), (70, 8), (85, 33), (110, 46), (150, 44), (160, 12), (200, 4), (300, 5))
             ),
         ),
+        "Ask at the farmhouse by noon; close both gates behind you. No lights towards the house after ten.",
+        "Scorpions under the stones, soft sand beside the track, no telephone signal.",
     ),
     PlaceInput(
         "Harjula Mire",
@@ -178,17 +180,18 @@ PLACES = (
             SpotInput(None, "end of the boardwalk", ((0, 6), (50, 5), (90, 4), (135, 5), (180, 6), (225, 7), (270, 9), (315, 8))),
             SpotInput(None, "birch edge", ((0, 22), (40, 24), (70, 18), (100, 8), (180, 6), (250, 16), (300, 26))),
         ),
+        "Open to all on foot; the car stays at the lay-by. Campfires only where marked.",
+        "Wet and slippery boards; keep off the moss.",
     ),
 )
 
 TARGETS = (
-    Target("Chamaeleon dark clouds", 166.5, -77.2, 9.0, 22.6),
-    Target("Vela remnant filaments", 128.8, -45.6, 7.5, 22.9),
-    Target("NGC 1532 and NGC 1531, a galaxy pair", 63.02, -32.87, 0.25, 21.8),
-    Target("NGC 1499, the California Nebula", 60.2, 36.4, 2.5, 22.3),
+    Target("Chamaeleon dark clouds", 166.5, -77.2, 9.0, 22.6, 5.0, 100, "dark cloud", "continuum", "", "Cha"),
+    Target("Vela remnant filaments", 128.8, -45.6, 7.5, 22.9, 7.0, 0, "supernova remnant", "lines", "Gum 16", "Vel"),
+    Target("NGC 1532 and NGC 1531, a galaxy pair", 63.02, -32.87, 0.25, 21.8, 0.1, 33, "galaxy group", "continuum", "", "Eri"),
+    Target("NGC 1499, the California Nebula", 60.2, 36.4, 2.5, 22.3, 0.7, 115, "emission nebula", "lines", "Sh2-220", "Per"),
 )
 
+TRIP_NAME = "Three nights at the flats"
 PLAN_NAME = "Vela before the dawn"
-PLAN_CHOICES = Choices(
-    alignment_arcmin=4.0, moon_limit_mag=0.3, air_evening_c=21.0, air_low_c=9.0, humidity_percent=48.0, wind_m_s=2.0
-)
+PLAN_CHOICES = Choices(alignment_arcmin=4.0, moon_limit_mag=0.3)

@@ -32,15 +32,63 @@ def bench(page: Page) -> None:
     page.get_by_role("link", name="Bench").click()
     page.get_by_role("region", name="Balance").wait_for()
     shoot(page, "bench")
-    for tab in ("Power", "Compare", "Packing"):
-        page.get_by_role("link", name=tab, exact=True).click()
-        page.wait_for_timeout(600)
-        if tab == "Packing":
-            page.get_by_role("checkbox", name="Sparrow, wide and light", exact=True).check()
-        shoot(page, f"bench-{tab.lower()}")
-    page.get_by_role("link", name="Cupboard").click()
-    page.get_by_role("button", name="180 mm telephoto", exact=True).click()
-    shoot(page, "part")
+    page.get_by_role("link", name="Packing", exact=True).click()
+    page.wait_for_timeout(600)
+    page.get_by_role("checkbox", name="Sparrow, wide and light", exact=True).check()
+    shoot(page, "bench-packing")
+
+
+def grounds_and_nights(page: Page) -> None:
+    night(page)
+    for path, name, ready in (
+        ("Grounds", "grounds", ".silhouette"),
+        ("Nights", "nights", ".fortnight li"),
+        ("What suits", "suits", ".suits tbody"),
+        ("Season", "season", ".usable"),
+        ("Trips", "trips", ".trips tfoot"),
+    ):
+        page.get_by_role("link", name=path, exact=True).click()
+        page.locator(ready).first.wait_for()
+        shoot(page, name)
+
+
+def pole(page: Page) -> None:
+    """Two pairs off the demo's card, the screws turned in between."""
+    night(page)
+    page.get_by_role("link", name="Pole", exact=True).click()
+    page.get_by_role("link", name="Photographs", exact=True).click()
+    for pair in (1, 2):
+        if page.get_by_role("button", name="Clear", exact=True).count():
+            page.get_by_role("button", name="Clear", exact=True).click()
+        page.get_by_role("button", name="From this machine").click()
+        for word in ("first", "second"):
+            page.get_by_label(f"pair-{pair}-{word}.jpg").check()
+        page.get_by_role("button", name="Take 2").click()
+        page.get_by_role("button", name="Measure the axis").click()
+        page.wait_for_timeout(8_000)
+    shoot(page, "pole-photographs")
+    for path, name, ready in (("How good", "pole", ".reach li"), ("Polar scope", "pole-scope", ".view")):
+        page.get_by_role("link", name=path, exact=True).click()
+        page.locator(ready).first.wait_for()
+        shoot(page, name)
+
+
+def exposure(page: Page) -> None:
+    """The sub window, the light, and the demo's test picture against the plan."""
+    night(page)
+    page.get_by_role("link", name="Exposure", exact=True).click()
+    page.get_by_role("slider", name="Length of a sub").wait_for()
+    shoot(page, "exposure")
+    page.get_by_role("link", name="ISO, aperture, filter", exact=True).click()
+    page.locator(".plot canvas").wait_for()
+    shoot(page, "exposure-light")
+    page.get_by_role("link", name="Test picture", exact=True).click()
+    page.get_by_role("button", name="From this machine").click()
+    page.get_by_label("test-picture.jpg").check()
+    page.get_by_role("button", name="Take test-picture.jpg").click()
+    page.get_by_role("button", name="Measure it").click()
+    page.wait_for_timeout(8_000)
+    shoot(page, "exposure-test")
 
 
 def ids(page: Page) -> dict[str, int]:
@@ -62,8 +110,6 @@ def main() -> None:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(BASE)
-        page.get_by_role("button", name="Look around with the demo account").wait_for()
-        shoot(page, "sign-in")
         page.get_by_role("button", name="Look around with the demo account").click()
         page.locator(".verdicts").wait_for()
         number = ids(page)
@@ -71,21 +117,13 @@ def main() -> None:
         shoot(page, "tonight-south")
         page.get_by_role("button", name="Working of Exposure").click()
         shoot(page, "working")
-        night(page)
-        page.get_by_role("button", name="How").click()
-        shoot(page, "how")
         bench(page)
+        grounds_and_nights(page)
+        pole(page)
+        exposure(page)
         month = start["night"][:8]
         night(page, f"?rig={number['Sparrow']}&spot={number['boardwalk']}&target={number['California']}&night={month}19")
         shoot(page, "tonight-north")
-        night(
-            page,
-            f"?rig={number['Sparrow']}&spot={number['boardwalk']}&target={number['California']}&night={start['night'][:4]}-06-20",
-        )
-        shoot(page, "no-window")
-        page.goto(f"{BASE}/plans")
-        page.locator(".plans").wait_for()
-        shoot(page, "plans")
         for theme in ("day", "field"):
             night(page, theme=theme)
             shoot(page, theme)

@@ -4,8 +4,9 @@ import pytest
 
 from demo.scenario import HERON, PARTS, SPARROW
 from widedusk.core.errors import InvalidInput
+from widedusk.core.files import MOST_ROWS
 from widedusk.core.kit.described import abouts, build, plain
-from widedusk.core.kit.exchange import MOST_ROWS, kit_json, part_columns, parts_csv, read_file, rigs_csv
+from widedusk.core.kit.exchange import kit_json, part_columns, parts_csv, read_file, rigs_csv
 from widedusk.core.kit.parts import KINDS, Lens
 from widedusk.core.kit.units import Units
 

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 from tests.conftest import a_rig
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
-from widedusk.core.exposure.card import card
+from widedusk.core.exposure.card import Calibration, Pauses, card
 from widedusk.core.exposure.light import electrons_per_s
+from widedusk.core.exposure.setting import aperture
 from widedusk.core.exposure.sub import Conditions, advise, advise_at
-from widedusk.core.exposure.verdict import aperture
 from widedusk.core.kit.parts import IsoStep
 from widedusk.core.tracking.drift import worst_drift_arcsec_s
 from widedusk.core.tracking.keep_rate import Motion
@@ -24,7 +24,7 @@ QUIET = IsoStep(1600, 3.0, 12_000)
 def at(focal_mm: float, f_number: float, sky_mag: float = 21.5) -> Conditions:
     scale = 206.2648 * 6 / focal_mm
     motion = Motion(20 / scale, 500, float(worst_drift_arcsec_s(np.radians(4 / 60))) / scale)
-    return Conditions(float(electrons_per_s(sky_mag, 6, f_number, 40)), motion, 2.5, 1.3, 2, 0.9, 0.05, 0.2)
+    return Conditions(float(electrons_per_s(sky_mag, 6, f_number, 40)), (motion,), 2.5, 1.3, 2, 0.9, 0.05, 0.2)
 
 
 @pytest.mark.parametrize(
@@ -39,7 +39,7 @@ def test_advice_is_what_experienced_people_settle_on(focal_mm, f_number, seconds
 def test_the_limit_that_binds_is_the_one_whose_removal_helps():
     assert advise_at(at(24, 2.8), QUIET, "best").binds == "read noise"
     assert advise_at(at(400, 5.6), QUIET, "best").binds == "periodic"
-    crooked = replace(at(135, 2.8), motion=Motion(0.1, 500, 0.2))
+    crooked = replace(at(135, 2.8), motions=(Motion(0.1, 500, 0.2),))
     assert advise_at(crooked, QUIET, "best").binds == "alignment"
     town = advise_at(at(24, 1.4, 17.5), IsoStep(1600, 3.0, 2_000), "best")
     assert town.binds == "ceiling" and town.background_share <= 0.2
@@ -60,8 +60,12 @@ def test_iso_is_the_lowest_that_stays_sky_limited():
     advice = advise(at(35, 2.8), rig.camera, "fixed", 120)
     assert advice.step.iso == 800 and advice.iso_is_sky_limited  # 400 would need 9.8 * 5.2² / 1.54 = 172 s
     assert advise(at(35, 2.8), rig.camera, "fixed", 10).step.iso == 3200  # none is: the quietest
-    with pytest.raises(InvalidInput, match="ISO 1000 is not in the table of body; it has 400, 800, 1600, 3200"):
-        advise(at(35, 2.8), rig.camera, "best", iso=1000)
+    with pytest.raises(InvalidInput, match="ISO 200 lies outside the table of body, which has 400, 800, 1600, 3200"):
+        advise(at(35, 2.8), rig.camera, "best", iso=200)
+    between = advise(at(35, 2.8), rig.camera, "best", iso=1131).step  # half-way between 800 and 1600 in stops
+    low, high = rig.camera.step(800), rig.camera.step(1600)
+    assert between.full_well_e == pytest.approx((low.full_well_e * high.full_well_e) ** 0.5, rel=1e-3)
+    assert high.read_noise_e < between.read_noise_e < low.read_noise_e
 
 
 @given(st.floats(0.5, 15), st.floats(0.5, 15), st.floats(17, 22), st.floats(17, 22))
@@ -75,7 +79,7 @@ def test_noise_and_sky_pull_the_right_way(noise_a, noise_b, sky_a, sky_b):
 
 @given(st.floats(0, 40_000), st.floats(0.1, 600), st.floats(0, 30), st.floats(0, 60), st.floats(0.5, 500))
 def test_the_card_fills_the_window_and_no_more(window, exposure, gap, delay, card_gb):
-    made = card(window, exposure, gap, delay, 0.8, 30, card_gb, 10)
+    made = card(window, exposure, Pauses(gap), delay, 0.8, 30, card_gb, Calibration(10))
     assert made.total_s <= window + 1e-6 and made.kept_frames <= made.frames
     if made.limited_by == "window":
         assert delay + (made.frames + 1) * exposure + made.frames * gap > window - 1e-6
@@ -84,9 +88,9 @@ def test_the_card_fills_the_window_and_no_more(window, exposure, gap, delay, car
 
 
 def test_card_by_hand():
-    made = card(3600, 58, 2, 10, 0.9, 25, 64, 20)  # (3600 - 10 + 2) / 60 = 59.87
+    made = card(3600, 58, Pauses(2), 10, 0.9, 25, 64, Calibration(20))  # (3600 - 10 + 2) / 60 = 59.87
     assert (made.frames, made.total_s, made.kept_frames, made.storage_gb) == (59, 10 + 59 * 58 + 58 * 2, 53, 79 * 0.025)
-    assert card(30, 58, 2, 10, 0.9, 25, 64, 20).frames == 0
+    assert card(30, 58, Pauses(2), 10, 0.9, 25, 64, Calibration(20)).frames == 0
 
 
 def test_impossible_apertures_and_choices_name_their_field():

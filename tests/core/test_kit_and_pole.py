@@ -65,7 +65,8 @@ def test_which_method_suffices():
     assert method_that_suffices(299) is METHODS[1]
     assert method_that_suffices(6.0) is METHODS[2]
     assert method_that_suffices(5.9) is METHODS[3]
-    assert method_that_suffices(1.0) is None
+    assert method_that_suffices(1.9) is METHODS[4]
+    assert method_that_suffices(0.9) is None
     # Common practice, no source: below 50-80 mm a rough alignment is enough for two minutes.
     trail = tolerated_trail_px(1.3, 2.5)
     rough = [axis_tolerance_arcmin(trail, float(image_scale_arcsec_px(6, f)), 120) for f in (24, 50, 200)]

@@ -9,7 +9,7 @@ from tests.core.test_bench import CAMERA, LENS, STILL, TRACKER, a_bench, verdict
 from widedusk.core.bench.bench import work_out
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
-from widedusk.core.exposure.verdict import aperture
+from widedusk.core.exposure.setting import aperture
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.parts import (
     KINDS,
@@ -186,7 +186,7 @@ def test_cameras_and_lenses_that_contradict_themselves():
         Camera("x", 500, 24, 36, 6)
     with pytest.raises(InvalidInput, match="at least one ISO"):
         Camera("x", 500, 36, 24, 6, iso_steps=())
-    with pytest.raises(InvalidInput, match="it has 800"):
+    with pytest.raises(InvalidInput, match="which has 800"):
         Camera("x", 500, 36, 24, 6, iso_steps=steps).step(100)
     with pytest.raises(InvalidInput, match="f_best_narrow: f/2 is wider"):
         Lens("x", 400, 100, 2.8, 4, f_best_narrow=2)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from widedusk.command import postgres, server
+from widedusk.command import postgres, server, standins, worker
 from widedusk.command.basics import LOG, free_port
 
 DATABASE = "widedusk_e2e"
@@ -39,21 +39,69 @@ class Served:
             self.process.wait(20)
 
 
+@dataclass
+class WeatherService:
+    """The stand-in forecast service, which can be killed and started again on its port."""
+
+    port: int
+    process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        self.process = standins.launch_forecast(self.port)
+
+    def stop(self) -> None:
+        if self.process:
+            self.process.kill()
+            self.process.wait(20)
+
+
+@pytest.fixture(scope="session")
+def forecast() -> Iterator[WeatherService]:
+    one = WeatherService(free_port(None))
+    one.start()
+    yield one
+    one.stop()
+
+
+@dataclass
+class PictureWorker:
+    """The worker that measures pictures; nobody but the test starts it anew."""
+
+    env: dict[str, str]
+    process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        self.process = worker.launch(self.env, LOG / "e2e-worker.log")
+
+    def kill(self) -> None:
+        if self.process:
+            self.process.kill()
+            self.process.wait(20)
+
+
 def _env(now: str) -> dict[str, str]:
     own = {"WIDE_DUSK_DB_NAME": DATABASE, "WIDE_DUSK_DEMO": "1", "WIDE_DUSK_DEMO_PASSWORD": PASSWORD, "WIDE_DUSK_NOW": now}
     return {**postgres.settings_env(), **own}
 
 
 @pytest.fixture(scope="session")
-def served() -> Iterator[Served]:
+def served(forecast: WeatherService) -> Iterator[Served]:
     postgres.query(f'DROP DATABASE IF EXISTS "{DATABASE}" WITH (FORCE)', "postgres")
     postgres.query(f'CREATE DATABASE "{DATABASE}"', "postgres")
-    one = Served(_env(NOW), free_port(None))
+    one = Served({**_env(NOW), "WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/"}, free_port(None))
     server.manage(one.env, "migrate", "--no-input", "-v", "0", why="migrate")
     server.manage(one.env, "load_demo", why="load_demo")
     one.start()
     yield one
     one.stop()
+
+
+@pytest.fixture
+def measuring(served: Served) -> Iterator[PictureWorker]:
+    one = PictureWorker(served.env)
+    one.start()
+    yield one
+    one.kill()
 
 
 @pytest.fixture(scope="session")

@@ -41,6 +41,13 @@ def test_a_new_person_enters_rig_place_and_target_and_gets_a_card(page, served):
     page.get_by_label("Password").fill("tape-and-tripod")
     page.get_by_role("button", name="Make the account").click()
     expect(page.get_by_role("heading", name="Three things first")).to_be_visible()
+    for side in ("/grounds", "/grounds/side-by-side", "/nights", "/nights/what-suits", "/nights/season"):
+        page.goto(served.address + side)
+        expect(page.get_by_text("Make a rig, a place and a target first")).to_be_visible()
+    for side, words in (("places", "No place yet."), ("targets", "None yet."), ("trips", "No trip yet.")):
+        page.goto(f"{served.address}/{'grounds' if side == 'places' else 'nights'}/{side}")
+        expect(page.get_by_text(words)).to_be_visible()
+    page.goto(served.address)
 
     page.get_by_role("button", name="Enter a rig").click()
     expect(page.get_by_label("Name of the rig")).to_have_value("New rig")

@@ -15,6 +15,34 @@ BENCH = (
     ("/bench/compare", ".compare tbody"),
     ("/bench/packing", ".groups"),
 )
+GROUNDS_AND_NIGHTS = (
+    ("/grounds", ".silhouette"),
+    ("/grounds/side-by-side", ".spots tbody"),
+    ("/grounds/places", ".places tbody"),
+    ("/nights", ".fortnight li"),
+    ("/nights/what-suits", ".suits tbody"),
+    ("/nights/season", ".usable"),
+    ("/nights/targets", ".catalogue tbody"),
+    ("/nights/trips", ".trips tfoot"),
+)
+POLE = (
+    ("/pole", ".reach li"),
+    ("/pole/by-day", ".rough"),
+    ("/pole/scope", ".view"),
+    ("/pole/photographs", ".drop"),
+    ("/pole/drift", ".star"),
+    ("/pole/record", ".record"),
+)
+
+EXPOSURE = (
+    ("/exposure", ".subwindow .free"),
+    ("/exposure/light", ".plot canvas"),
+    ("/exposure/how-many", ".plot canvas"),
+    ("/exposure/card", ".ladder li"),
+    ("/exposure/test-picture", ".drop"),
+    ("/exposure/my-camera", ".isotable tbody tr"),
+    ("/exposure/compare", ".compare tbody td"),
+)
 
 
 def test_the_strip_reads_out_minutes_by_keyboard(signed_in):
@@ -56,11 +84,41 @@ def test_the_instrument_fits_a_small_laptop(signed_in):
     assert drawing is not None and drawing["y"] + drawing["height"] < 600
 
 
+def test_other_pages_fit_a_small_laptop_and_can_be_read_without_the_drawing(signed_in, served):
+    page = signed_in()
+    for path, ready in (*GROUNDS_AND_NIGHTS, *POLE, *EXPOSURE):
+        page.goto(served.address + path)
+        page.locator(ready).first.wait_for()
+        page.wait_for_timeout(300)
+        assert page.evaluate("document.documentElement.scrollHeight") <= 800, path
+        assert page.evaluate("document.documentElement.scrollWidth") <= 1280, path
+    tables = (
+        ("/grounds", "As a table", "usable"),
+        ("/nights", "Lanes as a table", "usable, "),
+        ("/nights/season", "As a table", "h"),
+        ("/exposure", "As a table", "min"),
+    )
+    for path, button, words in tables:
+        page.goto(served.address + path)
+        page.get_by_role("button", name=button).last.click()
+        table = page.get_by_role("dialog").locator("tbody").last
+        assert table.locator("tr").count() > 12
+        expect(table).to_contain_text(words)
+
+
 @pytest.mark.parametrize("theme", ["day", "dusk", "field"])
 def test_no_serious_violation_on_any_page_in_any_theme(signed_in, served, theme):
     page = signed_in()
     page.evaluate(f"localStorage.setItem('wide-dusk-theme', '{theme}')")
-    for path, ready in (("/tonight", ".verdicts"), ("/plans", ".plans"), ("/about", "dl"), *BENCH):
+    for path, ready in (
+        ("/tonight", ".verdicts"),
+        ("/plans", ".plans"),
+        ("/about", "dl"),
+        *BENCH,
+        *GROUNDS_AND_NIGHTS,
+        *POLE,
+        *EXPOSURE,
+    ):
         page.goto(served.address + path)
         page.locator(ready).first.wait_for()
         page.wait_for_timeout(400)

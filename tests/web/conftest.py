@@ -1,9 +1,13 @@
-"""A signed-in person with the demo's records, and a second person with none."""
+"""A signed-in person with the demo's records, a second person with none, and what both do with pictures."""
+
+from pathlib import Path
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.test import Client
 
+LATE = "2026-12-08T22:30:00+00:00"  # when the pictures of tests/invented.py have been taken
 PASSWORD = "lantern-under-the-table"
 
 
@@ -51,3 +55,36 @@ def context_of(client: Client) -> dict:
 def faults(answer) -> dict[str, str]:
     assert answer.status_code == 422, answer.content
     return {fault["field"]: fault["message"] for fault in answer.json()["faults"]}
+
+
+@pytest.fixture
+def here(settings, tmp_path):
+    settings.WIDE_DUSK_PICTURES = str(tmp_path / "kept")
+    settings.WIDE_DUSK_PICTURE_FOLDER = str(tmp_path / "card")
+    (tmp_path / "card").mkdir()
+    return tmp_path
+
+
+@pytest.fixture
+def asked(ours, settings):
+    settings.WIDE_DUSK_NOW = LATE
+    rig = next(one["id"] for one in listed(ours, "rigs") if one["name"].startswith("Heron"))
+    return {**context_of(ours), "rig": rig}
+
+
+def send(client, path: str, body: dict, how: str = "post"):
+    return getattr(client, how)(f"/api/{path}", body, content_type="application/json")
+
+
+def bring(client, path: Path, name: str = "") -> dict:
+    answer = client.post("/api/pictures", {"file": SimpleUploadedFile(name or path.name, path.read_bytes())})
+    assert answer.status_code == 201, answer.content
+    return answer.json()
+
+
+def shot(picture: dict, **changes) -> dict:
+    return {"picture": picture["id"], "taken": picture["taken"], "exposure_s": 10, "focal_mm": picture["focal_mm"], **changes}
+
+
+def begin(client, asked: dict, pictures: list[dict], task: str = "axis", **more):
+    return send(client, "pictures/measurements", {"context": asked, "task": task, "pictures": pictures, **more})

@@ -39,7 +39,7 @@ def test_five_verdicts_strip_dial_and_card_for_both_hemispheres(ours):
         ({"f_number": "0.5"}, "f_number", "from 0.7"),
         ({"f_number": "1.0"}, "f_number", "is wider than"),
         ({"f_number": "two"}, "f_number", "This is no number."),
-        ({"iso": "1000"}, "iso", "is not in the table"),
+        ({"iso": "100"}, "iso", "lies outside the table"),
         ({"sub_school": "fixed"}, "fixed_sub_s", "in seconds"),
         ({"payload_school": "own", "payload_percent": "900"}, "payload_percent", "from 10 to 100"),
         ({"setup_time": "26:00"}, "setup_time", "write it like 20:30"),

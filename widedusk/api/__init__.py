@@ -1,12 +1,40 @@
 """The typed API: one router per workspace or noun; parse, call, return."""
 
 from ninja import NinjaAPI
+from ninja.renderers import JSONRenderer
 from ninja.security import SessionAuth
 
-from widedusk.api import bench, exchange, grounds, habits, kit, packing, parts, plans, session, targets, tonight
+from widedusk.api import (
+    alignments,
+    bench,
+    exchange,
+    exposure,
+    grounds,
+    habits,
+    kit,
+    nights,
+    packing,
+    parts,
+    pictures,
+    plans,
+    pole,
+    session,
+    sessions,
+    targets,
+    tonight,
+    trips,
+)
 from widedusk.api.failures import answer_failures
 
-api = NinjaAPI(title="Wide Dusk", version="1", docs_url=None, auth=SessionAuth(), urls_namespace="api")
+
+class StrictJson(JSONRenderer):
+    """Infinity and NaN are no JSON: a browser cannot read them, so they fail here, where it is seen."""
+
+    def __init__(self) -> None:
+        self.json_dumps_params = {"allow_nan": False}
+
+
+api = NinjaAPI(title="Wide Dusk", version="1", docs_url=None, auth=SessionAuth(), urls_namespace="api", renderer=StrictJson())
 answer_failures(api)
 api.add_router("/session", session.router)
 api.add_router("/parts", parts.router)
@@ -19,3 +47,10 @@ api.add_router("/places", grounds.router)
 api.add_router("/targets", targets.router)
 api.add_router("/plans", plans.router)
 api.add_router("/tonight", tonight.router)
+api.add_router("/nights", nights.router)
+api.add_router("/trips", trips.router)
+api.add_router("/pole", pole.router)
+api.add_router("/exposure", exposure.router)
+api.add_router("/sessions", sessions.router)
+api.add_router("/alignments", alignments.router)
+api.add_router("/pictures", pictures.router)

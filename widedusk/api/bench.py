@@ -13,8 +13,10 @@ from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
 from widedusk.api.kit import RigIn, assembly_from
 from widedusk.api.schemas import user_of
+from widedusk.api.weather import choices_with_weather
 from widedusk.core.bench.bench import Drawing, PowerNight, Scene, work_out
 from widedusk.core.bench.compare import Comparison, compare, with_lens
+from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.parts import Lens
@@ -48,10 +50,13 @@ class BenchOut(Schema):
     power: PowerNight | None
 
 
-def scene_of(user: AbstractBaseUser, asked: Place) -> Scene | None:
-    """The scene, or None while place or night are not chosen. Raises InvalidInput for what this person does not have."""
+def scene_of(user: AbstractBaseUser, asked: Place, choices: Choices) -> tuple[Scene | None, Choices]:
+    """The scene, or None while place or night are not chosen, and the choices with its weather.
+
+    Raises InvalidInput for what this person does not have.
+    """
     if asked.spot is None or asked.night is None:
-        return None
+        return None, choices
     spot = spots_of(user).filter(pk=asked.spot).first()
     target = targets_of(user).filter(pk=asked.target).first() if asked.target is not None else None
     faults = []
@@ -61,7 +66,8 @@ def scene_of(user: AbstractBaseUser, asked: Place) -> Scene | None:
         faults.append(Fault("target", asked.target, f"You have no target number {asked.target}; choose one from the list."))
     if faults or spot is None:
         raise InvalidInput(faults)
-    return Scene(spot_of(spot), asked.night, target_of(target) if target else None)
+    weathered, _, _ = choices_with_weather(choices, spot, asked.night)
+    return Scene(spot_of(spot), asked.night, target_of(target) if target else None), weathered
 
 
 @router.post("", response={200: BenchOut, 422: FailureOut})
@@ -72,7 +78,8 @@ def bench(request: HttpRequest, asked: BenchIn) -> dict[str, object]:
         assembly = assembly_from(user, asked.rig)
     except InvalidInput as caught:
         raise InvalidInput([replace(fault, field=f"rig.{fault.field}") for fault in caught.faults]) from caught
-    answer = work_out(assembly, scene_of(user, asked), asked.choices.core(), units_of(user), asked.weight)
+    scene, choices = scene_of(user, asked, asked.choices.core())
+    answer = work_out(assembly, scene, choices, units_of(user), asked.weight)
     return answer.__dict__
 
 
@@ -93,7 +100,7 @@ def _rig(user: AbstractBaseUser, field: str, number: int) -> Assembly:
 def compare_two(request: HttpRequest, asked: Query[CompareQuery]) -> Comparison:
     """Two rigs, or one with another lens, on the same night."""
     user = user_of(request)
-    scene = scene_of(user, asked)
+    scene, choices = scene_of(user, asked, asked.core())
     if scene is None:
         raise InvalidInput([Fault("spot", None, "Choose a place and a night first; the comparison needs both.")])
     left, right = _rig(user, "left", asked.left), _rig(user, "right", asked.right)
@@ -103,4 +110,4 @@ def compare_two(request: HttpRequest, asked: Query[CompareQuery]) -> Comparison:
         if not isinstance(lens, Lens):
             raise InvalidInput([Fault("lens", asked.lens, f"You have no lens number {asked.lens}; choose one from the list.")])
         right = with_lens(right, lens)
-    return compare(left, right, scene, asked.core(), units_of(user))
+    return compare(left, right, scene, choices, units_of(user))

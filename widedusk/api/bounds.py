@@ -4,9 +4,11 @@ from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponseBase, JsonResponse
 
-from widedusk.core.kit.exchange import MOST_BYTES
+from widedusk.core.files import MOST_BYTES
+from widedusk.core.frames.read import MOST_PICTURE_BYTES
 
-MOST_BODY = MOST_BYTES + 50_000  # the largest file with what a form wraps around it
+WRAPPING = 50_000  # what a form puts around a file
+PICTURES = "/api/pictures"  # where one picture at a time comes in
 
 
 def bounded_body(get_response: Callable[[HttpRequest], HttpResponseBase]) -> Callable[[HttpRequest], HttpResponseBase]:
@@ -14,8 +16,9 @@ def bounded_body(get_response: Callable[[HttpRequest], HttpResponseBase]) -> Cal
 
     def answer(request: HttpRequest) -> HttpResponseBase:
         stated = str(request.META.get("CONTENT_LENGTH") or "0")
-        if stated.isdecimal() and int(stated) > MOST_BODY:
-            told = f"{int(stated):,} bytes are too many; a file may have {MOST_BYTES:,}."
+        most = MOST_PICTURE_BYTES if request.path == PICTURES else MOST_BYTES
+        if stated.isdecimal() and int(stated) > most + WRAPPING:
+            told = f"{int(stated):,} bytes are too many; a file may have {most:,}."
             return JsonResponse({"faults": [{"field": "file", "value": int(stated), "message": told}]}, status=413)
         return get_response(request)
 

@@ -19,6 +19,7 @@ class ChoicesShape(Schema):
     min_altitude_deg: Number = 25.0
     moon_limit_mag: Number = 0.5
     pole: Literal["refracted", "true"] = "refracted"
+    recheck_school: Literal["thirty frames", "each target", "never"] = "thirty frames"
     setup_time: Annotated[str, Field(max_length=5)] | None = None
     alignment_arcmin: Number = 5.0
     elongation_limit: Number = 1.3
@@ -29,11 +30,24 @@ class ChoicesShape(Schema):
     sub_school: Literal["best", "sky", "tracks", "fixed"] = "best"
     fixed_sub_s: Number | None = None
     iso: int | None = None
+    tracking: Literal["tracked", "guided in RA", "guided", "untracked"] = "tracked"
+    untracked_school: Literal["pixel", "detailed", "500"] = "pixel"
+    guide_rms_arcsec: Number = 1.5
+    wind_level: Literal["none", "light", "fresh", "strong"] = "none"
+    filter_name: Annotated[str, Field(max_length=120)] | None = None
+    star_mag: Number = 8.0
+    goal_snr: Number = 10.0
+    most_hours: Number | None = None
     gap_s: Number = 2.0
+    mirror_s: Number = 0.0
+    noise_reduction: Literal["off", "on"] = "off"
     delay_s: Number = 10.0
     convention: Literal["gap", "start to start"] = "gap"
     card_gb: Number = 64.0
+    dark_school: Literal["matched", "dither"] = "matched"
     darks: int = 20
+    flats: int = 20
+    bias: int = 20
     aperture_school: Literal["corners", "wide", "ring"] = "corners"
     support_school: Literal["bracket from 100", "ball head to 200"] = "bracket from 100"
     dec_school: Literal["note", "balance"] = "note"
@@ -43,7 +57,7 @@ class ChoicesShape(Schema):
     air_evening_c: Number | None = None
     air_low_c: Number | None = None
     humidity_percent: Number | None = None
-    wind_m_s: Number = 0.0
+    wind_m_s: Number | None = None
 
     def core(self) -> Choices:
         """The checked choices. Raises InvalidInput."""

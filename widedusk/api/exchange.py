@@ -6,24 +6,13 @@ from django.http import HttpRequest
 from ninja import File, Router, Schema, UploadedFile
 
 from widedusk.api.failures import FailureOut
+from widedusk.api.files import Added, FileOut, content_of
 from widedusk.api.schemas import user_of
-from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.kit.exchange import MOST_BYTES, kit_json, parts_csv, read_file, rigs_csv
+from widedusk.core.kit.exchange import kit_json, parts_csv, read_file, rigs_csv
 from widedusk.records.kit.exchange import own_parts, take_in
 from widedusk.records.kit.services import assembly_of, rigs_of
 
 router = Router(tags=["exchange"])
-
-
-class FileOut(Schema):
-    name: str
-    media: str
-    text: str
-
-
-class Added(Schema):
-    id: int
-    name: str
 
 
 class TakenOut(Schema):
@@ -50,9 +39,7 @@ def export(request: HttpRequest, what: Literal["kit.json", "parts.csv", "rigs.cs
 def take(request: HttpRequest, file: File[UploadedFile]) -> TakenOut:
     """Add what a file holds. What is there already is not touched."""
     user = user_of(request)
-    if (file.size or 0) > MOST_BYTES:
-        raise InvalidInput([Fault("file", file.name, f"The file has {file.size:,} bytes; give at most {MOST_BYTES:,}.")])
-    found = take_in(user, read_file(file.read(), own_parts(user)))
+    found = take_in(user, read_file(content_of(file), own_parts(user)))
     return TakenOut(
         parts=[Added(id=row.pk, name=row.name) for row in found.parts],
         rigs=[Added(id=row.pk, name=row.name) for row in found.rigs],

@@ -5,23 +5,29 @@ from zoneinfo import available_timezones
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema, Status
+from ninja import File, Router, Schema, Status, UploadedFile
 from ninja.pagination import paginate
 from pydantic import Field
 
 from widedusk.api.failures import FailureOut
+from widedusk.api.files import Added, AddedOut, FileOut, content_of
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.grounds.compass import compass_verdict
 from widedusk.core.grounds.coordinates import read_coordinates
+from widedusk.core.grounds.horizon_file import MOST_POINTS, read_horizon, write_horizon
+from widedusk.core.grounds.place import MOST_NOTE, MOST_SPOTS, PlaceInput, SpotInput
+from widedusk.core.grounds.places_file import Format as PlacesFormat
+from widedusk.core.grounds.places_file import read_places, write_places
 from widedusk.core.grounds.sky_scale import faintest_star as faintest_of
 from widedusk.core.grounds.sky_scale import sky_of_class, sky_of_faintest_star
 from widedusk.core.grounds.zone import time_zone_at
+from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import now
 from widedusk.records.grounds.models import Place, Spot
-from widedusk.records.grounds.services import PlaceInput, SpotInput, keep_place, places_of
+from widedusk.records.grounds.services import keep_horizon, keep_place, place_input, places_of, spot_of, spots_of, take_places
 from widedusk.records.owned import OwnedQuerySet
 
 router = Router(tags=["places"])
@@ -35,7 +41,7 @@ class PointShape(Schema):
 class SpotIn(Schema):
     id: int | None = None
     name: Text
-    horizon: Annotated[list[PointShape], Field(max_length=720)] = Field(default_factory=list)
+    horizon: Annotated[list[PointShape], Field(max_length=MOST_POINTS)] = Field(default_factory=list)
 
 
 class SpotOut(Schema):
@@ -55,7 +61,9 @@ class PlaceIn(Schema):
     height_m: Number = 0.0
     time_zone: Annotated[str, Field(max_length=64)]
     sky_mag: Number
-    spots: Annotated[list[SpotIn], Field(max_length=30)]
+    access: Annotated[str, Field(max_length=MOST_NOTE)] = ""
+    caution: Annotated[str, Field(max_length=MOST_NOTE)] = ""
+    spots: Annotated[list[SpotIn], Field(max_length=MOST_SPOTS)]
 
 
 class PlaceOut(Schema):
@@ -66,6 +74,8 @@ class PlaceOut(Schema):
     height_m: float
     time_zone: str
     sky_mag: float
+    access: str
+    caution: str
     spots: list[SpotOut]
 
 
@@ -144,6 +154,49 @@ def change_place(request: HttpRequest, record_id: int, data: PlaceIn) -> Place:
     """Change a place and its spots."""
     row = get_object_or_404(places_of(user_of(request)), pk=record_id)
     return keep_place(user_of(request), _given(data), row)
+
+
+class HorizonIn(Schema):
+    horizon: Annotated[list[PointShape], Field(max_length=MOST_POINTS)]
+
+
+def _own_spot(request: HttpRequest, record_id: int) -> Spot:
+    return get_object_or_404(spots_of(user_of(request)), pk=record_id)
+
+
+@router.put("/spots/{int:record_id}/horizon", response={200: SpotOut, 422: FailureOut, 404: FailureOut})
+def change_horizon(request: HttpRequest, record_id: int, data: HorizonIn) -> Spot:
+    """Keep a spot's silhouette, as drawn or typed."""
+    profile = HorizonProfile(tuple((point.azimuth_deg, point.altitude_deg) for point in data.horizon))
+    return keep_horizon(_own_spot(request, record_id), profile)
+
+
+@router.get("/spots/{int:record_id}/horizon.csv", response={200: FileOut, 404: FailureOut})
+def horizon_file(request: HttpRequest, record_id: int) -> FileOut:
+    """A spot's silhouette as a table."""
+    row = _own_spot(request, record_id)
+    return FileOut(name="horizon.csv", media="text/csv", text=write_horizon(spot_of(row).horizon))
+
+
+@router.post("/spots/{int:record_id}/horizon.csv", response={200: SpotOut, 422: FailureOut, 404: FailureOut})
+def take_horizon(request: HttpRequest, record_id: int, file: File[UploadedFile]) -> Spot:
+    """A spot's silhouette out of a table of azimuth and altitude."""
+    return keep_horizon(_own_spot(request, record_id), read_horizon(content_of(file)))
+
+
+@router.get("/file/{form}", response={200: FileOut, 422: FailureOut})
+def places_file(request: HttpRequest, form: PlacesFormat) -> FileOut:
+    """All your places as GPX waypoints or GeoJSON."""
+    given = [place_input(row) for row in places_of(user_of(request))]
+    media = "application/gpx+xml" if form == "gpx" else "application/geo+json"
+    return FileOut(name=f"places.{form}", media=media, text=write_places(given, form))
+
+
+@router.post("/file", response={200: AddedOut, 422: FailureOut})
+def take_places_file(request: HttpRequest, file: File[UploadedFile]) -> AddedOut:
+    """Add the places of a GPX or GeoJSON file. What is there already is not touched."""
+    added, there = take_places(user_of(request), read_places(content_of(file)))
+    return AddedOut(added=[Added(id=row.pk, name=row.name) for row in added], there=there)
 
 
 add_removal(router, "place", Place, places_of, PlaceOut)

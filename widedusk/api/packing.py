@@ -10,27 +10,28 @@ from pydantic import Field
 
 from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
+from widedusk.api.nights import own_spot
 from widedusk.api.schemas import user_of
+from widedusk.api.weather import choices_with_weather
 from widedusk.core.bench.packing import Packing, key_of, packing
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.records.grounds.models import Spot
-from widedusk.records.grounds.services import spots_of
 from widedusk.records.habits.services import habits_of, units_of
 from widedusk.records.kit.models import Part, Rig
 from widedusk.records.kit.services import assembly_of, part_of, rigs_of
-from widedusk.records.trips.models import Trip
-from widedusk.records.trips.services import MOST_ITEMS, forgotten_before, keep_trip, trip_of
+from widedusk.records.trips.models import Outing as OutingRow
+from widedusk.records.trips.services import MOST_ITEMS, forgotten_before, keep_packing, outing_of
 
 router = Router(tags=["packing"])
 Key = Annotated[str, Field(max_length=140)]
 
 
-class Outing(Schema):
+class SpotNight(Schema):
     spot: int
     night: date
 
 
-class PackingQuery(ChoicesShape, Outing):
+class PackingQuery(ChoicesShape, SpotNight):
     rigs: Annotated[list[int], Field(max_length=6)] = Field(default_factory=list)
 
 
@@ -38,20 +39,13 @@ class PackingOut(Schema):
     packing: Packing
     rigs: list[int]
     ticked: list[str]
-    forgotten: list[str]  # on this trip, keys
+    forgotten: list[str]  # on this outing, keys
 
 
-class PackingIn(Outing):
+class PackingIn(SpotNight):
     rigs: Annotated[list[int], Field(max_length=6)]
     ticked: Annotated[list[Key], Field(max_length=MOST_ITEMS)]
     forgotten: Annotated[list[Key], Field(max_length=MOST_ITEMS)]  # names as they stand on the list
-
-
-def _spot(user: AbstractBaseUser, number: int) -> Spot:
-    found = spots_of(user).filter(pk=number).first()
-    if found is None:
-        raise InvalidInput([Fault("spot", number, f"You have no spot number {number}; choose one from the list.")])
-    return found
 
 
 def _rigs(user: AbstractBaseUser, numbers: list[int]) -> list[Rig]:
@@ -62,28 +56,27 @@ def _rigs(user: AbstractBaseUser, numbers: list[int]) -> list[Rig]:
     return [found[number] for number in dict.fromkeys(numbers)]
 
 
-def _answer(user: AbstractBaseUser, asked: PackingQuery, spot: Spot, trip: Trip | None, rigs: list[Rig]) -> PackingOut:
-    names, times = forgotten_before(user, trip)
+def _answer(user: AbstractBaseUser, asked: PackingQuery, spot: Spot, outing: OutingRow | None, rigs: list[Rig]) -> PackingOut:
+    names, times = forgotten_before(user, outing)
     own = [part_of(row) for row in Part.objects.of(user).filter(archived_at=None)]
-    found = packing(
-        [assembly_of(rig) for rig in rigs], own, asked.core(), names, times, habits_of(user).carry_limit_g, units_of(user)
-    )
+    choices, _, _ = choices_with_weather(asked.core(), spot, asked.night)
+    found = packing([assembly_of(rig) for rig in rigs], own, choices, names, times, habits_of(user).carry_limit_g, units_of(user))
     return PackingOut(
         packing=found,
         rigs=[rig.pk for rig in rigs],
-        ticked=trip.ticked if trip else [],
-        forgotten=sorted(trip.forgotten) if trip else [],
+        ticked=outing.ticked if outing else [],
+        forgotten=sorted(outing.forgotten) if outing else [],
     )
 
 
 @router.get("", response={200: PackingOut, 422: FailureOut})
 def packing_list(request: HttpRequest, asked: Query[PackingQuery]) -> PackingOut:
-    """What to pack for these rigs, that spot and that night; the ticks set before. Without rigs, those of the trip."""
+    """What to pack for these rigs, that spot and that night; the ticks set before. Without rigs, those of the outing."""
     user = user_of(request)
-    spot = _spot(user, asked.spot)
-    trip = trip_of(user, spot, asked.night)
-    numbers = asked.rigs or ([rig.pk for rig in trip.rigs.all() if rig.deleted_at is None] if trip else [])
-    return _answer(user, asked, spot, trip, _rigs(user, numbers))
+    spot = own_spot(user, asked.spot)
+    outing = outing_of(user, spot, asked.night)
+    numbers = asked.rigs or ([rig.pk for rig in outing.rigs.all() if rig.deleted_at is None] if outing else [])
+    return _answer(user, asked, spot, outing, _rigs(user, numbers))
 
 
 class Kept(Schema):
@@ -93,10 +86,10 @@ class Kept(Schema):
 
 
 @router.put("", response={200: Kept, 422: FailureOut})
-def keep_packing(request: HttpRequest, data: PackingIn) -> Kept:
-    """Keep ticks, and what was found missing out there; that is asked for on every trip after."""
+def store_packing(request: HttpRequest, data: PackingIn) -> Kept:
+    """Keep ticks, and what was found missing out there; that is asked for on every outing after."""
     user = user_of(request)
     rigs = _rigs(user, data.rigs)
     memories = {key_of(name): name for name in data.forgotten}
-    trip = keep_trip(user, _spot(user, data.spot), data.night, rigs, data.ticked, memories)
-    return Kept(ticked=trip.ticked, forgotten=sorted(trip.forgotten), rigs=[rig.pk for rig in rigs])
+    outing = keep_packing(user, own_spot(user, data.spot), data.night, rigs, data.ticked, memories)
+    return Kept(ticked=outing.ticked, forgotten=sorted(outing.forgotten), rigs=[rig.pk for rig in rigs])

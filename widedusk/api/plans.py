@@ -14,7 +14,7 @@ from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Text, user_of
 from widedusk.core.night.tonight import tonight
 from widedusk.records.grounds.services import spot_of
-from widedusk.records.kit.services import rig_of
+from widedusk.records.kit.services import rig_for
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.plans.models import Plan
 from widedusk.records.plans.services import choices_of, keep_plan, parts_of_a_plan, plans_of
@@ -74,7 +74,7 @@ def _keep(request: HttpRequest, data: PlanIn, row: Plan | None = None) -> Plan:
     records = parts_of_a_plan(user_of(request), data.rig, data.spot, data.target)
     choices = data.choices.core()
     rig, spot, target = records
-    tonight(rig_of(rig), spot_of(spot), data.night, target_of(target), choices)
+    tonight(rig_for(user_of(request), rig, choices), spot_of(spot), data.night, target_of(target), choices)
     return keep_plan(user_of(request), data.name, records, data.night, choices, row)
 
 

@@ -4,21 +4,30 @@ import argparse
 import os
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
-from widedusk.command import checks, install, postgres, server
-from widedusk.command.basics import VENV, Failure, say, secret
+from widedusk.command import checks, install, postgres, server, standins, worker
+from widedusk.command.basics import VAR, VENV, Failure, say, secret
 
 HERE = Path(os.environ.get("WIDE_DUSK_CALLED_FROM", "."))  # a file is named from where the person stands
 
 
-def _ready(*locks: str, browser: bool = False) -> dict[str, str]:
-    """Install, build, start the database; return what Django's settings need."""
+def _ready(*locks: str, browser: bool = False, waits: list[Callable[[], None]] | None = None) -> dict[str, str]:
+    """Install, build, start the database; return what Django's settings need.
+
+    What still runs beside it is waited for here, or left in `waits` for the caller.
+    """
     install.debian_packages(browser=browser)
     install.python_environment(*locks)
+    patterns = install.star_patterns()
     install.node_modules()
     install.front_end()
     postgres.start()
+    if waits is None:
+        patterns()
+    else:
+        waits.append(patterns)
     return postgres.settings_env()
 
 
@@ -26,10 +35,13 @@ def demo(_: argparse.Namespace) -> int:
     """set everything up, load the demo and serve it"""
     started = time.monotonic()
     say("Wide Dusk, demo")
-    env = {**_ready("run"), "WIDE_DUSK_DEMO": "1"}
+    env = {**_ready("run"), "WIDE_DUSK_DEMO": "1", "WIDE_DUSK_PICTURE_FOLDER": str(VAR / "demo-pictures")}
+    env |= standins.start()
     server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
     say("  " + server.manage(env, "load_demo", why="Loading the demo").strip())
+    say("  " + server.manage(env, "take_demo_pictures", why="Taking the demo's pictures").strip())
     address = server.serve(env, "demo")
+    worker.start(env)
     say(
         f"Open {address} and sign in as demo with the password {secret('demo')[:12]} (the page offers it). "
         f"Ready in {time.monotonic() - started:.0f} s; stop with ./wide-dusk stop."
@@ -40,12 +52,17 @@ def demo(_: argparse.Namespace) -> int:
 def start(_: argparse.Namespace) -> int:
     """set everything up and serve, without demo data"""
     say("Wide Dusk")
-    say(f"Open {server.serve(_ready('run'), 'start')}; stop with ./wide-dusk stop.")
+    env = _ready("run")
+    address = server.serve(env, "start")
+    worker.start(env)
+    say(f"Open {address}; stop with ./wide-dusk stop.")
     return 0
 
 
 def stop(_: argparse.Namespace) -> int:
     """stop the server and the database"""
+    standins.stop()
+    worker.stop()
     web, database = server.stop(), postgres.stop() if (install.PG_BIN / "pg_ctl").exists() else False
     say("Stopped." if web or database else "Nothing was running.")
     return 0
@@ -55,9 +72,10 @@ def test(asked: argparse.Namespace) -> int:
     """install what is missing and run every check"""
     say("Wide Dusk, checks")
     was_running = (install.PG_BIN / "pg_ctl").exists() and postgres.is_running()
-    env = _ready("run", "test", browser=True)
+    waits: list[Callable[[], None]] = []
+    env = _ready("run", "test", browser=True, waits=waits)
     try:
-        return checks.run_checks(env, asked.words)
+        return checks.run_checks(env, asked.words, waits)
     finally:
         if not was_running:
             postgres.stop()
@@ -87,6 +105,7 @@ def backup(asked: argparse.Namespace) -> int:
 def restore(asked: argparse.Namespace) -> int:
     """bring the database back from a file"""
     env = _ready("run")
+    worker.stop()
     served = server.stop()
     postgres.restore(HERE / asked.file, overwrite=asked.overwrite)
     server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")

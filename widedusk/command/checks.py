@@ -4,7 +4,7 @@ import difflib
 import os
 import subprocess
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 
 from widedusk.command.basics import FRONTEND, ROOT, VAR, VENV, Failure, run, say
@@ -38,8 +38,11 @@ def _schema_is_fresh(env: Mapping[str, str]) -> None:
         raise Failure(f"{SCHEMA.relative_to(ROOT)} is stale; run ./wide-dusk schema and commit it.\n{changes}")
 
 
-def run_checks(env: Mapping[str, str], pytest_words: list[str]) -> int:
-    """Run all checks and return the exit code. With words for pytest, only pytest runs, with those words."""
+def run_checks(env: Mapping[str, str], pytest_words: list[str], waits: Iterable[Callable[[], None]] = ()) -> int:
+    """Run all checks and return the exit code. With words for pytest, only pytest runs, with those words.
+
+    waits: for what still runs beside, before the tests that need it.
+    """
 
     def tool(*words: str) -> Callable[[], object]:
         return lambda: run([VENV / "bin" / words[0], *words[1:]], env=env, why=words[0])
@@ -71,6 +74,8 @@ def run_checks(env: Mapping[str, str], pytest_words: list[str]) -> int:
         except Failure as failure:
             failed.append(name)
             say(f"  FAIL  {name}\n{failure}")
+    for wait in waits:
+        wait()
     prepare(env)
     code = subprocess.run(
         [str(VENV / "bin" / "python"), "-m", "pytest", *(pytest_words or ["tests"])],

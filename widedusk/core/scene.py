@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime, tzinfo
+from typing import Literal
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import numpy as np
@@ -59,6 +60,29 @@ class Spot:
         return Quantity(name, text=self.clock(mjd), moment=datetime_from_mjd(mjd), working=working)
 
 
+Light = Literal["lines", "continuum", "both"]
+KINDS = (
+    "galaxy",
+    "galaxy group",
+    "open cluster",
+    "globular cluster",
+    "cluster with nebula",
+    "emission nebula",
+    "reflection nebula",
+    "planetary nebula",
+    "supernova remnant",
+    "nebula",
+    "dark cloud",
+    "star cloud",
+    "Milky Way field",
+    "constellation",
+    "star",
+    "other",
+)
+LIGHTS: tuple[Light, ...] = ("lines", "continuum", "both")
+MOST_EXTENT_DEG = 120.0
+
+
 @dataclass(frozen=True)
 class Target:
     """ICRS place at J2000.0; extent along the long side; surface brightness of what one wants to see."""
@@ -68,12 +92,29 @@ class Target:
     dec_deg: float
     extent_deg: float
     surface_mag: float
+    width_deg: float | None = None  # short side; none: as wide as long
+    angle_deg: float = 0.0  # position angle of the long side, north through east
+    kind: str = "other"
+    light: Light = "both"  # shines in spectral lines, in continuum, or in both
+    numbers: str = ""  # other names and numbers, parted by semicolons
+    constellation: str = ""  # abbreviation of the IAU
 
     def __post_init__(self) -> None:
         checks = Checks()
         checks.named("name", self.name)
         checks.within("ra_deg", self.ra_deg, 0, 360, "°")
         checks.within("dec_deg", self.dec_deg, -90, 90, "°")
-        checks.within("extent_deg", self.extent_deg, 0, 120, "°")
+        checks.within("extent_deg", self.extent_deg, 0, MOST_EXTENT_DEG, "°")
         checks.within("surface_mag", self.surface_mag, 10, 30, "mag/arcsec²")
+        checks.within("angle_deg", self.angle_deg, 0, 180, "°")
+        if self.width_deg is not None:
+            checks.within("width_deg", self.width_deg, 0, MOST_EXTENT_DEG, "°")
+            if self.width_deg > self.extent_deg:
+                checks.fault(
+                    "width_deg", self.width_deg, f"The short side may not be longer than the long one, {self.extent_deg:g}°."
+                )
+        if self.kind not in KINDS:
+            checks.fault("kind", self.kind, f"“{self.kind}” is not known; choose one of {', '.join(KINDS)}.")
+        if self.light not in LIGHTS:
+            checks.fault("light", self.light, f"“{self.light}” is not known; choose lines, continuum or both.")
         checks.done()

@@ -13,6 +13,11 @@ def now() -> datetime:
     return datetime.now(UTC)
 
 
+def true_now() -> datetime:
+    """The present instant even where the clock is frozen: for how long ago something happened."""
+    return datetime.now(UTC)
+
+
 def current_evening(longitude_deg: float) -> date:
     """Date of the evening whose night is under way or next, by mean solar time: it changes at noon."""
     return (now() + timedelta(hours=longitude_deg / 15.0 - 12.0)).date()

@@ -33,6 +33,8 @@ class Owned(models.Model):
     updated_at = models.DateTimeField(auto_now=True)
     deleted_at = models.DateTimeField(null=True, blank=True, default=None)
 
+    ONE_OF_A_NAME: ClassVar[bool] = True  # false where a name is no more than a label, such as a camera's file name
+
     class Meta:
         abstract = True
         ordering: ClassVar[tuple[str, ...]] = ("name", "id")
@@ -45,6 +47,8 @@ class Owned(models.Model):
 
     def refuse_a_second_of_its_name(self) -> None:
         """Raise InvalidInput when this person already has another record of this name."""
+        if not self.ONE_OF_A_NAME:
+            return
         others = type(self)._default_manager.filter(owner_id=self.owner_id, name=self.name, deleted_at=None).exclude(pk=self.pk)
         if others.exists():
             raise InvalidInput([Fault("name", self.name, f"You already have “{self.name}”; give this one another name.")])

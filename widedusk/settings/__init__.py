@@ -27,6 +27,10 @@ ALLOWED_HOSTS = os.environ.get("WIDE_DUSK_HOSTS", "127.0.0.1,localhost").split("
 # Product
 WIDE_DUSK_DEMO = _on("WIDE_DUSK_DEMO")  # offer the demo account on the sign-in page
 WIDE_DUSK_DEMO_PASSWORD = os.environ.get("WIDE_DUSK_DEMO_PASSWORD", "")
+WIDE_DUSK_FORECAST_URL = os.environ.get("WIDE_DUSK_FORECAST_URL", "")  # of an hourly forecast service; none: no forecast
+WIDE_DUSK_PATTERNS = os.environ.get("WIDE_DUSK_PATTERNS", str(ROOT / "var" / "solver" / "patterns.bin"))  # made at set-up
+WIDE_DUSK_PICTURES = os.environ.get("WIDE_DUSK_PICTURES", str(ROOT / "var" / "pictures"))  # uploads, until they are measured
+WIDE_DUSK_PICTURE_FOLDER = os.environ.get("WIDE_DUSK_PICTURE_FOLDER", "")  # pictures may be chosen from below this; none: no folder
 WIDE_DUSK_NOW = os.environ.get("WIDE_DUSK_NOW", "")  # ISO instant that freezes the clock, for tests and pictures
 
 INSTALLED_APPS = [
@@ -43,6 +47,10 @@ INSTALLED_APPS = [
     "widedusk.records.plans",
     "widedusk.records.habits",
     "widedusk.records.trips",
+    "widedusk.records.weather",
+    "widedusk.records.sessions",
+    "widedusk.records.pole",
+    "procrastinate.contrib.django",
     "demo",
 ]
 MIDDLEWARE = [
@@ -124,6 +132,16 @@ CONTENT_SECURITY_POLICY = {
     }
 }
 DATA_UPLOAD_MAX_MEMORY_SIZE = 256 * 1024
+
+# Long work: a queue in the same database
+PROCRASTINATE_IMPORT_PATHS = ["widedusk.jobs.queue"]
+PROCRASTINATE_WORKER_DEFAULTS = {
+    "queues": ["pictures"],
+    "concurrency": 1,
+    "delete_jobs": "successful",
+    "update_heartbeat_interval": 4.0,
+    "stalled_worker_timeout": 20.0,
+}
 
 STATIC_URL = "/static/"
 STATIC_ROOT = ROOT / "var" / "static"

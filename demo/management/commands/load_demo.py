@@ -1,11 +1,13 @@
 """Load the demo's account and records once."""
 
+from datetime import time
+
 from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
-from demo.scenario import HERON, PARTS, PLACES, PLAN_CHOICES, PLAN_NAME, SPARROW, TARGETS
+from demo.scenario import HERON, PARTS, PLACES, PLAN_CHOICES, PLAN_NAME, SPARROW, TARGETS, TRIP_NAME
 from widedusk.core.sky.moon import darkest_evening
 from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.records.clock import now
@@ -13,6 +15,7 @@ from widedusk.records.grounds.services import keep_place, spot_of
 from widedusk.records.kit.services import keep_part, keep_rig
 from widedusk.records.plans.services import keep_plan
 from widedusk.records.targets.services import keep_target
+from widedusk.records.trips.services import TripInput, keep_chosen, keep_trip
 
 
 class Command(BaseCommand):
@@ -32,5 +35,10 @@ class Command(BaseCommand):
         targets = [keep_target(owner, target) for target in TARGETS]
         spot = places[0].spots.all()[0]
         evening = darkest_evening(mjd_from_datetime(now()), spot_of(spot).observer.longitude_rad)
+        keep_chosen(owner, spot, evening, [targets[2].pk, targets[1].pk, targets[0].pk])
+        stops = [spot.pk] * 3
+        keep_trip(
+            owner, TripInput(TRIP_NAME, evening, stops, [rig.pk for rig in rigs], [one.pk for one in targets[:3]], time(7), 4.5)
+        )
         keep_plan(owner, PLAN_NAME, (rigs[1], spot, targets[1]), evening, PLAN_CHOICES)
         self.stdout.write("loaded the demo")

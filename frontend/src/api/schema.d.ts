@@ -4,6 +4,94 @@
  */
 
 export interface paths {
+    "/api/alignments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Alignments
+         * @description Every alignment, the latest first; of one rig, spot or night where given.
+         */
+        get: operations["widedusk_api_alignments_alignments"];
+        put?: never;
+        /**
+         * Note Alignment
+         * @description Write down an alignment whose error was not measured: it stands as what the method is known to leave.
+         */
+        post: operations["widedusk_api_alignments_note_alignment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/alignments/turn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Learn
+         * @description Degrees a turn of a screw, out of two alignments around a known turn; kept with the tracker.
+         */
+        post: operations["widedusk_api_alignments_learn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/alignments/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Note Touched
+         * @description Note what was touched before an alignment.
+         */
+        put: operations["widedusk_api_alignments_note_touched"];
+        post?: never;
+        /**
+         * Delete a alignment
+         * @description It can be brought back.
+         */
+        delete: operations["delete_alignment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/alignments/{record_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a alignment back
+         * @description Undo a deletion.
+         */
+        post: operations["restore_alignment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -84,6 +172,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exposure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Work Out
+         * @description The sub window, what each alternative costs, how many frames, the card and the framing ladder.
+         */
+        get: operations["widedusk_api_exposure_work_out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/camera": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Camera
+         * @description Write what was measured of a camera into its table.
+         */
+        post: operations["widedusk_api_exposure_keep_camera"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/learn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Learn
+         * @description Write a measured sky into the place and a measured width into the rig.
+         */
+        post: operations["widedusk_api_exposure_learn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/test-picture/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Test Picture
+         * @description A measured test picture against what is planned, and what to reckon with from now on.
+         */
+        get: operations["widedusk_api_exposure_test_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/habits": {
         parameters: {
             query?: never;
@@ -144,6 +312,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cues
+         * @description The night's cues as a calendar file.
+         */
+        get: operations["widedusk_api_nights_cues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/fortnight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Coming Fortnight
+         * @description Darkness and Moon of fourteen nights.
+         */
+        get: operations["widedusk_api_nights_coming_fortnight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/lanes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Night Lanes
+         * @description Each target of the night as one lane.
+         */
+        get: operations["widedusk_api_nights_night_lanes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/panorama": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Turn Round
+         * @description What one sees turning round at a spot: silhouette, paths, Sun, Moon, pole.
+         */
+        get: operations["widedusk_api_nights_turn_round"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Spots Side By Side
+         * @description The spots of one place, and what each leaves to each target of the night.
+         */
+        get: operations["widedusk_api_nights_spots_side_by_side"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/suits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Suits
+         * @description The catalogue ranked for this rig, spot and night, a page at a time.
+         */
+        get: operations["widedusk_api_nights_what_suits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Targets
+         * @description Keep which targets this night at this spot is for, in order.
+         */
+        put: operations["widedusk_api_nights_choose_targets"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Year
+         * @description Usable time of one target at one spot, night by night for a year.
+         */
+        get: operations["widedusk_api_nights_year"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packing": {
         parameters: {
             query?: never;
@@ -153,14 +481,14 @@ export interface paths {
         };
         /**
          * Packing List
-         * @description What to pack for these rigs, that spot and that night; the ticks set before. Without rigs, those of the trip.
+         * @description What to pack for these rigs, that spot and that night; the ticks set before. Without rigs, those of the outing.
          */
         get: operations["widedusk_api_packing_packing_list"];
         /**
-         * Keep Packing
-         * @description Keep ticks, and what was found missing out there; that is asked for on every trip after.
+         * Store Packing
+         * @description Keep ticks, and what was found missing out there; that is asked for on every outing after.
          */
-        put: operations["widedusk_api_packing_keep_packing"];
+        put: operations["widedusk_api_packing_store_packing"];
         post?: never;
         delete?: never;
         options?: never;
@@ -276,6 +604,218 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pictures
+         * @description The last hundred pictures, the latest first.
+         */
+        get: operations["widedusk_api_pictures_pictures"];
+        put?: never;
+        /**
+         * Bring
+         * @description Bring one picture off the card and read its header.
+         */
+        post: operations["widedusk_api_pictures_bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Folder
+         * @description Pictures in the folder of this machine from which one may choose; none where no folder is set.
+         */
+        get: operations["widedusk_api_pictures_folder"];
+        put?: never;
+        /**
+         * Choose
+         * @description Take pictures from that folder; they stay where they are.
+         */
+        post: operations["widedusk_api_pictures_choose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/measurements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Measurements
+         * @description The last twenty measurements, the latest first; of one rig, spot, night or kind of question where given.
+         */
+        get: operations["widedusk_api_pictures_measurements"];
+        put?: never;
+        /**
+         * Measure
+         * @description Begin to measure pictures; the work is done by the worker and asked after by its number.
+         */
+        post: operations["widedusk_api_pictures_measure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/measurements/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Measurement
+         * @description How far it is, or what came out.
+         */
+        get: operations["widedusk_api_pictures_measurement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/measurements/{record_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Again
+         * @description Begin it anew from its pictures, after it failed, was cancelled, or its worker fell silent.
+         */
+        post: operations["widedusk_api_pictures_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/measurements/{record_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description Stop it: at once while it waits, else at the worker's next step.
+         */
+        post: operations["widedusk_api_pictures_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete a picture
+         * @description It can be brought back.
+         */
+        delete: operations["delete_picture"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{record_id}/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forget File
+         * @description Delete the file of an upload; what was measured stays.
+         */
+        post: operations["widedusk_api_pictures_forget_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{record_id}/preview.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview
+         * @description A small stretched view of a measured picture.
+         */
+        get: operations["widedusk_api_pictures_preview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{record_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a picture back
+         * @description Undo a deletion.
+         */
+        post: operations["restore_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places": {
         parameters: {
             query?: never;
@@ -294,6 +834,46 @@ export interface paths {
          * @description Note a place.
          */
         post: operations["widedusk_api_grounds_add_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Places File
+         * @description Add the places of a GPX or GeoJSON file. What is there already is not touched.
+         */
+        post: operations["widedusk_api_grounds_take_places_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/file/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Places File
+         * @description All your places as GPX waypoints or GeoJSON.
+         */
+        get: operations["widedusk_api_grounds_places_file"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -334,6 +914,50 @@ export interface paths {
         get: operations["widedusk_api_grounds_read_sky"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/spots/{record_id}/horizon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Horizon
+         * @description Keep a spot's silhouette, as drawn or typed.
+         */
+        put: operations["widedusk_api_grounds_change_horizon"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/spots/{record_id}/horizon.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Horizon File
+         * @description A spot's silhouette as a table.
+         */
+        get: operations["widedusk_api_grounds_horizon_file"];
+        put?: never;
+        /**
+         * Take Horizon
+         * @description A spot's silhouette out of a table of azimuth and altitude.
+         */
+        post: operations["widedusk_api_grounds_take_horizon"];
         delete?: never;
         options?: never;
         head?: never;
@@ -476,6 +1100,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pole/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drift
+         * @description Where to watch stars; and, once two are noted, the axis error they tell.
+         */
+        post: operations["widedusk_api_pole_drift"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pole/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Keeping
+         * @description Whether the last alignment serves, and when to look again.
+         */
+        get: operations["widedusk_api_pole_keeping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pole/need": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How Good
+         * @description The tolerance, the ways of aligning that reach it, and what an error does at this target.
+         */
+        get: operations["widedusk_api_pole_how_good"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pole/rough": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rough
+         * @description Everything for the alignment by day: bearings, scale, Sun, Moon and shadow, the cross-check, and how far it serves.
+         */
+        get: operations["widedusk_api_pole_rough"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pole/scope": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Polar Scope
+         * @description What the eye should see in the polar scope, now or at a moment, and for the hours after it.
+         */
+        get: operations["widedusk_api_pole_polar_scope"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs": {
         parameters: {
             query?: never;
@@ -592,6 +1316,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sessions
+         * @description Your nights, of one target where it is given, the earliest first.
+         */
+        get: operations["widedusk_api_sessions_sessions"];
+        put?: never;
+        /**
+         * Add Session
+         * @description Note the kept frames of a night.
+         */
+        post: operations["widedusk_api_sessions_add_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Session
+         * @description Change a night.
+         */
+        put: operations["widedusk_api_sessions_change_session"];
+        post?: never;
+        /**
+         * Delete a session
+         * @description It can be brought back.
+         */
+        delete: operations["delete_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{record_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a session back
+         * @description Undo a deletion.
+         */
+        post: operations["restore_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/targets": {
         parameters: {
             query?: never;
@@ -610,6 +1402,90 @@ export interface paths {
          * @description Note a target.
          */
         post: operations["widedusk_api_targets_add_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search
+         * @description Find objects by name, number or nickname, the nearest match first.
+         */
+        get: operations["widedusk_api_targets_search"];
+        put?: never;
+        /**
+         * Take From Catalogue
+         * @description Make an entry of the catalogue one of your targets; one you have already is given back.
+         */
+        post: operations["widedusk_api_targets_take_from_catalogue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Targets File
+         * @description Add the targets of a CSV, ECSV or VOTable file. What is there already is not touched.
+         */
+        post: operations["widedusk_api_targets_take_targets_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/file/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Targets File
+         * @description Your targets as CSV, ECSV or VOTable.
+         */
+        get: operations["widedusk_api_targets_targets_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description Every kind of target.
+         */
+        get: operations["widedusk_api_targets_kinds"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -700,6 +1576,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trips
+         * @description Your trips, the latest first.
+         */
+        get: operations["widedusk_api_trips_trips"];
+        put?: never;
+        /**
+         * Add Trip
+         * @description Plan a run of nights.
+         */
+        post: operations["widedusk_api_trips_add_trip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trips/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Trip
+         * @description Change a trip.
+         */
+        put: operations["widedusk_api_trips_change_trip"];
+        post?: never;
+        /**
+         * Delete a trip
+         * @description It can be brought back.
+         */
+        delete: operations["delete_trip"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trips/{record_id}/overview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trip Overview
+         * @description Every night of a trip: darkness, Moon, time of each target; the sum; the drive home.
+         */
+        get: operations["widedusk_api_trips_trip_overview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trips/{record_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a trip back
+         * @description Undo a deletion.
+         */
+        post: operations["restore_trip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -711,10 +1675,111 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * AddedOut
+         * @description What a file brought.
+         */
+        AddedOut: {
+            /** Added */
+            added: components["schemas"]["Added"][];
+            /** There */
+            there: number;
+        };
+        /** AlignmentOut */
+        AlignmentOut: {
+            error: components["schemas"]["AxisError"];
+            /** Id */
+            id: number;
+            /**
+             * Measured At
+             * Format: date-time
+             */
+            measured_at: string;
+            /** Method */
+            method: string;
+            /** Name */
+            name: string;
+            /** Night */
+            night: string;
+            /** Rig */
+            rig: string;
+            /** Spot */
+            spot: string;
+            /** Total Arcmin */
+            total_arcmin: number;
+            /** Touched */
+            touched: string;
+        };
+        /**
+         * ApertureRow
+         * @description One stop. corners: what the lens's findings say of it; ring_mm: clear diameter of a ring that would make it.
+         */
+        ApertureRow: {
+            /** Chosen */
+            chosen: boolean;
+            /** Corners */
+            corners: string;
+            /** Exposure S */
+            exposure_s: number;
+            /** F Number */
+            f_number: number;
+            price: components["schemas"]["Price"];
+            /** Ring Mm */
+            ring_mm: number;
+            /** Stops */
+            stops: number;
+        };
         /** Away */
         Away: {
             /** Away */
             away: boolean;
+        };
+        /**
+         * AxisError
+         * @description Where the end of the axis that points at the sky stands, seen from the pole it should point at; arcminutes.
+         *
+         *     high: above the pole, east: towards the east along the horizon's circle (on the sky, not in azimuth), with standard deviations.
+         *     Together they are the distance from the pole along a great circle, split by the direction in which the axis stands.
+         */
+        AxisError: {
+            /** East Arcmin */
+            east_arcmin: number;
+            /** East Sigma */
+            east_sigma: number;
+            /** High Arcmin */
+            high_arcmin: number;
+            /** High Sigma */
+            high_sigma: number;
+        };
+        /**
+         * AxisOut
+         * @description An axis error as drawn and judged.
+         */
+        AxisOut: {
+            error: components["schemas"]["AxisError"];
+            /** Moves */
+            moves: components["schemas"]["ScrewMove"][];
+            /** South */
+            south: boolean;
+            /** Tolerance Arcmin */
+            tolerance_arcmin: number;
+            /** Total Arcmin */
+            total_arcmin: number;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * Bearings
+         * @description What to set to face the pole; degrees.
+         */
+        Bearings: {
+            /** Declination Deg */
+            declination_deg: number;
+            /** Magnetic Deg */
+            magnetic_deg: number;
+            /** True Deg */
+            true_deg: number;
+            /** Words */
+            words: string;
         };
         /** BenchIn */
         BenchIn: {
@@ -724,9 +1789,11 @@ export interface components {
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
              *       "aperture_school": "corners",
+             *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "convention": "gap",
+             *       "dark_school": "matched",
              *       "darkness": "astronomical",
              *       "darks": 20,
              *       "dec_school": "note",
@@ -734,23 +1801,35 @@ export interface components {
              *       "dew_school": "heater",
              *       "elongation_limit": 1.3,
              *       "f_number": null,
+             *       "filter_name": null,
              *       "fixed_sub_s": null,
+             *       "flats": 20,
              *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
              *       "humidity_percent": null,
              *       "iso": null,
              *       "keep_percent": 90,
              *       "lifting": "none",
              *       "lifting_g_cm": 300,
              *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
              *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
              *       "noise_percent": 5,
+             *       "noise_reduction": "off",
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "star_mag": 8,
              *       "sub_school": "best",
              *       "support_school": "bracket from 100",
-             *       "wind_m_s": 0
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "wind_level": "none",
+             *       "wind_m_s": null
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
@@ -772,14 +1851,53 @@ export interface components {
             verdicts: components["schemas"]["Verdict"][];
         };
         /**
+         * BodyLine
+         * @description Where Sun or Moon stands at one time; degrees. Below the horizon it casts no line.
+         */
+        BodyLine: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Clock */
+            clock: string;
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+        };
+        /**
+         * Calibration
+         * @description Frames that follow the run, cap or flat light on: how many of each.
+         */
+        Calibration: {
+            /**
+             * Bias
+             * @default 0
+             */
+            bias: number;
+            /**
+             * Darks
+             * @default 0
+             */
+            darks: number;
+            /**
+             * Flats
+             * @default 0
+             */
+            flats: number;
+        };
+        /**
          * Card
          * @description The programme. Times are seconds from the moment the timer is started.
          */
         Card: {
-            /** Darks */
-            darks: number;
-            /** Darks S */
-            darks_s: number;
+            /** Bulb */
+            bulb: boolean;
+            calibration: components["schemas"]["Calibration"];
+            /** Calibration S */
+            calibration_s: number;
             /** Delay S */
             delay_s: number;
             /** Exposure S */
@@ -800,9 +1918,17 @@ export interface components {
              * Limited By
              * @enum {string}
              */
-            limited_by: "window" | "card";
+            limited_by: "window" | "card" | "patience";
+            /** Mirror S */
+            mirror_s: number;
+            /** Noise Reduction */
+            noise_reduction: boolean;
             /** Raw File Mb */
             raw_file_mb: number;
+            /** Rest S */
+            rest_s: number;
+            /** Shutter Count */
+            shutter_count: number;
             /** Storage Gb */
             storage_gb: number;
             /** Total S */
@@ -831,6 +1957,11 @@ export interface components {
              */
             aperture_school: "corners" | "wide" | "ring";
             /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
              * Card Gb
              * @default 64
              */
@@ -846,6 +1977,12 @@ export interface components {
              * @enum {string}
              */
             convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
             /**
              * Darkness
              * @default astronomical
@@ -881,13 +2018,30 @@ export interface components {
             elongation_limit: number;
             /** F Number */
             f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
             /** Fixed Sub S */
             fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
             /**
              * Gap S
              * @default 2
              */
             gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
             /** Humidity Percent */
             humidity_percent?: number | null;
             /** Iso */
@@ -914,15 +2068,28 @@ export interface components {
              */
             min_altitude_deg: number;
             /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
              * Moon Limit Mag
              * @default 0.5
              */
             moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
             /**
              * Noise Percent
              * @default 5
              */
             noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
             /** Payload Percent */
             payload_percent?: number | null;
             /**
@@ -937,8 +2104,19 @@ export interface components {
              * @enum {string}
              */
             pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
             /**
              * Sub School
              * @default best
@@ -952,10 +2130,42 @@ export interface components {
              */
             support_school: "bracket from 100" | "ball head to 200";
             /**
-             * Wind M S
-             * @default 0
+             * Tracking
+             * @default tracked
+             * @enum {string}
              */
-            wind_m_s: number;
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
+        /** ChosenIn */
+        ChosenIn: {
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Spot */
+            spot: number;
+            /** Targets */
+            targets: number[];
+        };
+        /** ChosenOut */
+        ChosenOut: {
+            /** Targets */
+            targets: number[];
         };
         /** CompareQuery */
         CompareQuery: {
@@ -975,6 +2185,11 @@ export interface components {
              */
             aperture_school: "corners" | "wide" | "ring";
             /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
              * Card Gb
              * @default 64
              */
@@ -990,6 +2205,12 @@ export interface components {
              * @enum {string}
              */
             convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
             /**
              * Darkness
              * @default astronomical
@@ -1025,13 +2246,30 @@ export interface components {
             elongation_limit: number;
             /** F Number */
             f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
             /** Fixed Sub S */
             fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
             /**
              * Gap S
              * @default 2
              */
             gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
             /** Humidity Percent */
             humidity_percent?: number | null;
             /** Iso */
@@ -1062,10 +2300,17 @@ export interface components {
              */
             min_altitude_deg: number;
             /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
              * Moon Limit Mag
              * @default 0.5
              */
             moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
             /** Night */
             night?: string | null;
             /**
@@ -1073,6 +2318,12 @@ export interface components {
              * @default 5
              */
             noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
             /** Payload Percent */
             payload_percent?: number | null;
             /**
@@ -1087,12 +2338,23 @@ export interface components {
              * @enum {string}
              */
             pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
             /** Right */
             right: number;
             /** Setup Time */
             setup_time?: string | null;
             /** Spot */
             spot?: number | null;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
             /**
              * Sub School
              * @default best
@@ -1108,10 +2370,25 @@ export interface components {
             /** Target */
             target?: number | null;
             /**
-             * Wind M S
-             * @default 0
+             * Tracking
+             * @default tracked
+             * @enum {string}
              */
-            wind_m_s: number;
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
         };
         /** Comparison */
         Comparison: {
@@ -1119,6 +2396,23 @@ export interface components {
             right: components["schemas"]["Side"];
             /** Rows */
             rows: components["schemas"]["Row"][];
+        };
+        /**
+         * Context
+         * @description With what, where, when, at what.
+         */
+        Context: {
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Rig */
+            rig: number;
+            /** Spot */
+            spot: number;
+            /** Target */
+            target: number;
         };
         /** Credentials */
         Credentials: {
@@ -1143,6 +2437,246 @@ export interface components {
             moment: string;
             /** Name */
             name: string;
+        };
+        /** CuesQuery */
+        CuesQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
+            /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
+            /** Rig */
+            rig: number;
+            /** Setup Time */
+            setup_time?: string | null;
+            /** Spot */
+            spot: number;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /** Target */
+            target: number;
+            /**
+             * Tracking
+             * @default tracked
+             * @enum {string}
+             */
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
+        /**
+         * Curve
+         * @description Along the axis: useful signal per hour against the best (0..1), share of frames kept, where the sky stands.
+         */
+        Curve: {
+            /** Best */
+            best: number;
+            /** Keep */
+            keep: number[];
+            /** Seconds */
+            seconds: number[];
+            /** Top From S */
+            top_from_s: number;
+            /** Top To S */
+            top_to_s: number;
+            /** Useful */
+            useful: number[];
         };
         /** Dial */
         Dial: {
@@ -1225,6 +2759,424 @@ export interface components {
             /** Weight */
             weight: string | null;
         };
+        /** DriftIn */
+        DriftIn: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            context: components["schemas"]["Context"];
+            /**
+             * Keep
+             * @default false
+             */
+            keep: boolean;
+            /** Stars */
+            stars: components["schemas"]["EntryIn"][];
+            /**
+             * Touched
+             * @default
+             */
+            touched: string;
+        };
+        /** DriftOut */
+        DriftOut: {
+            axis: components["schemas"]["AxisOut"] | null;
+            /** Kept */
+            kept: boolean;
+            /** Places */
+            places: components["schemas"]["WatchPlace"][];
+        };
+        /** EntryIn */
+        EntryIn: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Amount */
+            amount: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Towards
+             * @enum {string}
+             */
+            towards: "north" | "south";
+            /**
+             * Unit
+             * @default px
+             * @enum {string}
+             */
+            unit: "px" | "arcsec";
+        };
+        /**
+         * EntryOut
+         * @description One entry of the catalogue.
+         */
+        EntryOut: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Constellation
+             * @default
+             */
+            constellation: string;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Extent Deg */
+            extent_deg: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @default other
+             */
+            kind: string;
+            /**
+             * Light
+             * @default both
+             * @enum {string}
+             */
+            light: "lines" | "continuum" | "both";
+            /** Name */
+            name: string;
+            /**
+             * Numbers
+             * @default
+             */
+            numbers: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "open list" | "from memory" | "computed";
+            /** Ra Deg */
+            ra_deg: number;
+            /** Surface Mag */
+            surface_mag: number;
+            /** Surface Measured */
+            surface_measured: boolean;
+            /** Width Deg */
+            width_deg?: number | null;
+        };
+        /** ExposureOut */
+        ExposureOut: {
+            /** Advised S */
+            advised_s: number;
+            /** Apertures */
+            apertures: components["schemas"]["ApertureRow"][];
+            /** At */
+            at: number;
+            /** Axis */
+            axis: string;
+            /** Best S */
+            best_s: number;
+            card: components["schemas"]["Card"];
+            /** End Clock */
+            end_clock: string;
+            /** F Number */
+            f_number: number;
+            /** Filters */
+            filters: components["schemas"]["FilterRow"][];
+            /** Iso */
+            iso: number;
+            /** Isos */
+            isos: components["schemas"]["IsoRow"][];
+            /** Ladder */
+            ladder: components["schemas"]["Rung"][];
+            many: components["schemas"]["Many"];
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolRow"][];
+            /** Start Clock */
+            start_clock: string;
+            /** Stops */
+            stops: components["schemas"]["Stop"][];
+            /** Text Gap */
+            text_gap: string;
+            /** Text Start */
+            text_start: string;
+            /** Verdicts */
+            verdicts: components["schemas"]["Verdict"][];
+            /** Wind */
+            wind: string;
+            window: components["schemas"]["SubWindow"];
+        };
+        /** ExposureQuery */
+        ExposureQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
+            /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
+            /** Rig */
+            rig: number;
+            /** Setup Time */
+            setup_time?: string | null;
+            /** Spot */
+            spot: number;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /** Target */
+            target: number;
+            /**
+             * Tracking
+             * @default tracked
+             * @enum {string}
+             */
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
         /** FailureOut */
         FailureOut: {
             /** Faults */
@@ -1275,6 +3227,102 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** FilterRow */
+        FilterRow: {
+            /** Chosen */
+            chosen: boolean;
+            /** Colour */
+            colour: string;
+            /** Exposure S */
+            exposure_s: number;
+            /** Name */
+            name: string;
+            price: components["schemas"]["Price"];
+            /** Sky Stops */
+            sky_stops: number;
+            /** Target Share */
+            target_share: number;
+            /** Words */
+            words: string;
+        };
+        /** FolderItem */
+        FolderItem: {
+            /** Name */
+            name: string;
+        };
+        /** FortnightOut */
+        FortnightOut: {
+            /** Nights */
+            nights: components["schemas"]["NightSummary"][];
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * FrameLimit
+         * @description How many frames window, memory card, battery or patience allow tonight.
+         */
+        FrameLimit: {
+            /** Frames */
+            frames: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * GatheredIn
+         * @description Kept frames of one night. iso, sky and filter may stay open: then they count as those of the setting in hand.
+         */
+        GatheredIn: {
+            /** Exposure S */
+            exposure_s: number;
+            /** F Number */
+            f_number: number;
+            /**
+             * Filter Name
+             * @default
+             */
+            filter_name: string;
+            /** Frames */
+            frames: number;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Sky Mag */
+            sky_mag?: number | null;
+            /** Target */
+            target: number;
+        };
+        /** GatheredOut */
+        GatheredOut: {
+            /** Exposure S */
+            exposure_s: number;
+            /** F Number */
+            f_number: number;
+            /**
+             * Filter Name
+             * @default
+             */
+            filter_name: string;
+            /** Frames */
+            frames: number;
+            /** Id */
+            id: number;
+            /** Iso */
+            iso?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Sky Mag */
+            sky_mag?: number | null;
+            /** Target */
+            target: number;
+        };
         /** HabitsOut */
         HabitsOut: {
             /** Carry Limit */
@@ -1293,6 +3341,25 @@ export interface components {
              */
             mass_unit: "g" | "kg" | "lb";
         };
+        /** HorizonIn */
+        HorizonIn: {
+            /** Horizon */
+            horizon: components["schemas"]["PointShape"][];
+        };
+        /**
+         * HourRow
+         * @description So many hours at the tripod tonight, on top of what is gathered.
+         */
+        HourRow: {
+            /** Adds */
+            adds: number | null;
+            /** Frames */
+            frames: number;
+            /** Hours */
+            hours: number;
+            /** Snr */
+            snr: number;
+        };
         /** Input */
         Input: {
             /**
@@ -1305,6 +3372,60 @@ export interface components {
              * @default 0
              */
             offset: number;
+        };
+        /** IsoRow */
+        IsoRow: {
+            /** Back Share */
+            back_share: number;
+            /** Between */
+            between: boolean;
+            /** Chosen */
+            chosen: boolean;
+            /** Clip Mag */
+            clip_mag: number | null;
+            /** Full Well E */
+            full_well_e: number;
+            /** Invariant */
+            invariant: boolean;
+            /** Iso */
+            iso: number;
+            /** Noise Share */
+            noise_share: number;
+            price: components["schemas"]["Price"];
+            /** Range Stops */
+            range_stops: number;
+            /** Read Noise E */
+            read_noise_e: number;
+            /** Sky Limited */
+            sky_limited: boolean;
+            /** Sky Limited S */
+            sky_limited_s: number;
+        };
+        /**
+         * IsoRowIn
+         * @description One row of the camera's table; without noise and well it is taken out.
+         */
+        IsoRowIn: {
+            /** Full Well E */
+            full_well_e?: number | null;
+            /** Iso */
+            iso: number;
+            /** Read Noise E */
+            read_noise_e?: number | null;
+            /** Rig */
+            rig: number;
+        };
+        /**
+         * IsoRowOut
+         * @description What stood at this ISO before; none where nothing did.
+         */
+        IsoRowOut: {
+            /** Camera */
+            camera: string;
+            /** Full Well E */
+            full_well_e: number | null;
+            /** Read Noise E */
+            read_noise_e: number | null;
         };
         /**
          * Item
@@ -1342,6 +3463,12 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** KeepingOut */
+        KeepingOut: {
+            /** Times */
+            times: string[];
+            verdict: components["schemas"]["Verdict"];
+        };
         /** Kept */
         Kept: {
             /** Forgotten */
@@ -1350,6 +3477,22 @@ export interface components {
             rigs: number[];
             /** Ticked */
             ticked: string[];
+        };
+        /** KeptIn */
+        KeptIn: {
+            context: components["schemas"]["Context"];
+            /** Method */
+            method: string;
+            /**
+             * Touched
+             * @default
+             */
+            touched: string;
+        };
+        /** KeyIn */
+        KeyIn: {
+            /** Key */
+            key: string;
         };
         /** KindOut */
         KindOut: {
@@ -1364,6 +3507,82 @@ export interface components {
         KindsOut: {
             /** Kinds */
             kinds: components["schemas"]["KindOut"][];
+        };
+        /**
+         * Lane
+         * @description One target through the night; lists every LANE_STEP_MIN minutes from the start of the strip, degrees.
+         */
+        Lane: {
+            /** Altitude */
+            altitude: number[];
+            best: components["schemas"]["Slot"] | null;
+            /** Minutes By State */
+            minutes_by_state: {
+                [key: string]: number;
+            };
+            /** Name */
+            name: string;
+            /** Obstruction */
+            obstruction: number[];
+            /** State */
+            state: string[];
+            /** Transit */
+            transit: string | null;
+            /** Transit Clock */
+            transit_clock: string;
+            /** Transit Deg */
+            transit_deg: number;
+            /** Usable */
+            usable: components["schemas"]["Slot"][];
+            /** Usable Minutes */
+            usable_minutes: number;
+            /** Usable Words */
+            usable_words: string;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** Lanes */
+        Lanes: {
+            /** Lanes */
+            lanes: components["schemas"]["Lane"][];
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Step Min */
+            step_min: number;
+        };
+        /** LanesOut */
+        LanesOut: {
+            /** Chosen */
+            chosen: boolean;
+            lanes: components["schemas"]["Lanes"];
+            /** Targets */
+            targets: number[];
+        };
+        /**
+         * LearnIn
+         * @description What to reckon with from now on; what is left out stays. alignment belongs to the plan and is not kept here.
+         */
+        LearnIn: {
+            /** Rig */
+            rig: number;
+            /** Sky Mag */
+            sky_mag?: number | null;
+            /** Spot */
+            spot: number;
+            /** Star Fwhm Px */
+            star_fwhm_px?: number | null;
+        };
+        /**
+         * LearnOut
+         * @description What stood there before, to go back to.
+         */
+        LearnOut: {
+            /** Sky Mag */
+            sky_mag: number;
+            /** Star Fwhm Px */
+            star_fwhm_px: number;
         };
         /**
          * Limit
@@ -1388,6 +3607,267 @@ export interface components {
              */
             note: string;
             quantity: components["schemas"]["Quantity"];
+        };
+        /**
+         * Many
+         * @description Progress and prospects.
+         */
+        Many: {
+            /** Added */
+            added: components["schemas"]["NightAdded"][];
+            /** Enough Hours */
+            enough_hours: number | null;
+            gathered: components["schemas"]["Sum"];
+            /** Goal Frames */
+            goal_frames: number | null;
+            /** Goal Hours */
+            goal_hours: number | null;
+            /** Limits */
+            limits: components["schemas"]["FrameLimit"][];
+            /** Rows */
+            rows: components["schemas"]["HourRow"][];
+            /** Tonight Snr */
+            tonight_snr: number;
+        };
+        /** MeasurementIn */
+        MeasurementIn: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /**
+             * Clock Fast S
+             * @default 0
+             */
+            clock_fast_s: number;
+            /**
+             * Clock Offset Min
+             * @default 0
+             */
+            clock_offset_min: number;
+            context: components["schemas"]["Context"];
+            /** F Number */
+            f_number?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Files
+             * @default false
+             */
+            keep_files: boolean;
+            /** Pictures */
+            pictures: components["schemas"]["ShotIn"][];
+            /**
+             * Task
+             * @enum {string}
+             */
+            task: "axis" | "series" | "pointing" | "trial" | "camera";
+            /**
+             * Temperature C
+             * @default 10
+             */
+            temperature_c: number;
+        };
+        /**
+         * MeasurementOut
+         * @description Long work as the page sees it. silent: nobody has been heard working on it for a while.
+         */
+        MeasurementOut: {
+            axis: components["schemas"]["AxisOut"] | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Doing */
+            doing: string;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Id */
+            id: number;
+            /** Iso */
+            iso: number | null;
+            /** Left S */
+            left_s: number | null;
+            /** Notes */
+            notes: string[];
+            /** Pictures */
+            pictures: components["schemas"]["PictureFound"][];
+            pointing: components["schemas"]["Verdict"] | null;
+            /** Share */
+            share: number;
+            /** Silent */
+            silent: boolean;
+            /** Stars */
+            stars: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /**
+             * Task
+             * @enum {string}
+             */
+            task: "axis" | "series" | "pointing" | "trial" | "camera";
+            transfer: components["schemas"]["Transfer"] | null;
+            /** Turn Deg */
+            turn_deg: number | null;
+        };
+        /**
+         * MethodRow
+         * @description One way of aligning against what is needed. fits: "yes", "perhaps" (its best result would do) or "no".
+         */
+        MethodRow: {
+            /** Best Arcmin */
+            best_arcmin: number;
+            /** Fits */
+            fits: string;
+            /** Key */
+            key: string;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Possible */
+            possible: boolean;
+            /** Reaches */
+            reaches: string;
+            /** Why Not */
+            why_not: string;
+            /** Worst Arcmin */
+            worst_arcmin: number;
+        };
+        /** NamesIn */
+        NamesIn: {
+            /** Names */
+            names: string[];
+        };
+        /** Need */
+        Need: {
+            /** Advised */
+            advised: string;
+            /** Exposure S */
+            exposure_s: number;
+            /** Rows */
+            rows: components["schemas"]["MethodRow"][];
+            /** Scale Arcsec Px */
+            scale_arcsec_px: number;
+            /** Tolerance Arcmin */
+            tolerance_arcmin: number;
+            /** Trail Px */
+            trail_px: number;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** NeedOut */
+        NeedOut: {
+            at_target: components["schemas"]["Verdict"];
+            measured: components["schemas"]["AxisError"] | null;
+            need: components["schemas"]["Need"];
+            /** South */
+            south: boolean;
+        };
+        /**
+         * NightAdded
+         * @description One earlier night, reckoned to the setting in hand.
+         */
+        NightAdded: {
+            /** Equivalent Hours */
+            equivalent_hours: number;
+            /** Frames */
+            frames: number;
+            /** Hours */
+            hours: number;
+            /** Name */
+            name: string;
+            /** Snr */
+            snr: number;
+            /** Weighted Hours */
+            weighted_hours: number;
+        };
+        /**
+         * NightSummary
+         * @description One night of the coming fortnight at a spot.
+         */
+        NightSummary: {
+            /** Dark Minutes */
+            dark_minutes: number;
+            /** Dark Words */
+            dark_words: string;
+            /** Moon Lit Percent */
+            moon_lit_percent: number;
+            /** Moon Up Percent */
+            moon_up_percent: number;
+            /** Moonless Minutes */
+            moonless_minutes: number;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+        };
+        /**
+         * Noon
+         * @description Local apparent noon: when the shadow of a plumb line lies north and south.
+         */
+        Noon: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Clock */
+            clock: string;
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+            /** Words */
+            words: string;
         };
         /** Packing */
         Packing: {
@@ -1453,6 +3933,11 @@ export interface components {
              */
             aperture_school: "corners" | "wide" | "ring";
             /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
              * Card Gb
              * @default 64
              */
@@ -1468,6 +3953,12 @@ export interface components {
              * @enum {string}
              */
             convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
             /**
              * Darkness
              * @default astronomical
@@ -1503,13 +3994,30 @@ export interface components {
             elongation_limit: number;
             /** F Number */
             f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
             /** Fixed Sub S */
             fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
             /**
              * Gap S
              * @default 2
              */
             gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
             /** Humidity Percent */
             humidity_percent?: number | null;
             /** Iso */
@@ -1536,10 +4044,17 @@ export interface components {
              */
             min_altitude_deg: number;
             /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
              * Moon Limit Mag
              * @default 0.5
              */
             moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
             /**
              * Night
              * Format: date
@@ -1550,6 +4065,12 @@ export interface components {
              * @default 5
              */
             noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
             /** Payload Percent */
             payload_percent?: number | null;
             /**
@@ -1564,12 +4085,23 @@ export interface components {
              * @enum {string}
              */
             pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
             /** Rigs */
             rigs?: number[];
             /** Setup Time */
             setup_time?: string | null;
             /** Spot */
             spot: number;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
             /**
              * Sub School
              * @default best
@@ -1583,10 +4115,60 @@ export interface components {
              */
             support_school: "bracket from 100" | "ball head to 200";
             /**
-             * Wind M S
-             * @default 0
+             * Tracking
+             * @default tracked
+             * @enum {string}
              */
-            wind_m_s: number;
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
+        /** PagedAlignmentOut */
+        PagedAlignmentOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["AlignmentOut"][];
+        };
+        /** PagedFolderItem */
+        PagedFolderItem: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["FolderItem"][];
+        };
+        /** PagedGatheredOut */
+        PagedGatheredOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["GatheredOut"][];
+        };
+        /** PagedMeasurementOut */
+        PagedMeasurementOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["MeasurementOut"][];
+        };
+        /** PagedPictureOut */
+        PagedPictureOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["PictureOut"][];
         };
         /** PagedPlaceOut */
         PagedPlaceOut: {
@@ -1615,6 +4197,27 @@ export interface components {
             count: number;
             /** Items */
             items: components["schemas"]["TargetOut"][];
+        };
+        /** PagedTripOut */
+        PagedTripOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["TripOut"][];
+        };
+        /**
+         * Panorama
+         * @description Angles in degrees; the silhouette every degree of azimuth from 0 to 360.
+         */
+        Panorama: {
+            moon: components["schemas"]["SkyPath"];
+            /** Paths */
+            paths: components["schemas"]["SkyPath"][];
+            pole: components["schemas"]["PoleMark"];
+            /** Silhouette */
+            silhouette: number[];
+            sun: components["schemas"]["SkyPath"];
+            verdict: components["schemas"]["Verdict"];
         };
         /** PartIn */
         PartIn: {
@@ -1659,6 +4262,61 @@ export interface components {
             /** Items */
             items: components["schemas"]["PartOut"][];
         };
+        /** PathPoint */
+        PathPoint: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Clock */
+            clock: string;
+            /** State */
+            state: string;
+        };
+        /** PictureFound */
+        PictureFound: {
+            /** Axis Ratio */
+            axis_ratio: number;
+            /** Fwhm Px */
+            fwhm_px: number;
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: number;
+            pointing: components["schemas"]["Pointing"];
+        };
+        /**
+         * PictureOut
+         * @description A picture and what its file says of itself; taken is the camera's own clock, without a zone.
+         */
+        PictureOut: {
+            /** Exposure S */
+            exposure_s: number | null;
+            /** F Number */
+            f_number: number | null;
+            /** Focal Mm */
+            focal_mm: number | null;
+            /** Height Px */
+            height_px: number;
+            /** Here */
+            here: boolean;
+            /** Id */
+            id: number;
+            /** Iso */
+            iso: number | null;
+            /** Kind */
+            kind: string;
+            /** Measured */
+            measured: boolean;
+            /** Name */
+            name: string;
+            /** Taken */
+            taken: string | null;
+            /** Utc Offset Min */
+            utc_offset_min: number | null;
+            /** Width Px */
+            width_px: number;
+        };
         /**
          * Piece
          * @description One part in the drawing; arms in mm, positive on the camera side.
@@ -1692,6 +4350,16 @@ export interface components {
         /** PlaceIn */
         PlaceIn: {
             /**
+             * Access
+             * @default
+             */
+            access: string;
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
+            /**
              * Height M
              * @default 0
              */
@@ -1711,6 +4379,10 @@ export interface components {
         };
         /** PlaceOut */
         PlaceOut: {
+            /** Access */
+            access: string;
+            /** Caution */
+            caution: string;
             /** Height M */
             height_m: number;
             /** Id */
@@ -1818,6 +4490,273 @@ export interface components {
             /** Azimuth Deg */
             azimuth_deg: number;
         };
+        /**
+         * Pointing
+         * @description ICRS at J2000.0, degrees. angle_deg: position angle of the upper edge, north through east; scale of the file's pixels.
+         *
+         *     With a target: how far it lies from the middle, west and north positive, and where in the picture, in whole frames.
+         */
+        Pointing: {
+            /** Angle Deg */
+            angle_deg: number;
+            /** Apart Deg */
+            apart_deg?: number | null;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Down Frames */
+            down_frames?: number | null;
+            /** Height Deg */
+            height_deg: number;
+            /** Mirrored */
+            mirrored: boolean;
+            /** North Deg */
+            north_deg?: number | null;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Right Frames */
+            right_frames?: number | null;
+            /** Scale Arcsec Px */
+            scale_arcsec_px: number;
+            /** Stars */
+            stars: number;
+            /** West Min */
+            west_min?: number | null;
+            /** Width Deg */
+            width_deg: number;
+        };
+        /** PoleMark */
+        PoleMark: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Hidden */
+            hidden: boolean;
+            /** Silhouette Deg */
+            silhouette_deg: number;
+        };
+        /** PoleQuery */
+        PoleQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
+            /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
+            /** Rig */
+            rig: number;
+            /** Setup Time */
+            setup_time?: string | null;
+            /** Spot */
+            spot: number;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /** Target */
+            target: number;
+            /**
+             * Tracking
+             * @default tracked
+             * @enum {string}
+             */
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
         /** PowerLane */
         PowerLane: {
             /** Battery */
@@ -1857,6 +4796,16 @@ export interface components {
             utc_offset_min: number;
         };
         /**
+         * Price
+         * @description Hours at the tripod to the signal to noise that is wanted; None when out of reach. against: times those of the chosen.
+         */
+        Price: {
+            /** Against */
+            against: number | null;
+            /** Hours */
+            hours: number | null;
+        };
+        /**
          * Quantity
          * @description One number as a person reads it. `text` replaces the number where words or a clock time say it better;
          *     a clock time carries its instant too, so that UTC can be shown beside it.
@@ -1893,6 +4842,36 @@ export interface components {
              * @default
              */
             working: string;
+        };
+        /**
+         * Reading
+         * @description What one length of sub means.
+         */
+        Reading: {
+            /** Back Share */
+            back_share: number;
+            /** Back Words */
+            back_words: string;
+            /** Background E */
+            background_e: number;
+            /** Background Share */
+            background_share: number;
+            /** Clip Mag */
+            clip_mag: number | null;
+            /** Elongation */
+            elongation: number;
+            /** Exposure S */
+            exposure_s: number;
+            /** Keep */
+            keep: number;
+            /** Noise Share */
+            noise_share: number;
+            /** Raw Level */
+            raw_level: number;
+            /** Round Keep */
+            round_keep: number;
+            /** Useful */
+            useful: number;
         };
         /**
          * ReadingOut
@@ -1940,6 +4919,283 @@ export interface components {
             /** Star Fwhm Px */
             star_fwhm_px: number;
         };
+        /** RoughOut */
+        RoughOut: {
+            bearings: components["schemas"]["Bearings"];
+            check: components["schemas"]["Verdict"] | null;
+            /** Inclinometer Deg */
+            inclinometer_deg: number;
+            /** Landmark Deg */
+            landmark_deg: number | null;
+            /** Landmark Magnetic Deg */
+            landmark_magnetic_deg: number | null;
+            /** Lines */
+            lines: components["schemas"]["BodyLine"][];
+            noon: components["schemas"]["Noon"];
+            /** Scale */
+            scale: string;
+            serves: components["schemas"]["Verdict"];
+        };
+        /** RoughQuery */
+        RoughQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Altitude Way
+             * @default latitude scale
+             */
+            altitude_way: string;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
+            /** At */
+            at?: string | null;
+            /** Away Deg */
+            away_deg?: number | null;
+            /**
+             * Azimuth Way
+             * @default one compass
+             */
+            azimuth_way: string;
+            /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
+             * Body
+             * @default sun
+             * @enum {string}
+             */
+            body: "sun" | "moon";
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
+            /** First Deg */
+            first_deg?: number | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /**
+             * Label Deg
+             * @default 15
+             */
+            label_deg: number;
+            /**
+             * Landmark
+             * @default
+             */
+            landmark: string;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
+            /** Near Deg */
+            near_deg?: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
+            /** Rig */
+            rig: number;
+            /** Second Deg */
+            second_deg?: number | null;
+            /** Setup Time */
+            setup_time?: string | null;
+            /** Spot */
+            spot: number;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /** Target */
+            target: number;
+            /** Tick Deg */
+            tick_deg?: number | null;
+            /**
+             * Tracking
+             * @default tracked
+             * @enum {string}
+             */
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
         /**
          * Row
          * @description One figure of both, with where its working is.
@@ -1954,6 +5210,127 @@ export interface components {
             /** Topic */
             topic: string;
         };
+        /**
+         * Rung
+         * @description One step of the framing ladder.
+         */
+        Rung: {
+            /** Exposure S */
+            exposure_s: number;
+            /** Iso */
+            iso: number;
+        };
+        /** SchoolRow */
+        SchoolRow: {
+            /** Chosen */
+            chosen: boolean;
+            /** Exposure S */
+            exposure_s: number;
+            /** Keep */
+            keep: number;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "best" | "sky" | "tracks" | "fixed";
+            /** Name */
+            name: string;
+            price: components["schemas"]["Price"];
+        };
+        /** Scope */
+        Scope: {
+            /** Clock */
+            clock: string;
+            cost: components["schemas"]["Verdict"];
+            dial: components["schemas"]["Dial"];
+            /** Other Ring Arcmin */
+            other_ring_arcmin: number;
+            /** Rings */
+            rings: components["schemas"]["YearRing"][];
+            /** Rows */
+            rows: components["schemas"]["ScopeRow"][];
+            /** Star */
+            star: string;
+        };
+        /** ScopeOut */
+        ScopeOut: {
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Pole Hidden */
+            pole_hidden: string;
+            /** Reticle */
+            reticle: string;
+            scope: components["schemas"]["Scope"];
+        };
+        /** ScopeQuery */
+        ScopeQuery: {
+            /** At */
+            at?: string | null;
+            /**
+             * Night
+             * @default
+             */
+            night: string;
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /** Rig */
+            rig: number;
+            /** Spot */
+            spot: number;
+            /** View */
+            view?: ("upright" | "inverted" | "none") | null;
+        };
+        /**
+         * ScopeRow
+         * @description One line of the table: where the guiding star stands on three kinds of dial.
+         */
+        ScopeRow: {
+            /** Clock */
+            clock: string;
+            /** Clock Hours */
+            clock_hours: number;
+            /** Degrees */
+            degrees: number;
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+            /** Parts 24 */
+            parts_24: number;
+            /** Radius Arcmin */
+            radius_arcmin: number;
+        };
+        /**
+         * ScrewMove
+         * @description One screw. degrees: by which altitude or azimuth of the axis changes, always positive; turns: none until learnt.
+         */
+        ScrewMove: {
+            /** Degrees */
+            degrees: number;
+            /** Screw */
+            screw: string;
+            /** Turns */
+            turns: number | null;
+            /** Way */
+            way: string;
+            /** Words */
+            words: string;
+        };
+        /** SearchOut */
+        SearchOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["EntryOut"][];
+        };
         /** SessionOut */
         SessionOut: {
             demo: components["schemas"]["Credentials"] | null;
@@ -1966,6 +5343,20 @@ export interface components {
             now: string;
             /** Username */
             username: string | null;
+        };
+        /**
+         * ShotIn
+         * @description One picture of a measurement. taken: the camera's clock when the exposure began, read with clock_offset_min.
+         */
+        ShotIn: {
+            /** Exposure S */
+            exposure_s?: number | null;
+            /** Focal Mm */
+            focal_mm?: number | null;
+            /** Picture */
+            picture: number;
+            /** Taken */
+            taken?: string | null;
         };
         /** Side */
         Side: {
@@ -1981,6 +5372,57 @@ export interface components {
             /** Sky Mag */
             sky_mag: number;
         };
+        /** SkyPath */
+        SkyPath: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["PathPoint"][];
+        };
+        /**
+         * Slot
+         * @description A stretch of the clock, and its minutes on the strip.
+         */
+        Slot: {
+            /** First */
+            first: number;
+            /** From Clock */
+            from_clock: string;
+            /** Last */
+            last: number;
+            /** To Clock */
+            to_clock: string;
+        };
+        /**
+         * Span
+         * @description Where one limit leaves the sub free: from from_s on, up to to_s, either may lie beyond the axis. None: nowhere bounded.
+         */
+        Span: {
+            /** Binds */
+            binds: boolean;
+            /** From S */
+            from_s: number | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** To S */
+            to_s: number | null;
+            /** Words */
+            words: string;
+            /** Working */
+            working: string;
+        };
+        /** SpotComparison */
+        SpotComparison: {
+            /** Rows */
+            rows: components["schemas"]["SpotRow"][];
+            /** Spots */
+            spots: string[];
+            /** Totals */
+            totals: components["schemas"]["SpotTime"][];
+            verdict: components["schemas"]["Verdict"];
+        };
         /** SpotIn */
         SpotIn: {
             /** Horizon */
@@ -1990,6 +5432,224 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** SpotNightQuery */
+        SpotNightQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
+            /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
+            /** Setup Time */
+            setup_time?: string | null;
+            /** Spot */
+            spot: number;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /**
+             * Tracking
+             * @default tracked
+             * @enum {string}
+             */
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
         /** SpotOut */
         SpotOut: {
             /** Horizon */
@@ -1998,6 +5658,35 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+        };
+        /** SpotRow */
+        SpotRow: {
+            /** Best */
+            best: number | null;
+            /** Target */
+            target: string;
+            /** Times */
+            times: components["schemas"]["SpotTime"][];
+            /** Wins Minutes */
+            wins_minutes: number;
+        };
+        /**
+         * SpotTime
+         * @description What one spot gives one target.
+         */
+        SpotTime: {
+            /** Minutes */
+            minutes: number;
+            /** Runs */
+            runs: string;
+            /** Words */
+            words: string;
+        };
+        /** SpotsOut */
+        SpotsOut: {
+            comparison: components["schemas"]["SpotComparison"];
+            /** Ids */
+            ids: number[];
         };
         /**
          * StartOut
@@ -2010,9 +5699,11 @@ export interface components {
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
              *       "aperture_school": "corners",
+             *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "convention": "gap",
+             *       "dark_school": "matched",
              *       "darkness": "astronomical",
              *       "darks": 20,
              *       "dec_school": "note",
@@ -2020,23 +5711,35 @@ export interface components {
              *       "dew_school": "heater",
              *       "elongation_limit": 1.3,
              *       "f_number": null,
+             *       "filter_name": null,
              *       "fixed_sub_s": null,
+             *       "flats": 20,
              *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
              *       "humidity_percent": null,
              *       "iso": null,
              *       "keep_percent": 90,
              *       "lifting": "none",
              *       "lifting_g_cm": 300,
              *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
              *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
              *       "noise_percent": 5,
+             *       "noise_reduction": "off",
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "star_mag": 8,
              *       "sub_school": "best",
              *       "support_school": "bracket from 100",
-             *       "wind_m_s": 0
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "wind_level": "none",
+             *       "wind_m_s": null
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
@@ -2053,6 +5756,23 @@ export interface components {
             spot: number | null;
             /** Target */
             target: number | null;
+        };
+        /**
+         * Stop
+         * @description One length that timers key, read out for this night: what it keeps, fills and takes.
+         */
+        Stop: {
+            /** Frames */
+            frames: number;
+            /** Hours */
+            hours: number | null;
+            /** Kept Frames */
+            kept_frames: number;
+            reading: components["schemas"]["Reading"];
+            /** Snr */
+            snr: number;
+            /** Storage Gb */
+            storage_gb: number;
         };
         /**
          * Stretch
@@ -2089,81 +5809,73 @@ export interface components {
             target_altitude: number[];
             /** Utc Offset Min */
             utc_offset_min: number;
+            weather: components["schemas"]["StripWeather"] | null;
         };
-        /** TakenOut */
-        TakenOut: {
-            /** Parts */
-            parts: components["schemas"]["Added"][];
-            /** Renamed */
-            renamed: string[];
-            /** Rigs */
-            rigs: components["schemas"]["Added"][];
-            /** There */
-            there: number;
+        /**
+         * StripWeather
+         * @description The forecast along the dusk strip, minute by minute; empty outside what the forecast covers.
+         */
+        StripWeather: {
+            /** Cloud Percent */
+            cloud_percent: number[];
+            /** Glass Above Dew C */
+            glass_above_dew_c: number[];
+            /** Temperature C */
+            temperature_c: number[];
+            verdict: components["schemas"]["Verdict"];
+            /** Wind M S */
+            wind_m_s: number[];
         };
-        /** TargetIn */
-        TargetIn: {
-            /** Dec Deg */
-            dec_deg: number;
-            /** Extent Deg */
-            extent_deg: number;
-            /** Name */
-            name: string;
-            /** Ra Deg */
-            ra_deg: number;
-            /** Surface Mag */
-            surface_mag: number;
+        /** SubWindow */
+        SubWindow: {
+            curve: components["schemas"]["Curve"];
+            reading: components["schemas"]["Reading"];
+            /** Spans */
+            spans: components["schemas"]["Span"][];
         };
-        /** TargetOut */
-        TargetOut: {
-            /** Dec Deg */
-            dec_deg: number;
-            /** Extent Deg */
-            extent_deg: number;
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Ra Deg */
-            ra_deg: number;
-            /** Surface Mag */
-            surface_mag: number;
-        };
-        /** TonightOut */
-        TonightOut: {
-            card: components["schemas"]["Card"];
-            /** Cues */
-            cues: components["schemas"]["Cue"][];
-            dial: components["schemas"]["Dial"];
-            /** End Clock */
-            end_clock: string;
+        /** SuitOut */
+        SuitOut: {
+            entry: components["schemas"]["EntryOut"];
+            /** Fills Percent */
+            fills_percent: number;
+            /** Highest Deg */
+            highest_deg: number;
+            /** Moon Adds Mag */
+            moon_adds_mag: number;
+            /** Neighbours */
+            neighbours: string[];
+            /** Note */
+            note: string;
             /**
-             * Night
-             * Format: date
+             * Season
+             * @enum {string}
              */
-            night: string;
-            /**
-             * Now
-             * Format: date-time
-             */
-            now: string;
-            /**
-             * Setup
-             * Format: date-time
-             */
-            setup: string;
-            /** Setup Clock */
-            setup_clock: string;
-            /** Start Clock */
-            start_clock: string;
-            strip: components["schemas"]["Strip"];
-            /** Time Zone */
-            time_zone: string;
-            /** Verdicts */
-            verdicts: components["schemas"]["Verdict"][];
+            season: "coming" | "at its best" | "ending" | "off season";
+            /** Sky Mag */
+            sky_mag: number;
+            /** Usable Min */
+            usable_min: number;
+            verdict: components["schemas"]["Verdict"];
+            /** Worth */
+            worth: number;
         };
-        /** TonightQuery */
-        TonightQuery: {
+        /** SuitsOut */
+        SuitsOut: {
+            /** Count */
+            count: number;
+            /** Dark Minutes */
+            dark_minutes: number;
+            /** Frame Long Deg */
+            frame_long_deg: number;
+            /** Frame Short Deg */
+            frame_short_deg: number;
+            /** Items */
+            items: components["schemas"]["SuitOut"][];
+            /** Narrow */
+            narrow: boolean;
+        };
+        /** SuitsQuery */
+        SuitsQuery: {
             /** Air Evening C */
             air_evening_c?: number | null;
             /** Air Low C */
@@ -2180,6 +5892,11 @@ export interface components {
              */
             aperture_school: "corners" | "wide" | "ring";
             /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
              * Card Gb
              * @default 64
              */
@@ -2195,6 +5912,12 @@ export interface components {
              * @enum {string}
              */
             convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
             /**
              * Darkness
              * @default astronomical
@@ -2230,13 +5953,397 @@ export interface components {
             elongation_limit: number;
             /** F Number */
             f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
             /** Fixed Sub S */
             fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
             /**
              * Gap S
              * @default 2
              */
             gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /** Kinds */
+            kinds?: string[];
+            /**
+             * Largest Percent
+             * @default 200
+             */
+            largest_percent: number;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
+            /**
+             * Limit
+             * @default 20
+             */
+            limit: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
+            /** Rig */
+            rig: number;
+            /** Seasons */
+            seasons?: ("coming" | "at its best" | "ending" | "off season")[];
+            /** Setup Time */
+            setup_time?: string | null;
+            /**
+             * Smallest Percent
+             * @default 3
+             */
+            smallest_percent: number;
+            /** Spot */
+            spot: number;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /**
+             * Tracking
+             * @default tracked
+             * @enum {string}
+             */
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * Sum
+         * @description What has been gathered already.
+         */
+        Sum: {
+            /** Equivalent Hours */
+            equivalent_hours: number;
+            /** Frames */
+            frames: number;
+            /** Kept Hours */
+            kept_hours: number;
+            /** Snr */
+            snr: number;
+            /** Weighted Hours */
+            weighted_hours: number;
+        };
+        /** TakenOut */
+        TakenOut: {
+            /** Parts */
+            parts: components["schemas"]["Added"][];
+            /** Renamed */
+            renamed: string[];
+            /** Rigs */
+            rigs: components["schemas"]["Added"][];
+            /** There */
+            there: number;
+        };
+        /** TargetIn */
+        TargetIn: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Constellation
+             * @default
+             */
+            constellation: string;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Extent Deg */
+            extent_deg: number;
+            /**
+             * Kind
+             * @default other
+             */
+            kind: string;
+            /**
+             * Light
+             * @default both
+             * @enum {string}
+             */
+            light: "lines" | "continuum" | "both";
+            /** Name */
+            name: string;
+            /**
+             * Numbers
+             * @default
+             */
+            numbers: string;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Surface Mag */
+            surface_mag: number;
+            /** Width Deg */
+            width_deg?: number | null;
+        };
+        /** TargetKindsOut */
+        TargetKindsOut: {
+            /** Kinds */
+            kinds: string[];
+        };
+        /** TargetOut */
+        TargetOut: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /** Catalogue Key */
+            catalogue_key: string;
+            /**
+             * Constellation
+             * @default
+             */
+            constellation: string;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Extent Deg */
+            extent_deg: number;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @default other
+             */
+            kind: string;
+            /**
+             * Light
+             * @default both
+             * @enum {string}
+             */
+            light: "lines" | "continuum" | "both";
+            /** Name */
+            name: string;
+            /**
+             * Numbers
+             * @default
+             */
+            numbers: string;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Surface Mag */
+            surface_mag: number;
+            /** Width Deg */
+            width_deg?: number | null;
+        };
+        /** TargetQuery */
+        TargetQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
+            /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
             /** Humidity Percent */
             humidity_percent?: number | null;
             /** Iso */
@@ -2263,10 +6370,17 @@ export interface components {
              */
             min_altitude_deg: number;
             /**
+             * Mirror S
+             * @default 0
+             */
+            mirror_s: number;
+            /**
              * Moon Limit Mag
              * @default 0.5
              */
             moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
             /**
              * Night
              * Format: date
@@ -2277,6 +6391,12 @@ export interface components {
              * @default 5
              */
             noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
             /** Payload Percent */
             payload_percent?: number | null;
             /**
@@ -2291,12 +6411,21 @@ export interface components {
              * @enum {string}
              */
             pole: "refracted" | "true";
-            /** Rig */
-            rig: number;
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
             /** Setup Time */
             setup_time?: string | null;
             /** Spot */
             spot: number;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
             /**
              * Sub School
              * @default best
@@ -2312,10 +6441,460 @@ export interface components {
             /** Target */
             target: number;
             /**
-             * Wind M S
+             * Tracking
+             * @default tracked
+             * @enum {string}
+             */
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
+        /** TargetTime */
+        TargetTime: {
+            /** Minutes */
+            minutes: number;
+            /** Target */
+            target: string;
+            /** Words */
+            words: string;
+        };
+        /** TonightOut */
+        TonightOut: {
+            card: components["schemas"]["Card"];
+            /** Cues */
+            cues: components["schemas"]["Cue"][];
+            dial: components["schemas"]["Dial"];
+            /** End Clock */
+            end_clock: string;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /**
+             * Setup
+             * Format: date-time
+             */
+            setup: string;
+            /** Setup Clock */
+            setup_clock: string;
+            /** Start Clock */
+            start_clock: string;
+            strip: components["schemas"]["Strip"];
+            /** Time Zone */
+            time_zone: string;
+            /** Verdicts */
+            verdicts: components["schemas"]["Verdict"][];
+            weather: components["schemas"]["WeatherOut"];
+        };
+        /** TonightQuery */
+        TonightQuery: {
+            /** Air Evening C */
+            air_evening_c?: number | null;
+            /** Air Low C */
+            air_low_c?: number | null;
+            /**
+             * Alignment Arcmin
+             * @default 5
+             */
+            alignment_arcmin: number;
+            /**
+             * Aperture School
+             * @default corners
+             * @enum {string}
+             */
+            aperture_school: "corners" | "wide" | "ring";
+            /**
+             * Bias
+             * @default 20
+             */
+            bias: number;
+            /**
+             * Card Gb
+             * @default 64
+             */
+            card_gb: number;
+            /**
+             * Ceiling Percent
+             * @default 20
+             */
+            ceiling_percent: number;
+            /**
+             * Convention
+             * @default gap
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /**
+             * Dark School
+             * @default matched
+             * @enum {string}
+             */
+            dark_school: "matched" | "dither";
+            /**
+             * Darkness
+             * @default astronomical
+             * @enum {string}
+             */
+            darkness: "astronomical" | "nautical";
+            /**
+             * Darks
+             * @default 20
+             */
+            darks: number;
+            /**
+             * Dec School
+             * @default note
+             * @enum {string}
+             */
+            dec_school: "note" | "balance";
+            /**
+             * Delay S
+             * @default 10
+             */
+            delay_s: number;
+            /**
+             * Dew School
+             * @default heater
+             * @enum {string}
+             */
+            dew_school: "heater" | "hood" | "warmers";
+            /**
+             * Elongation Limit
+             * @default 1.3
+             */
+            elongation_limit: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Filter Name */
+            filter_name?: string | null;
+            /** Fixed Sub S */
+            fixed_sub_s?: number | null;
+            /**
+             * Flats
+             * @default 20
+             */
+            flats: number;
+            /**
+             * Gap S
+             * @default 2
+             */
+            gap_s: number;
+            /**
+             * Goal Snr
+             * @default 10
+             */
+            goal_snr: number;
+            /**
+             * Guide Rms Arcsec
+             * @default 1.5
+             */
+            guide_rms_arcsec: number;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Keep Percent
+             * @default 90
+             */
+            keep_percent: number;
+            /**
+             * Lifting
+             * @default none
+             * @enum {string}
+             */
+            lifting: "none" | "camera east" | "camera west";
+            /**
+             * Lifting G Cm
+             * @default 300
+             */
+            lifting_g_cm: number;
+            /**
+             * Min Altitude Deg
+             * @default 25
+             */
+            min_altitude_deg: number;
+            /**
+             * Mirror S
              * @default 0
              */
-            wind_m_s: number;
+            mirror_s: number;
+            /**
+             * Moon Limit Mag
+             * @default 0.5
+             */
+            moon_limit_mag: number;
+            /** Most Hours */
+            most_hours?: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Noise Percent
+             * @default 5
+             */
+            noise_percent: number;
+            /**
+             * Noise Reduction
+             * @default off
+             * @enum {string}
+             */
+            noise_reduction: "off" | "on";
+            /** Payload Percent */
+            payload_percent?: number | null;
+            /**
+             * Payload School
+             * @default sixty
+             * @enum {string}
+             */
+            payload_school: "sixty" | "half" | "full" | "own";
+            /**
+             * Pole
+             * @default refracted
+             * @enum {string}
+             */
+            pole: "refracted" | "true";
+            /**
+             * Recheck School
+             * @default thirty frames
+             * @enum {string}
+             */
+            recheck_school: "thirty frames" | "each target" | "never";
+            /** Rig */
+            rig: number;
+            /** Setup Time */
+            setup_time?: string | null;
+            /** Spot */
+            spot: number;
+            /**
+             * Star Mag
+             * @default 8
+             */
+            star_mag: number;
+            /**
+             * Sub School
+             * @default best
+             * @enum {string}
+             */
+            sub_school: "best" | "sky" | "tracks" | "fixed";
+            /**
+             * Support School
+             * @default bracket from 100
+             * @enum {string}
+             */
+            support_school: "bracket from 100" | "ball head to 200";
+            /** Target */
+            target: number;
+            /**
+             * Tracking
+             * @default tracked
+             * @enum {string}
+             */
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+            /**
+             * Untracked School
+             * @default pixel
+             * @enum {string}
+             */
+            untracked_school: "pixel" | "detailed" | "500";
+            /**
+             * Wind Level
+             * @default none
+             * @enum {string}
+             */
+            wind_level: "none" | "light" | "fresh" | "strong";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
+        /** TouchedIn */
+        TouchedIn: {
+            /** Touched */
+            touched: string;
+        };
+        /**
+         * Transfer
+         * @description What came out, each with one standard deviation. Levels in counts.
+         */
+        Transfer: {
+            /** Black */
+            black: number;
+            /** Flat Level */
+            flat_level: number;
+            /** Full Well E */
+            full_well_e: number;
+            /** Full Well Sigma */
+            full_well_sigma: number;
+            /** Gain E */
+            gain_e: number;
+            /** Gain Sigma */
+            gain_sigma: number;
+            /** Pixels */
+            pixels: number;
+            /** Read Noise E */
+            read_noise_e: number;
+            /** Read Noise Sigma */
+            read_noise_sigma: number;
+        };
+        /** Trial */
+        Trial: {
+            offer: components["schemas"]["TrialOffer"];
+            /** Rows */
+            rows: components["schemas"]["TrialRow"][];
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * TrialOffer
+         * @description What to reckon with from now on; None: as before. before: what stands there now.
+         */
+        TrialOffer: {
+            /** Alignment Arcmin */
+            alignment_arcmin: number | null;
+            /** Alignment Before */
+            alignment_before: number;
+            /** Star Before */
+            star_before: number;
+            /** Star Fwhm Px */
+            star_fwhm_px: number | null;
+            /** Zenith Before */
+            zenith_before: number;
+            /** Zenith Mag */
+            zenith_mag: number | null;
+        };
+        /**
+         * TrialRow
+         * @description One figure as predicted and as measured; agrees is None where nothing is judged.
+         */
+        TrialRow: {
+            /** Agrees */
+            agrees: boolean | null;
+            /** Measured */
+            measured: string;
+            /** Name */
+            name: string;
+            /** Predicted */
+            predicted: string;
+            /** Words */
+            words: string;
+        };
+        /** TripIn */
+        TripIn: {
+            /**
+             * Drive H
+             * @default 0
+             */
+            drive_h: number;
+            /**
+             * First Night
+             * Format: date
+             */
+            first_night: string;
+            /** Name */
+            name: string;
+            /** Rigs */
+            rigs?: number[];
+            /** Spots */
+            spots: number[];
+            /** Targets */
+            targets?: number[];
+            /**
+             * Wake Time
+             * Format: time
+             * @default 07:00:00
+             */
+            wake_time: string;
+        };
+        /** TripNightRow */
+        TripNightRow: {
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Spot */
+            spot: string;
+            summary: components["schemas"]["NightSummary"];
+            /** Targets */
+            targets: components["schemas"]["TargetTime"][];
+        };
+        /** TripOut */
+        TripOut: {
+            /** Drive H */
+            drive_h: number;
+            /**
+             * First Night
+             * Format: date
+             */
+            first_night: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Rigs */
+            rigs: number[];
+            /** Spots */
+            spots: number[];
+            /** Targets */
+            targets: number[];
+            /**
+             * Wake Time
+             * Format: time
+             */
+            wake_time: string;
+        };
+        /** TripOverview */
+        TripOverview: {
+            /** Dark Words */
+            dark_words: string;
+            /** Moonless Words */
+            moonless_words: string;
+            /** Nights */
+            nights: components["schemas"]["TripNightRow"][];
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** TurnIn */
+        TurnIn: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Rig */
+            rig: number;
+            /**
+             * Screw
+             * @enum {string}
+             */
+            screw: "altitude" | "azimuth";
+            /** Turns */
+            turns: number;
+        };
+        /** TurnOut */
+        TurnOut: {
+            /** Degrees A Turn */
+            degrees_a_turn: number;
+            /** Sigma */
+            sigma: number;
+            /** Tracker */
+            tracker: string;
         };
         /** UnitsIn */
         UnitsIn: {
@@ -2387,6 +6966,40 @@ export interface components {
             workings: components["schemas"]["Working"][];
         };
         /**
+         * WatchPlace
+         * @description Where to look for a star, for how long, and what it tells.
+         */
+        WatchPlace: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Minutes */
+            minutes: number;
+            /** Tells */
+            tells: string;
+            /** Words */
+            words: string;
+        };
+        /** WeatherOut */
+        WeatherOut: {
+            /** Fetched At */
+            fetched_at: string | null;
+            /** Reaches */
+            reaches: boolean;
+            /** Source */
+            source: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "fresh" | "stale" | "missing" | "off";
+            /** Typed */
+            typed: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
          * Working
          * @description How one number came about: formula, inputs with units, result, and where the formula is from.
          */
@@ -2413,6 +7026,45 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * YearCalendar
+         * @description A year of nights from the given one on, with what stands out in it.
+         */
+        YearCalendar: {
+            /** Best */
+            best: string | null;
+            /** First Before Midnight */
+            first_before_midnight: string | null;
+            /** Last Worth It */
+            last_worth_it: string | null;
+            /** Nights */
+            nights: components["schemas"]["YearNight"][];
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** YearNight */
+        YearNight: {
+            /** Clear Minutes */
+            clear_minutes: number;
+            /** Dark Minutes */
+            dark_minutes: number;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Usable Minutes */
+            usable_minutes: number;
+        };
+        /**
+         * YearRing
+         * @description Polar distance of the guiding star in another year: reticles carry rings for a few of them.
+         */
+        YearRing: {
+            /** Radius Arcmin */
+            radius_arcmin: number;
+            /** Year */
+            year: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -2422,6 +7074,222 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    widedusk_api_alignments_alignments: {
+        parameters: {
+            query?: {
+                rig?: number | null;
+                spot?: number | null;
+                night?: string | null;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedAlignmentOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_alignments_note_alignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlignmentOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_alignments_learn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_alignments_note_touched: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TouchedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlignmentOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    delete_alignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    restore_alignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlignmentOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_bench_bench: {
         parameters: {
             query?: never;
@@ -2467,6 +7335,7 @@ export interface operations {
                 min_altitude_deg?: number;
                 moon_limit_mag?: number;
                 pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
                 elongation_limit?: number;
@@ -2477,11 +7346,24 @@ export interface operations {
                 sub_school?: "best" | "sky" | "tracks" | "fixed";
                 fixed_sub_s?: number | null;
                 iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
                 gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
                 delay_s?: number;
                 convention?: "gap" | "start to start";
                 card_gb?: number;
+                dark_school?: "matched" | "dither";
                 darks?: number;
+                flats?: number;
+                bias?: number;
                 aperture_school?: "corners" | "wide" | "ring";
                 support_school?: "bracket from 100" | "ball head to 200";
                 dec_school?: "note" | "balance";
@@ -2491,7 +7373,7 @@ export interface operations {
                 air_evening_c?: number | null;
                 air_low_c?: number | null;
                 humidity_percent?: number | null;
-                wind_m_s?: number;
+                wind_m_s?: number | null;
                 left: number;
                 right: number;
                 lens?: number | null;
@@ -2583,6 +7465,259 @@ export interface operations {
             };
         };
     };
+    widedusk_api_exposure_work_out: {
+        parameters: {
+            query: {
+                rig: number;
+                spot: number;
+                night: string;
+                target: number;
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExposureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_exposure_keep_camera: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IsoRowIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IsoRowOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_exposure_learn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_exposure_test_picture: {
+        parameters: {
+            query: {
+                rig: number;
+                spot: number;
+                night: string;
+                target: number;
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+            };
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_habits_habits: {
         parameters: {
             query?: never;
@@ -2669,6 +7804,592 @@ export interface operations {
             };
         };
     };
+    widedusk_api_nights_cues: {
+        parameters: {
+            query: {
+                rig: number;
+                spot: number;
+                night: string;
+                target: number;
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_nights_coming_fortnight: {
+        parameters: {
+            query: {
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+                spot: number;
+                night: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FortnightOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_nights_night_lanes: {
+        parameters: {
+            query: {
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+                spot: number;
+                night: string;
+                target: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_nights_turn_round: {
+        parameters: {
+            query: {
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+                spot: number;
+                night: string;
+                target: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Panorama"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_nights_spots_side_by_side: {
+        parameters: {
+            query: {
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+                spot: number;
+                night: string;
+                target: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_nights_what_suits: {
+        parameters: {
+            query: {
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+                spot: number;
+                night: string;
+                rig: number;
+                words?: string;
+                kinds?: string[];
+                seasons?: ("coming" | "at its best" | "ending" | "off season")[];
+                smallest_percent?: number;
+                largest_percent?: number;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuitsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_nights_choose_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChosenOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_nights_year: {
+        parameters: {
+            query: {
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+                spot: number;
+                night: string;
+                target: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YearCalendar"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_packing_packing_list: {
         parameters: {
             query: {
@@ -2680,6 +8401,7 @@ export interface operations {
                 min_altitude_deg?: number;
                 moon_limit_mag?: number;
                 pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
                 elongation_limit?: number;
@@ -2690,11 +8412,24 @@ export interface operations {
                 sub_school?: "best" | "sky" | "tracks" | "fixed";
                 fixed_sub_s?: number | null;
                 iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
                 gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
                 delay_s?: number;
                 convention?: "gap" | "start to start";
                 card_gb?: number;
+                dark_school?: "matched" | "dither";
                 darks?: number;
+                flats?: number;
+                bias?: number;
                 aperture_school?: "corners" | "wide" | "ring";
                 support_school?: "bracket from 100" | "ball head to 200";
                 dec_school?: "note" | "balance";
@@ -2704,7 +8439,7 @@ export interface operations {
                 air_evening_c?: number | null;
                 air_low_c?: number | null;
                 humidity_percent?: number | null;
-                wind_m_s?: number;
+                wind_m_s?: number | null;
                 rigs?: number[];
             };
             header?: never;
@@ -2733,7 +8468,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_packing_keep_packing: {
+    widedusk_api_packing_store_packing: {
         parameters: {
             query?: never;
             header?: never;
@@ -3004,6 +8739,428 @@ export interface operations {
             };
         };
     };
+    widedusk_api_pictures_pictures: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedPictureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_bring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_folder: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedFolderItem"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_choose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_measurements: {
+        parameters: {
+            query?: {
+                rig?: number | null;
+                spot?: number | null;
+                night?: string | null;
+                about?: ("pole" | "trial" | "camera") | null;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedMeasurementOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasurementIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasurementOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_measurement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasurementOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasurementOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasurementOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    delete_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_forget_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pictures_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    restore_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_grounds_places: {
         parameters: {
             query?: {
@@ -3047,6 +9204,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_grounds_take_places_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_grounds_places_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "gpx" | "geojson";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3111,6 +9338,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SkyOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_grounds_change_horizon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HorizonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_grounds_horizon_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_grounds_take_horizon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3479,6 +9831,323 @@ export interface operations {
             };
         };
     };
+    widedusk_api_pole_drift: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DriftIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriftOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pole_keeping: {
+        parameters: {
+            query: {
+                rig: number;
+                spot: number;
+                night: string;
+                target: number;
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeepingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pole_how_good: {
+        parameters: {
+            query: {
+                rig: number;
+                spot: number;
+                night: string;
+                target: number;
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pole_rough: {
+        parameters: {
+            query: {
+                rig: number;
+                spot: number;
+                night: string;
+                target: number;
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+                tick_deg?: number | null;
+                label_deg?: number;
+                first_deg?: number | null;
+                second_deg?: number | null;
+                near_deg?: number | null;
+                away_deg?: number | null;
+                body?: "sun" | "moon";
+                at?: string | null;
+                landmark?: string;
+                azimuth_way?: string;
+                altitude_way?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoughOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_pole_polar_scope: {
+        parameters: {
+            query: {
+                rig: number;
+                spot: number;
+                night?: string;
+                pole?: "refracted" | "true";
+                view?: ("upright" | "inverted" | "none") | null;
+                at?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScopeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_kit_rigs: {
         parameters: {
             query?: {
@@ -3774,6 +10443,187 @@ export interface operations {
             };
         };
     };
+    widedusk_api_sessions_sessions: {
+        parameters: {
+            query?: {
+                target?: number | null;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedGatheredOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_sessions_add_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatheredIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GatheredOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_sessions_change_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatheredIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GatheredOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    delete_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    restore_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GatheredOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_targets_targets: {
         parameters: {
             query?: {
@@ -3826,6 +10676,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_search: {
+        parameters: {
+            query?: {
+                words?: string;
+                kind?: string;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_take_from_catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_take_targets_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_targets_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "ecsv" | "votable";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_targets_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetKindsOut"];
                 };
             };
         };
@@ -3967,6 +10965,7 @@ export interface operations {
                 min_altitude_deg?: number;
                 moon_limit_mag?: number;
                 pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
                 elongation_limit?: number;
@@ -3977,11 +10976,24 @@ export interface operations {
                 sub_school?: "best" | "sky" | "tracks" | "fixed";
                 fixed_sub_s?: number | null;
                 iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
                 gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
                 delay_s?: number;
                 convention?: "gap" | "start to start";
                 card_gb?: number;
+                dark_school?: "matched" | "dither";
                 darks?: number;
+                flats?: number;
+                bias?: number;
                 aperture_school?: "corners" | "wide" | "ring";
                 support_school?: "bracket from 100" | "ball head to 200";
                 dec_school?: "note" | "balance";
@@ -3991,7 +11003,7 @@ export interface operations {
                 air_evening_c?: number | null;
                 air_low_c?: number | null;
                 humidity_percent?: number | null;
-                wind_m_s?: number;
+                wind_m_s?: number | null;
             };
             header?: never;
             path?: never;
@@ -4035,6 +11047,272 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StartOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_trips_trips: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedTripOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_trips_add_trip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TripIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TripOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_trips_change_trip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TripIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TripOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    delete_trip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_trips_trip_overview: {
+        parameters: {
+            query?: {
+                payload_school?: "sixty" | "half" | "full" | "own";
+                payload_percent?: number | null;
+                darkness?: "astronomical" | "nautical";
+                min_altitude_deg?: number;
+                moon_limit_mag?: number;
+                pole?: "refracted" | "true";
+                recheck_school?: "thirty frames" | "each target" | "never";
+                setup_time?: string | null;
+                alignment_arcmin?: number;
+                elongation_limit?: number;
+                keep_percent?: number;
+                noise_percent?: number;
+                ceiling_percent?: number;
+                f_number?: number | null;
+                sub_school?: "best" | "sky" | "tracks" | "fixed";
+                fixed_sub_s?: number | null;
+                iso?: number | null;
+                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
+                untracked_school?: "pixel" | "detailed" | "500";
+                guide_rms_arcsec?: number;
+                wind_level?: "none" | "light" | "fresh" | "strong";
+                filter_name?: string | null;
+                star_mag?: number;
+                goal_snr?: number;
+                most_hours?: number | null;
+                gap_s?: number;
+                mirror_s?: number;
+                noise_reduction?: "off" | "on";
+                delay_s?: number;
+                convention?: "gap" | "start to start";
+                card_gb?: number;
+                dark_school?: "matched" | "dither";
+                darks?: number;
+                flats?: number;
+                bias?: number;
+                aperture_school?: "corners" | "wide" | "ring";
+                support_school?: "bracket from 100" | "ball head to 200";
+                dec_school?: "note" | "balance";
+                lifting?: "none" | "camera east" | "camera west";
+                lifting_g_cm?: number;
+                dew_school?: "heater" | "hood" | "warmers";
+                air_evening_c?: number | null;
+                air_low_c?: number | null;
+                humidity_percent?: number | null;
+                wind_m_s?: number | null;
+            };
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TripOverview"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    restore_trip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TripOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
                 };
             };
         };

@@ -16,6 +16,8 @@ export type Place = Schemas['PlaceOut']
 export type PlaceIn = Schemas['PlaceIn']
 export type Target = Schemas['TargetOut']
 export type TargetIn = Schemas['TargetIn']
+export type Trip = Schemas['TripOut']
+export type TripIn = Schemas['TripIn']
 export type Plan = Schemas['PlanOut']
 export type PlanIn = Schemas['PlanIn']
 
@@ -28,6 +30,7 @@ export const useHabits = () => useQuery({ queryKey: ['habits'], queryFn: () => a
 export const useParts = () => useQuery({ queryKey: ['parts', 'all'], queryFn: () => answer(api.GET('/api/parts', page)) })
 export const usePlaces = () => useQuery({ queryKey: ['places'], queryFn: () => answer(api.GET('/api/places', page)) })
 export const useTargets = () => useQuery({ queryKey: ['targets'], queryFn: () => answer(api.GET('/api/targets', page)) })
+export const useTrips = () => useQuery({ queryKey: ['trips'], queryFn: () => answer(api.GET('/api/trips', page)) })
 export const useTimeZones = () =>
   useQuery({ queryKey: ['zones'], queryFn: () => answer(api.GET('/api/places/time-zones')), staleTime: Infinity })
 
@@ -113,3 +116,11 @@ export function useKeepHabits() {
   }
   return { keepUnits, remember }
 }
+
+export const useKeepTrip = () =>
+  useKeeping<TripIn, Trip>('trip', {
+    add: (body) => answer(api.POST('/api/trips', { body })),
+    change: (id, body) => answer(api.PUT('/api/trips/{record_id}', { params: { path: { record_id: id } }, body })),
+    remove: (id) => answer(api.DELETE('/api/trips/{record_id}', { params: { path: { record_id: id } } })),
+    restore: (id) => answer(api.POST('/api/trips/{record_id}/restore', { params: { path: { record_id: id } } })),
+  })

@@ -19,8 +19,12 @@ export function useTonight() {
   const { data, error, isFetching, refetch } = useQuery({
     queryKey: ['tonight', asked],
     queryFn: work,
-    // While the server is away, ask again every few seconds; it comes back by itself.
-    refetchInterval: (query) => (query.state.error instanceof Refusal && query.state.error.status === 0 ? 5_000 : false),
+    // While the server or the forecast is away, ask again; both come back by themselves.
+    refetchInterval: (query) => {
+      if (query.state.error instanceof Refusal && query.state.error.status === 0) return 5_000
+      const weather = query.state.data?.weather.state
+      return weather === 'missing' || weather === 'stale' ? 8_000 : false
+    },
     enabled: computed(() => asked.value !== null),
   })
   // A refusal leaves the last good answer on the page, so that one sees what one is changing.

@@ -6,6 +6,7 @@ import { answer, api, type Schemas } from '@/api/client'
 import { useEditor } from '@/composables/useEditor'
 import { useKeepPlace, useTimeZones, type Place, type PlaceIn } from '@/composables/useRecords'
 import Field from '@/parts/Field.vue'
+import WorldOutline from '@/instruments/WorldOutline.vue'
 import FormDrawer from '@/parts/FormDrawer.vue'
 
 import { horizonPoints, horizonText } from './horizon'
@@ -29,8 +30,8 @@ watch(() => props.open, (open) => {
   skySaid.value = ''
   const { record } = props
   draft.value = record
-    ? { name: record.name, latitude_deg: record.latitude_deg, longitude_deg: record.longitude_deg, height_m: record.height_m, time_zone: record.time_zone, sky_mag: record.sky_mag }
-    : ({ name: '', latitude_deg: null, longitude_deg: null, height_m: 0, time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone, sky_mag: 21 } as unknown as Draft)
+    ? { name: record.name, latitude_deg: record.latitude_deg, longitude_deg: record.longitude_deg, height_m: record.height_m, time_zone: record.time_zone, sky_mag: record.sky_mag, access: record.access, caution: record.caution }
+    : ({ name: '', latitude_deg: null, longitude_deg: null, height_m: 0, time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone, sky_mag: 21, access: '', caution: '' } as unknown as Draft)
   spots.value = record ? record.spots.map((spot) => ({ id: spot.id, name: spot.name, text: horizonText(spot.horizon) })) : [{ id: null, name: 'where I stand', text: '' }]
 }, { immediate: true })
 
@@ -69,7 +70,7 @@ const body = (): PlaceIn => ({ ...draft.value, spots: spots.value.map((spot) => 
 
 <template>
   <FormDrawer :open="open" :title="record ? `Change “${record.name}”` : 'A new place'" :busy="busy" :removable="!!record"
-              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'spots', 'coordinates', 'sky_class', 'faintest_star']" @close="emit('close')" @save="save(body())" @remove="drop">
+              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'access', 'caution', 'spots', 'coordinates', 'sky_class', 'faintest_star']" @close="emit('close')" @save="save(body())" @remove="drop">
     <Field v-model="draft.name" path="name" label="Name of the place" kind="text" />
     <div class="row"><Field v-model="pasted" path="coordinates" label="Coordinates as you have them" kind="text" placeholder="24°37'12&quot;S 16°56'24&quot;E" hint="decimal, degrees and minutes, or geo:; it fills in latitude, longitude and time zone" @keydown.enter.prevent="readPlace" />
       <Button size="small" :disabled="!pasted" @click="readPlace">Read</Button></div>
@@ -83,6 +84,12 @@ const body = (): PlaceIn => ({ ...draft.value, spots: spots.value.map((spot) => 
       <div class="row"><Field v-model="skyTold" :path="skyBy === 'class' ? 'sky_class' : 'faintest_star'" :label="skyBy === 'class' ? 'Class' : 'Faintest star'" :unit="skyBy === 'class' ? '' : 'mag'" :hint="skySaid" @keydown.enter.prevent="readSky" /><Button size="small" :disabled="skyTold === null" @click="readSky">Set</Button></div>
       <Field v-model="draft.time_zone" path="time_zone" label="Time zone" kind="choice" :options="zoneOptions" searchable />
     </div>
+    <WorldOutline v-if="draft.latitude_deg !== null && draft.longitude_deg !== null" class="world" :places="[{ name: draft.name, latitude_deg: Number(draft.latitude_deg), longitude_deg: Number(draft.longitude_deg) }]" :width="360" />
+    <label for="place-access">Access and local rules</label>
+    <Textarea id="place-access" v-model:value="draft.access" :rows="2" :status="faults.access ? 'error' : ''" placeholder="Whom to ask, the gate, opening hours, lights and noise" />
+    <label for="place-caution">What to mind there</label>
+    <Textarea id="place-caution" v-model:value="draft.caution" :rows="2" :status="faults.caution ? 'error' : ''" placeholder="Animals, cliffs, tides, soft sand, no signal" />
+    <small v-if="faults.access || faults.caution" class="fault" role="alert">{{ faults.access || faults.caution }}</small>
     <fieldset v-for="(spot, place) in spots" :key="place"><legend>Spot {{ place + 1 }}</legend>
       <div class="row">
         <Field v-model="spot.name" :path="`spots.${place}.name`" label="Where one stands" kind="text" />

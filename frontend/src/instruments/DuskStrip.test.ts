@@ -11,7 +11,7 @@ const strip = {
   start: '2026-12-08T16:30:00Z', utc_offset_min: 120, moon_lit_percent: 1,
   sky_mag: fill(21.4) as number[], target_altitude: Array.from({ length: MINUTES }, (_, minute) => minute / 10 - 5), obstruction: fill(7) as number[], moon_altitude: fill(-12) as number[],
   state: [...fill('twilight').slice(0, 120), ...fill('usable').slice(0, 360), ...fill('twilight').slice(0, 120)] as string[],
-  exposures: { first: 120, last: 240 },
+  exposures: { first: 120, last: 240 }, weather: null,
 }
 const cue = (name: string, moment: string) => ({ key: name, name, moment, clock: moment.slice(11, 16) })
 const props = { strip, cues: [cue('Dark', '2026-12-08T18:30:00Z'), cue('Window opens', '2026-12-08T18:31:00Z')], now: '2026-12-08T20:30:00Z', programme: '60 × 120 s', stale: false }

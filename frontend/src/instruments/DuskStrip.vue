@@ -53,6 +53,13 @@ const flags = computed(() => {
   const rows = labelRows(placed, 3)
   return placed.map((flag, index) => ({ ...flag, row: rows[index] ?? -1 }))
 })
+/** Cloud hangs from the upper edge, the deeper the more of the sky it covers; dew lies along the lower one. */
+const CLOUD = 0.4
+const cloud = computed(() => {
+  const { weather } = props.strip
+  return weather ? (area<number>().x((_, minute) => x(minute)).y0(LABELS).y1((percent) => LABELS + (percent / 100) * BAND * CLOUD)(weather.cloud_percent) ?? '') : ''
+})
+const dewy = computed(() => stretches((props.strip.weather?.glass_above_dew_c ?? []).map((margin) => (margin <= 0 ? 'dew' : 'dry'))).filter(({ state }) => state === 'dew'))
 const nowMinute = computed(() => {
   const minute = minuteOf(props.now)
   return minute >= 0 && minute < minutes.value ? minute : null
@@ -74,9 +81,10 @@ function sentence(minute: number) {
     silhouette: `${number(at(strip.obstruction), 0)}°`,
     sky: `${number(at(strip.sky_mag), 2)} mag/arcsec²`,
     moon: at(strip.moon_altitude) > 0 ? `${number(at(strip.moon_altitude), 0)}° up` : 'down',
+    weather: strip.weather ? `cloud ${at(strip.weather.cloud_percent)} %, ${number(at(strip.weather.temperature_c), 0)} °C, wind ${number(at(strip.weather.wind_m_s), 0)} m/s${at(strip.weather.glass_above_dew_c) <= 0 ? ', dew' : ''}` : '',
   }
 }
-const spoken = computed(() => `${reading.value.time}, ${reading.value.state}, target ${reading.value.target}, sky ${reading.value.sky}, Moon ${reading.value.moon}`)
+const spoken = computed(() => `${reading.value.time}, ${reading.value.state}, target ${reading.value.target}, sky ${reading.value.sky}, Moon ${reading.value.moon}${reading.value.weather ? `, ${reading.value.weather}` : ''}`)
 
 function point(event: PointerEvent) {
   const left = box.value?.getBoundingClientRect().left ?? 0
@@ -103,6 +111,7 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
       <span>silhouette {{ reading.silhouette }}</span>
       <span>sky {{ reading.sky }}</span>
       <span>Moon {{ reading.moon }}</span>
+      <span v-if="reading.weather">{{ reading.weather }}</span>
       <Button size="small" type="text" class="table" @click="table = true">As a table</Button>
     </figcaption>
     <div ref="box" class="box" tabindex="0" role="slider" aria-label="Minute of the night" :aria-valuemin="0" :aria-valuemax="minutes - 1"
@@ -116,10 +125,12 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
         </defs>
         <rect x="0" :y="LABELS" :width="wide" :height="BAND" fill="url(#dusk)" rx="3" />
         <path class="moon" :d="moonPath" />
-        <text v-if="!slim && (strip.moon_altitude[moonTop] ?? 0) > 4" class="on-band" :x="Math.min(Math.max(x(moonTop), 20), wide - 20)" :y="y(strip.moon_altitude[moonTop] ?? 0) + 13">Moon</text>
+        <text v-if="!slim && (strip.moon_altitude[moonTop] ?? 0) > 4" class="on-band" :x="Math.min(Math.max(x(moonTop), 20), wide - 20)" :y="y(strip.moon_altitude[moonTop] ?? 0) + ((strip.moon_altitude[moonTop] ?? 0) > 16 ? 13 : -5)">Moon</text>
         <path class="path" :d="path" />
         <path class="path bold" :d="path" clip-path="url(#usable)" />
         <path class="silhouette" :d="silhouette" />
+        <path v-if="cloud" class="cloud" :d="cloud" />
+        <line v-for="one in dewy" :key="one.first" class="dew" :x1="x(one.first)" :x2="x(one.last)" :y1="LABELS + BAND - 2" :y2="LABELS + BAND - 2" />
         <g v-for="flag in flags" :key="flag.key + flag.at" class="flag">
           <line :x1="flag.at" :x2="flag.at" :y1="slim || flag.row < 0 ? LABELS : flag.row * 15 + 3" :y2="LABELS + BAND" />
           <text v-if="!slim && flag.row >= 0" :x="flag.x + 4" :y="flag.row * 15 + 12">{{ flag.text }}</text>
@@ -144,8 +155,8 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
     </div>
     <Modal v-model:open="table" title="The night, every half hour" :footer="null" width="720px">
       <table class="rows">
-        <thead><tr><th>Local time</th><th>State</th><th>Target</th><th>Silhouette</th><th>Sky</th><th>Moon</th></tr></thead>
-        <tbody><tr v-for="row in rows" :key="row.time"><td class="number">{{ row.time }}</td><td>{{ row.state }}</td><td>{{ row.target }}</td><td>{{ row.silhouette }}</td><td>{{ row.sky }}</td><td>{{ row.moon }}</td></tr></tbody>
+        <thead><tr><th>Local time</th><th>State</th><th>Target</th><th>Silhouette</th><th>Sky</th><th>Moon</th><th v-if="strip.weather">Weather</th></tr></thead>
+        <tbody><tr v-for="row in rows" :key="row.time"><td class="number">{{ row.time }}</td><td>{{ row.state }}</td><td>{{ row.target }}</td><td>{{ row.silhouette }}</td><td>{{ row.sky }}</td><td>{{ row.moon }}</td><td v-if="strip.weather">{{ row.weather }}</td></tr></tbody>
       </table>
     </Modal>
   </figure>
@@ -165,6 +176,8 @@ text { font-size: 11.5px; fill: var(--muted); }
 .moon { fill: none; stroke: var(--path); stroke-width: 1; stroke-dasharray: 1 5; opacity: 0.7; }
 .on-band { fill: var(--path); text-anchor: middle; font-size: 11px; opacity: 0.85; }
 .silhouette { fill: var(--silhouette); stroke: var(--muted); stroke-width: 1; }
+.cloud { fill: var(--text); opacity: 0.42; }
+.dew { stroke: var(--path); stroke-width: 3; stroke-dasharray: 1 5; stroke-linecap: round; }
 .flag line { stroke: var(--text); stroke-width: 0.8; opacity: 0.55; }
 .flag text { fill: var(--text); }
 .ground { fill: var(--raised); }

@@ -3,7 +3,7 @@ import { Checkbox } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import type { Faults } from '@/api/client'
-import { CHOICES, type ChoiceName, type Choices } from '@/composables/choices'
+import { CHOICES, TRACKINGS, UNTRACKED, WINDS, type ChoiceName, type Choices } from '@/composables/choices'
 import { useContext } from '@/composables/useContext'
 import { useFaults } from '@/composables/useFaults'
 import { useHabits, useKeepHabits, type Habits, type Rig } from '@/composables/useRecords'
@@ -80,11 +80,19 @@ function reset() {
       <Field v-model="draft.elongation_limit" v-bind="of('elongation_limit')" placeholder="1.3" hint="1.15 strict, 1.3 usual, 1.5 relaxed" />
       <Field v-model="draft.noise_percent" v-bind="of('noise_percent')" placeholder="5" />
       <Field v-model="draft.ceiling_percent" v-bind="of('ceiling_percent')" placeholder="20" />
+      <Field v-model="draft.tracking" v-bind="of('tracking')" kind="choice" :options="TRACKINGS" />
+      <Field v-model="draft.untracked_school" v-bind="of('untracked_school')" kind="choice" :options="UNTRACKED" />
+      <Field v-model="draft.guide_rms_arcsec" v-bind="of('guide_rms_arcsec')" placeholder="1.5" />
+      <Field v-model="draft.wind_level" v-bind="of('wind_level')" kind="choice" :options="WINDS" />
+      <Field v-model="draft.star_mag" v-bind="of('star_mag')" placeholder="8" />
+      <Field v-model="draft.goal_snr" v-bind="of('goal_snr')" placeholder="10" hint="of one pixel" />
+      <Field v-model="draft.most_hours" v-bind="of('most_hours')" placeholder="the window" />
     </div></fieldset>
     <fieldset><legend>Pole</legend><div class="grid">
       <Field v-model="draft.alignment_arcmin" v-bind="of('alignment_arcmin')" placeholder="5" />
       <Field v-model="draft.setup_time" v-bind="of('setup_time')" placeholder="45 min before dark" />
       <Field v-model="draft.pole" v-bind="of('pole')" kind="choice" :options="[{ value: 'refracted', label: 'as seen, refracted' }, { value: 'true', label: 'true' }]" />
+      <Field v-model="draft.recheck_school" v-bind="of('recheck_school')" kind="choice" :options="[{ value: 'thirty frames', label: 'after every 30 frames' }, { value: 'each target', label: 'at each target' }, { value: 'never', label: 'never' }]" />
     </div></fieldset>
     <fieldset><legend>Window</legend><div class="grid">
       <Field v-model="draft.darkness" v-bind="of('darkness')" kind="choice" :options="[{ value: 'astronomical', label: 'astronomical, Sun −18°' }, { value: 'nautical', label: 'nautical, Sun −12°' }]" />
@@ -103,18 +111,23 @@ function reset() {
       <Field v-model="draft.lifting_g_cm" v-bind="of('lifting_g_cm')" placeholder="300" />
       <Field v-model="draft.dew_school" v-bind="of('dew_school')" kind="choice" :options="[{ value: 'heater', label: 'hood and heater' }, { value: 'hood', label: 'hood only' }, { value: 'warmers', label: 'hand warmers' }]" />
     </div></fieldset>
-    <fieldset><legend>Weather you expect this night</legend><div class="grid">
+    <fieldset><legend>Weather you expect this night (empty: as forecast)</legend><div class="grid">
       <Field v-model="draft.air_evening_c" v-bind="of('air_evening_c')" />
       <Field v-model="draft.air_low_c" v-bind="of('air_low_c')" />
       <Field v-model="draft.humidity_percent" v-bind="of('humidity_percent')" />
-      <Field v-model="draft.wind_m_s" v-bind="of('wind_m_s')" placeholder="0" />
+      <Field v-model="draft.wind_m_s" v-bind="of('wind_m_s')" />
     </div></fieldset>
     <fieldset><legend>Timer and card</legend><div class="grid">
       <Field v-model="draft.convention" v-bind="of('convention')" kind="choice" :options="[{ value: 'gap', label: 'the pause between' }, { value: 'start to start', label: 'from start to start' }]" />
-      <Field v-model="draft.gap_s" v-bind="of('gap_s')" placeholder="2" />
+      <Field v-model="draft.gap_s" v-bind="of('gap_s')" placeholder="2" hint="5 lets the sensor rest" />
+      <Field v-model="draft.mirror_s" v-bind="of('mirror_s')" placeholder="0" hint="2 for the usual self-timer" />
+      <Field v-model="draft.noise_reduction" v-bind="of('noise_reduction')" kind="choice" :options="[{ value: 'off', label: 'off' }, { value: 'on', label: 'on, doubles each frame' }]" />
       <Field v-model="draft.delay_s" v-bind="of('delay_s')" placeholder="10" />
       <Field v-model="draft.card_gb" v-bind="of('card_gb')" placeholder="64" />
+      <Field v-model="draft.dark_school" v-bind="of('dark_school')" kind="choice" :options="[{ value: 'matched', label: 'darks, same length and warmth' }, { value: 'dither', label: 'dither, no darks' }]" />
       <Field v-model="draft.darks" v-bind="of('darks')" placeholder="20" />
+      <Field v-model="draft.flats" v-bind="of('flats')" placeholder="20" />
+      <Field v-model="draft.bias" v-bind="of('bias')" placeholder="20" />
     </div></fieldset>
     <fieldset><legend>Units and carrying</legend><div class="grid">
       <Field v-model="units.mass_unit" path="mass_unit" label="Masses in" kind="choice" :options="[{ value: 'g', label: 'g, from 1000 g kg' }, { value: 'kg', label: 'kg' }, { value: 'lb', label: 'lb and oz' }]" />

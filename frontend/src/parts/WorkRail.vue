@@ -12,11 +12,15 @@ const route = useRoute()
 const SPACES = [
   { name: 'tonight', label: 'Tonight', drawing: 'M2 17h20M5 17c1-6 4-9 7-9s6 3 7 9M12 3v2M4 7l1.500 1.500M20 7l-1.500 1.500' },
   { name: 'bench', label: 'Bench', drawing: 'M3 18h18M12 18v-5M5 15L18 6M7.500 10.500a2.500 2.500 0 1 0 .01 0M16.500 6a1.500 1.500 0 1 0 .01 0' },
+  { name: 'grounds', label: 'Grounds', drawing: 'M2 18h20M3 18l4-7 3 4 4-9 4 8 3-2v6M12 21v-1' },
+  { name: 'nights', label: 'Nights', drawing: 'M3 6h10M3 11h15M3 16h8M17 4l1.500 1.500M21 8h-2M14 19h7' },
+  { name: 'pole', label: 'Pole', drawing: 'M4 20L18 6M15 4l5 5M18 6v.01M9 20a7 7 0 0 0-5-5M20 13a8 8 0 0 1-7 7' },
+  { name: 'exposure', label: 'Exposure', drawing: 'M3 19h18M3 15c4 0 4-9 8-9h3c3 0 3 9 7 9M12 3v16M9 19v2M15 19v2' },
   { name: 'plans', label: 'Plans', drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5' },
   { name: 'about', label: 'About', drawing: 'M12 3a9 9 0 1 0 .01 0M12 11v6M12 7.500v.5' },
 ] as const
 /** Between these one goes with everything that is chosen. */
-const WITH_CONTEXT: readonly string[] = ['tonight', 'bench']
+const WITH_CONTEXT: readonly string[] = ['tonight', 'bench', 'grounds', 'nights', 'pole', 'exposure']
 </script>
 
 <template>

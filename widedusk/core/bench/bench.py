@@ -7,7 +7,7 @@ import numpy as np
 
 from widedusk.core.choices import DARK_SUN_DEG, Choices
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.exposure.verdict import aperture
+from widedusk.core.exposure.setting import aperture
 from widedusk.core.kit.aperture import optics_verdict
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.back_focus import back_focus_verdict
@@ -18,7 +18,7 @@ from widedusk.core.kit.dew_verdict import dew_verdict
 from widedusk.core.kit.mounting import mounting_verdict
 from widedusk.core.kit.parts import Heater, Shaft, Tracker
 from widedusk.core.kit.payload import payload_verdict
-from widedusk.core.kit.power import Use, feeds_of, lanes, power_verdict
+from widedusk.core.kit.power import ASSUMED_C, Use, feeds_of, lanes, power_verdict
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.core.night.tonight import setup_mjd, tonight
 from widedusk.core.night.windows import night_at
@@ -26,7 +26,6 @@ from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd, mjd_from_datetime
 from widedusk.core.verdict import Quantity, Verdict
 
-ASSUMED_C = 5.0  # air of a night nobody has typed the weather for: a cold one, to be on the safe side
 DAY_MIN = 1440
 
 
@@ -154,7 +153,7 @@ def _end(assembly: Assembly, scene: Scene, choices: Choices) -> float | None:
     if exposures is None or not answer.card.frames:
         return None
     first = mjd_from_datetime(answer.strip.start) + exposures.first * MINUTE
-    return first + (answer.card.total_s + answer.card.darks_s) / 86_400
+    return first + (answer.card.total_s + answer.card.calibration_s) / 86_400
 
 
 def _piece(one: Placed, units: Units) -> Piece:

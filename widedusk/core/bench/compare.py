@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from widedusk.core.bench.bench import Scene
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
-from widedusk.core.exposure.verdict import aperture
+from widedusk.core.exposure.setting import aperture
 from widedusk.core.kit.aperture import optics_verdict
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.balance import balance_verdict

@@ -88,7 +88,7 @@ def _for_weather(rigs: Sequence[Assembly], choices: Choices) -> list[Item]:
     weather = choices.weather()
     heater = any(rig.all(Heater) for rig in rigs)
     if weather is None or choices.humidity_percent is None:
-        damp, why = True, "no weather typed: to be on the safe side"
+        damp, why = True, "no weather known: to be on the safe side"
     else:
         damp, why = dew_share(weather, below_air_c(choices.dew_school)) is not None, "dew is expected"
     found = []

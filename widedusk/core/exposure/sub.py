@@ -3,6 +3,8 @@
 Useful signal per hour    u(t) = keep(t) * t / (t + gap) * E t / (E t + R²)
                                  frames    time not lost   read-noise
                                  kept      to gaps         efficiency
+
+keep(t) is the share of worm phases that stay round, times the share of frames no gust falls into.
 """
 
 from dataclasses import dataclass, replace
@@ -16,12 +18,18 @@ from widedusk.core.kit.parts import Camera, IsoStep
 from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.elongation import tolerated_trail_px
 from widedusk.core.tracking.keep_rate import Motion, keep_rate
+from widedusk.core.tracking.wind import wind_keeps
 
 SubSchool = Literal["best", "sky", "tracks", "fixed"]
-LimitKey = Literal["periodic", "alignment", "ceiling"]
+DriftKey = Literal["alignment", "rotation", "untracked"]
+LimitKey = Literal["periodic", "alignment", "rotation", "untracked", "wind", "ceiling"]
+BindKey = LimitKey | Literal["read noise", "habit", "patience"]
 
 # Lengths people key into a timer. Ten minutes is where one lost frame costs more than longer subs win: common practice.
-KEYABLE_S = np.array([1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 60, 90, 120, 150, 180, 240, 300, 360, 480, 600], dtype=float)
+KEYABLE_S: Floats = np.array(
+    [1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 60, 90, 120, 150, 180, 240, 300, 360, 480, 600], dtype=float
+)
+IN_HAND = 0.1  # of what a star may lengthen by, kept for refraction and seeing: no advice stands at the edge of a cliff. Our own
 FLAT_TOP = 0.03  # subs within 3 % of the best are as good; the shortest of them loses least to gusts and cloud
 
 
@@ -30,27 +38,49 @@ class Conditions:
     """What bears on the length of a sub, apart from the ISO."""
 
     background_e_s: float  # sky and dark current in one pixel
-    motion: Motion
+    motions: tuple[Motion, ...]  # at even moments of the window, the one with the fastest drift first
     star_fwhm_px: float
     elongation_limit: float
     gap_s: float
     keep_wanted: float  # tolerated keep rate, 0..1
     noise_share: float  # q
     ceiling_share: float
+    gust_free_s: float = np.inf  # mean time between gusts that spoil a frame
+    drift_by: DriftKey = "alignment"  # what makes stars drift: the axis, the turn about a guide star, or the sky itself
+
+    @property
+    def drift_px_s(self) -> float:
+        """Speed of the drift, both directions together."""
+        return float(np.hypot(self.motion.drift_px_s, self.motion.drift_ra_px_s))
+
+    @property
+    def motion(self) -> Motion:
+        """That of the moment with the fastest drift."""
+        return self.motions[0]
+
+    def round_share(self, exposure_s: Floats | float, limit: float | None = None, **changed: float) -> Floats:
+        """Share of frames that stay round, over all moments of the window; arrays broadcast. changed: of every motion."""
+        reach = self.elongation_limit if limit is None else limit
+        motions = [replace(one, **changed) for one in self.motions] if changed else self.motions
+        return np.asarray(np.mean([keep_rate(one, exposure_s, self.star_fwhm_px, reach) for one in dict.fromkeys(motions)], axis=0))
+
+    def keep(self, exposure_s: Floats | float) -> Floats:
+        """Share of frames that are kept; arrays broadcast."""
+        return np.asarray(self.round_share(exposure_s) * wind_keeps(exposure_s, self.gust_free_s))
 
 
 @dataclass(frozen=True)
 class SubAdvice:
     step: IsoStep
     exposure_s: float
-    binds: LimitKey | Literal["read noise", "habit", "patience"]
+    binds: BindKey
     keep: float
     noise_share: float  # read noise's share at this length
     background_share: float  # of the clip level
     sky_limited_s: float
     ceiling_s: float
     keeps_until_s: float | None  # longest keyable length that still keeps enough frames; None when none does
-    aligned_until_s: float
+    drift_until_s: float  # when drift alone makes the tolerated trail
     iso_is_sky_limited: bool
 
 
@@ -62,18 +92,26 @@ def useful_signal(exposure_s: Floats, keep: Floats, background_e_s: float, read_
 
 @dataclass(frozen=True)
 class Keeps:
-    """Keep rate of every keyable length: as it is, and as if one fault of the tracker did not exist. The ISO has no part in it."""
+    """Keep rate of every keyable length, a little of the limit kept in hand: as it is, and as if one fault of the tracker
+    did not exist. The ISO has no part in it."""
 
     as_is: Floats
-    without_periodic: Floats
-    without_alignment: Floats
+    without: dict[LimitKey, Floats]
 
     @classmethod
     def under(cls, conditions: Conditions) -> "Keeps":
-        still, aligned = replace(conditions.motion, pe_half_amplitude_px=0.0), replace(conditions.motion, drift_px_s=0.0)
-        width, limit = conditions.star_fwhm_px, conditions.elongation_limit
-        curves = (keep_rate(motion, KEYABLE_S, width, limit) for motion in (conditions.motion, still, aligned))
-        return cls(*curves)
+        limit = 1.0 + (conditions.elongation_limit - 1.0) * (1.0 - IN_HAND)
+        faults: dict[LimitKey, dict[str, float]] = {}
+        if conditions.motion.pe_half_amplitude_px:
+            faults["periodic"] = {"pe_half_amplitude_px": 0.0}
+        if conditions.drift_px_s:
+            faults[conditions.drift_by] = {"drift_px_s": 0.0, "drift_ra_px_s": 0.0}
+        windy = wind_keeps(KEYABLE_S, conditions.gust_free_s)
+        steady = conditions.round_share(KEYABLE_S, limit)
+        without = {key: np.asarray(conditions.round_share(KEYABLE_S, limit, **gone) * windy) for key, gone in faults.items()}
+        if np.isfinite(conditions.gust_free_s):
+            without["wind"] = steady
+        return cls(np.asarray(steady * windy), without)
 
 
 def _best(conditions: Conditions, step: IsoStep, keep: Floats, below_ceiling: bool = True) -> float:
@@ -85,14 +123,11 @@ def _best(conditions: Conditions, step: IsoStep, keep: Floats, below_ceiling: bo
     return float(KEYABLE_S[np.flatnonzero(useful >= (1.0 - FLAT_TOP) * useful.max())[0]])
 
 
-def _binding(conditions: Conditions, step: IsoStep, keeps: Keeps, advised: float) -> LimitKey | Literal["read noise"]:
+def _binding(conditions: Conditions, step: IsoStep, keeps: Keeps, advised: float) -> BindKey:
     """The constraint whose removal would lengthen the advice most; read noise when none would:
     then the advice is as short as read noise and gaps allow."""
-    longer: dict[LimitKey, float] = {
-        "periodic": _best(conditions, step, keeps.without_periodic),
-        "alignment": _best(conditions, step, keeps.without_alignment),
-        "ceiling": _best(conditions, step, keeps.as_is, below_ceiling=False),
-    }
+    longer: dict[LimitKey, float] = {key: _best(conditions, step, keep) for key, keep in keeps.without.items()}
+    longer["ceiling"] = _best(conditions, step, keeps.as_is, below_ceiling=False)
     key = max(longer, key=lambda one: longer[one])
     return key if longer[key] > advised else "read noise"
 
@@ -103,6 +138,14 @@ def _keyable_at_most(seconds: float) -> float:
 
 def _keyable_at_least(seconds: float) -> float:
     return float(KEYABLE_S[min(int(np.searchsorted(KEYABLE_S, seconds, side="left")), len(KEYABLE_S) - 1)])
+
+
+def _first_to_trail(conditions: Conditions, keeps: Keeps, tracks: float) -> BindKey:
+    """Which fault ends the longest sub that still keeps enough: the one without which most of the next would be kept."""
+    after = min(int(np.searchsorted(KEYABLE_S, tracks)) + 1, len(KEYABLE_S) - 1)
+    if not keeps.without or tracks == KEYABLE_S[-1]:
+        return "patience"
+    return max(keeps.without, key=lambda key: float(keeps.without[key][after]))
 
 
 def advise_at(
@@ -117,9 +160,9 @@ def advise_at(
     keeps = keeps or Keeps.under(conditions)
     kept = np.flatnonzero(keeps.as_is >= conditions.keep_wanted)
     keeps_until = float(KEYABLE_S[kept[-1]]) if kept.size else None
-    drift = conditions.motion.drift_px_s
-    aligned_until = tolerated_trail_px(conditions.elongation_limit, conditions.star_fwhm_px) / drift if drift > 0 else np.inf
-    binds: LimitKey | Literal["read noise", "habit", "patience"]
+    drift = conditions.drift_px_s
+    drift_until = tolerated_trail_px(conditions.elongation_limit, conditions.star_fwhm_px) / drift if drift > 0 else np.inf
+    binds: BindKey
     if school == "best":
         exposure = _best(conditions, step, keeps.as_is)
         binds = _binding(conditions, step, keeps, exposure)
@@ -130,7 +173,7 @@ def advise_at(
     elif school == "tracks":
         tracks = keeps_until if keeps_until is not None else float(KEYABLE_S[0])
         exposure = min(tracks, _keyable_at_most(ceiling))
-        binds = "ceiling" if exposure < tracks else "alignment" if aligned_until < tracks * 1.5 else "periodic"
+        binds = "ceiling" if exposure < tracks else _first_to_trail(conditions, keeps, tracks)
         if exposure == KEYABLE_S[-1]:
             binds = "patience"
     else:
@@ -145,13 +188,13 @@ def advise_at(
         step,
         exposure,
         binds,
-        float(keep_rate(conditions.motion, exposure, conditions.star_fwhm_px, conditions.elongation_limit)),
+        float(conditions.keep(exposure)),
         float(read_noise_share(step.read_noise_e, conditions.background_e_s, exposure)),
         conditions.background_e_s * exposure / step.full_well_e,
         minimum,
         ceiling,
         keeps_until,
-        float(aligned_until),
+        float(drift_until),
         minimum <= exposure,
     )
 

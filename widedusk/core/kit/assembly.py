@@ -151,8 +151,18 @@ class Assembly:
         if found is None:
             return None
         used = found.at(self.focal_mm)
-        narrow = used.f_best_narrow if any(one.narrow for one in self.all(Filter)) else None
+        narrow = used.f_best_narrow if self.narrow else None
         return replace(used, f_best=narrow) if narrow else used
+
+    def seen_through(self, one: Filter | None) -> "Assembly":
+        """The same rig with another filter in the beam, or with none."""
+        kept = tuple(each for each in self.placed if not isinstance(each.part, Filter))
+        return replace(self, placed=kept if one is None else (*kept, Placed(one)))
+
+    @property
+    def narrow(self) -> bool:
+        """Whether a filter of narrow bands is on it."""
+        return any(one.narrow for one in self.all(Filter))
 
     @property
     def support(self) -> Support:
@@ -181,8 +191,9 @@ class Assembly:
             wrong = f"{self.name} has no {' and no '.join(lacks)} yet; add it on the Bench."
             raise InvalidInput([Fault("rig", self.name, wrong)])
         ring = self.first(StepDownRing)
+        clear_mm = ring.clear_mm if ring else None
         return Rig(
-            self.name, camera, lens, tracker, self.support, self.star_fwhm_px, self.carried(), ring.clear_mm if ring else None
+            self.name, camera, lens, tracker, self.support, self.star_fwhm_px, self.carried(), clear_mm, tuple(self.all(Filter))
         )
 
 

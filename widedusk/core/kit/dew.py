@@ -23,7 +23,7 @@ ABOVE_AIR_C = 1.0  # how warm a heater should hold the glass: common practice
 
 @dataclass(frozen=True)
 class Weather:
-    """Typed until a forecast is there: at sunset, and the coldest before sunrise."""
+    """Typed or forecast: at sunset, and the coldest before sunrise."""
 
     evening_c: float
     low_c: float
@@ -57,6 +57,13 @@ def dew_point_c(air_c: Floats | float, humidity_percent: Floats | float, frost_a
     gamma = np.log(np.asarray(humidity_percent) / 100.0) + b * air / (c + air)
     b, c = (np.where(gamma < 0.0, ice, water) for water, ice in zip(MAGNUS_WATER, MAGNUS_ICE, strict=True))
     return np.asarray(c * gamma / (b - gamma))
+
+
+def humidity_percent(air_c: Floats | float, point_c: Floats | float) -> Floats:
+    """Relative humidity over water of air with a dew point; the inverse of dew_point_c above freezing, at most 100."""
+    b, c = MAGNUS_WATER
+    air, point = np.asarray(air_c, dtype=float), np.asarray(point_c, dtype=float)
+    return np.asarray(np.minimum(100.0 * np.exp(b * point / (c + point) - b * air / (c + air)), 100.0))
 
 
 def below_air_c(school: DewSchool) -> float:

@@ -96,7 +96,7 @@ def dew_verdict(
             "Dew",
             "care",
             "Type the air's temperature and humidity to see from when the lens fogs.",
-            "no weather typed",
+            "no weather known",
             "Until then take hood and heater along.",
         )
     share = dew_share(weather, below_air_c(school))

@@ -8,13 +8,12 @@ from dataclasses import dataclass
 from typing import Any, cast
 
 from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.files import bound_rows, refuse, text_of
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.described import About, abouts, build, plain
 from widedusk.core.kit.parts import KINDS, Part
 
 FORMAT, VERSION = "wide-dusk kit", 1
-MOST_BYTES = 1_000_000
-MOST_ROWS = 2_000
 RIG_COLUMNS = ("rig", "star_fwhm_px", "focal_mm", "part", "arm_mm", "along_mm", "carried", "fed_by")
 _RIG_NEEDS = ("rig", "part", "arm_mm")
 _PART_NEEDS = ("kind", "name", "mass_g")
@@ -24,10 +23,6 @@ _PART_NEEDS = ("kind", "name", "mass_g")
 class Inventory:
     parts: tuple[Part, ...]
     rigs: tuple[Assembly, ...]
-
-
-def _fail(field: str, value: object, message: str) -> InvalidInput:
-    return InvalidInput([Fault(field, value, message)])
 
 
 def part_columns() -> tuple[str, ...]:
@@ -152,16 +147,16 @@ def _from_json(text: str, own: Mapping[str, Part]) -> Inventory:
     try:
         document = json.loads(text)
     except ValueError as caught:
-        raise _fail("file", None, f"This is no JSON: {caught}.") from caught
+        raise refuse(f"This is no JSON: {caught}.") from caught
     if not isinstance(document, dict) or document.get("format") != FORMAT:
-        raise _fail("file", None, f"This is not a kit exported here: its format should read “{FORMAT}”.")
+        raise refuse(f"This is not a kit exported here: its format should read “{FORMAT}”.")
     if document.get("version") != VERSION:
-        raise _fail("file", document.get("version"), f"Version {document.get('version')} is not known; give version {VERSION}.")
+        raise refuse(f"Version {document.get('version')} is not known; give version {VERSION}.", document.get("version"))
     given = {name: document.get(name, []) for name in ("parts", "rigs")}
     for name, rows in given.items():
         if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
-            raise _fail("file", name, f"“{name}” should be a list of objects.")
-        _bound(len(rows), name)
+            raise refuse(f"“{name}” should be a list of objects.", name)
+        bound_rows(len(rows), name)
     faults: list[Fault] = []
     parts = [_read_part(row, f"part {place + 1}", faults) for place, row in enumerate(given["parts"])]
     _refuse_twins(parts, faults)
@@ -181,11 +176,6 @@ def _refuse_twins(parts: Sequence[Part | None], faults: list[Fault]) -> None:
             )
         if part:
             seen.add(part.name)
-
-
-def _bound(count: int, what: str) -> None:
-    if count > MOST_ROWS:
-        raise _fail("file", count, f"The file has {count:,} {what}; give at most {MOST_ROWS:,} at a time.")
 
 
 def _table(text: str) -> tuple[list[str], Iterator[dict[str, str]]]:
@@ -241,13 +231,7 @@ def read_file(content: bytes, own: Mapping[str, Part]) -> Inventory:
 
     Raises InvalidInput naming the row and column of everything that cannot be right; nothing is taken in halves.
     """
-    if len(content) > MOST_BYTES:
-        raise _fail("file", len(content), f"The file has {len(content):,} bytes; give at most {MOST_BYTES:,}.")
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError as caught:
-        wrong = f"Byte {caught.start} is not UTF-8; save the file as “CSV UTF-8” or as JSON and try again."
-        raise _fail("file", None, wrong) from caught
+    text = text_of(content)
     if text.lstrip()[:1] in {"{", "["}:
         return _from_json(text, own)
     try:
@@ -258,6 +242,6 @@ def read_file(content: bytes, own: Mapping[str, Part]) -> Inventory:
             _check_columns(columns, part_columns(), _PART_NEEDS)
         rows = list(table)
     except csv.Error as caught:
-        raise _fail("file", None, f"This is no table of comma-separated values: {caught}.") from caught
-    _bound(len(rows), "rows")
+        raise refuse(f"This is no table of comma-separated values: {caught}.") from caught
+    bound_rows(len(rows))
     return _rigs_from_csv(rows, own) if "rig" in columns else _parts_from_csv(rows)

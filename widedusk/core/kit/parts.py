@@ -100,15 +100,28 @@ class Camera(Part):
         return _draw(self.volts, self.amps)
 
     def step(self, iso: int) -> IsoStep:
-        """Row of the table for an ISO. Raises InvalidInput naming the ISOs that are there."""
-        for row in self.iso_steps:
+        """Row of the table for an ISO; between two rows a straight line in log ISO. Raises InvalidInput outside the table."""
+        table = sorted(self.iso_steps, key=lambda row: row.iso)
+        for row in table:
             if row.iso == iso:
                 return row
-        checks = Checks()
-        known = ", ".join(str(row.iso) for row in sorted(self.iso_steps, key=lambda row: row.iso))
-        checks.fault("iso", iso, f"ISO {iso} is not in the table of {self.name}; it has {known}.")
-        checks.done()
-        raise AssertionError("unreachable")
+        if not table[0].iso < iso < table[-1].iso:
+            checks = Checks()
+            known = ", ".join(str(row.iso) for row in table)
+            wrong = (
+                f"ISO {iso} lies outside the table of {self.name}, which has {known}. "
+                "Measure the camera there, or add the row on the Bench."
+            )
+            checks.fault("iso", iso, wrong)
+            checks.done()
+        places = np.log2([row.iso for row in table])
+        noise = np.interp(np.log2(iso), places, np.log2([row.read_noise_e for row in table]))
+        well = np.interp(np.log2(iso), places, np.log2([row.full_well_e for row in table]))
+        return IsoStep(iso, float(2.0**noise), float(2.0**well))
+
+    def measured_at(self, iso: int) -> bool:
+        """Whether the table has a row for this ISO."""
+        return any(row.iso == iso for row in self.iso_steps)
 
 
 @dataclass(frozen=True)
@@ -399,9 +412,15 @@ class Rig:
     star_fwhm_px: float = 2.5  # untrailed stars of this rig; common practice until measured
     carried: Sequence[Carried] = field(default=())
     ring_mm: float | None = None  # clear diameter of a step-down ring in front of the lens
+    filters: Sequence[Filter] = field(default=())  # in the beam
 
     def __post_init__(self) -> None:
         checks = Checks()
         checks.named("name", self.name)
         checks.within("star_fwhm_px", self.star_fwhm_px, 1, 15, "px")
         checks.done()
+
+    @property
+    def narrow(self) -> bool:
+        """Whether a filter of narrow bands is in the beam."""
+        return any(one.narrow for one in self.filters)

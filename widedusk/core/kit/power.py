@@ -23,6 +23,7 @@ COLD_FACTOR: dict[Chemistry, tuple[float, ...]] = {
     "alkaline": (0.15, 0.35, 0.6, 1.0),
 }
 NEAR_LIMIT = 0.9  # a port this close to its limit is a worry: common practice
+ASSUMED_C = 5.0  # air of a night nobody has typed the weather for: a cold one, to be on the safe side
 AIRLINE_WH, AIRLINE_NEVER_WH = 100.0, 160.0  # lithium; ICAO and IATA passenger provisions
 
 

@@ -30,14 +30,14 @@ class Season:
     best_minutes: int
 
 
-def _grid(spot: Spot, after: date, nights: int) -> Floats:
-    """MJD of every ten minutes of a run of nights, shape (nights, 144)."""
+def night_grid(spot: Spot, after: date, nights: int, step_min: int = STEP_MIN) -> Floats:
+    """MJD of a run of nights from noon to noon in steps, shape (nights, 1440 / step). Raises InvalidInput out of reach."""
     days = min(nights, (LAST_NIGHT - after).days + 1)
     midnights = solar_midnight(after, spot.observer.longitude_rad) + np.arange(days)
-    return np.asarray(midnights[:, None] + np.arange(-720, 720, STEP_MIN) / 1440.0)
+    return np.asarray(midnights[:, None] + np.arange(-720, 720, step_min) / 1440.0)
 
 
-def _dark(spot: Spot, mjd: Floats, choices: Choices) -> NDArray[np.bool_]:
+def dark_at(spot: Spot, mjd: Floats, choices: Choices) -> NDArray[np.bool_]:
     sun = sun_place(spot.observer, mjd)
     return np.asarray(sin_altitude(sun.ra, sun.dec, mjd, spot.observer) < np.sin(np.radians(DARK_SUN_DEG[choices.darkness])))
 
@@ -46,7 +46,7 @@ def _target(target: Target, mjd: Floats) -> tuple[Floats, Floats]:
     return star_place(np.radians(target.ra_deg), np.radians(target.dec_deg), float(np.mean(mjd)))
 
 
-def _clear(spot: Spot, altitude: Floats, azimuth: Floats, choices: Choices) -> NDArray[np.bool_]:
+def clear_at(spot: Spot, altitude: Floats, azimuth: Floats, choices: Choices) -> NDArray[np.bool_]:
     return np.asarray((altitude > spot.horizon.altitude_at(azimuth)) & (altitude > np.radians(choices.min_altitude_deg)))
 
 
@@ -56,10 +56,10 @@ def _first(after: date, nights: NDArray[np.bool_]) -> date | None:
 
 def season(spot: Spot, target: Target, after: date, choices: Choices) -> Season:
     """Look through the 366 nights from `after` on. Moonlight is left out: it changes from night to night."""
-    mjd = _grid(spot, after, 366)
-    dark = _dark(spot, mjd, choices)
+    mjd = night_grid(spot, after, 366)
+    dark = dark_at(spot, mjd, choices)
     altitude, azimuth = altaz(*_target(target, mjd), mjd, spot.observer)
-    minutes = STEP_MIN * np.count_nonzero(dark & _clear(spot, altitude, azimuth, choices), axis=1)
+    minutes = STEP_MIN * np.count_nonzero(dark & clear_at(spot, altitude, azimuth, choices), axis=1)
     best = int(np.argmax(minutes))
     return Season(
         _first(after, minutes >= WORTH_MIN),
@@ -69,18 +69,23 @@ def season(spot: Spot, target: Target, after: date, choices: Choices) -> Season:
     )
 
 
-def next_moonless(spot: Spot, target: Target, after: date, choices: Choices) -> date | None:
-    """First of the coming 30 nights with an hour in which the Moon is bearable too."""
-    mjd = _grid(spot, after, 30)
-    ra, dec = _target(target, mjd)
-    altitude, azimuth = altaz(ra, dec, mjd, spot.observer)
+def moon_bearable(spot: Spot, ra: Floats, dec: Floats, mjd: Floats, altitude: Floats, choices: Choices) -> NDArray[np.bool_]:
+    """Where the Moon brightens the sky at one place by no more than is borne; shape of `mjd`."""
     moon = moon_place(spot.observer, mjd)
     moon_altitude, _ = altaz(moon.ra, moon.dec, mjd, spot.observer)
     moonless = dark_sky(spot.sky_mag, altitude)
     apart = separation(ra, dec, moon.ra, moon.dec)
     light = moonlight(np.pi / 2 - altitude, np.pi / 2 - moon_altitude, apart, moon_phase_angle(mjd))
-    bearable = moonless - combined(moonless, light) <= choices.moon_limit_mag
-    usable: NDArray[np.bool_] = _dark(spot, mjd, choices) & _clear(spot, altitude, azimuth, choices) & bearable
+    return np.asarray(moonless - combined(moonless, light) <= choices.moon_limit_mag)
+
+
+def next_moonless(spot: Spot, target: Target, after: date, choices: Choices) -> date | None:
+    """First of the coming 30 nights with an hour in which the Moon is bearable too."""
+    mjd = night_grid(spot, after, 30)
+    ra, dec = _target(target, mjd)
+    altitude, azimuth = altaz(ra, dec, mjd, spot.observer)
+    bearable = moon_bearable(spot, ra, dec, mjd, altitude, choices)
+    usable = dark_at(spot, mjd, choices) & clear_at(spot, altitude, azimuth, choices) & bearable
     return _first(after, np.asarray(STEP_MIN * np.count_nonzero(usable, axis=1) >= WORTH_MIN))
 
 

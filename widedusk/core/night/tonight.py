@@ -6,23 +6,24 @@ from datetime import date, datetime, time, timedelta
 import numpy as np
 
 from widedusk.core.choices import DARK_SUN_DEG, Choices
-from widedusk.core.exposure.card import Card, card
-from widedusk.core.exposure.sub import advise
-from widedusk.core.exposure.verdict import card_verdict, conditions, exposure_verdict
+from widedusk.core.exposure.card import Card
+from widedusk.core.exposure.card_verdict import card_verdict
+from widedusk.core.exposure.verdict import exposure_verdict
+from widedusk.core.exposure.window import read
 from widedusk.core.kit.parts import Rig
 from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.units import METRIC, Units
+from widedusk.core.night.outlook import ends_mjd, outlook
 from widedusk.core.night.verdict import window_verdict
-from widedusk.core.night.windows import STATES, Night, Track, mean_sky_mag, night_at, track
+from widedusk.core.night.weather import Cover, Forecast, StripWeather, dew_minute, strip_weather
+from widedusk.core.night.windows import STATES, Night, Track, strip_span
+from widedusk.core.pole.axis import AxisError
 from widedusk.core.pole.dial import Dial, dial
 from widedusk.core.pole.verdict import pole_verdict
 from widedusk.core.scene import Spot, Target
-from widedusk.core.sky.brightness import airmass
 from widedusk.core.sky.horizon import SUN_RISE_ALTITUDE, crossings
 from widedusk.core.sky.time import MINUTE, datetime_from_mjd, mjd_from_datetime
 from widedusk.core.verdict import Verdict
-
-MARGIN_MIN = 25  # daylight shown before sunset and after sunrise
 
 
 @dataclass(frozen=True)
@@ -56,6 +57,7 @@ class Strip:
     state: list[str]
     exposures: Stretch | None  # while the card runs
     moon_lit_percent: float
+    weather: StripWeather | None  # none where no forecast reaches
 
 
 @dataclass(frozen=True)
@@ -72,18 +74,8 @@ class Tonight:
     end_clock: str
 
 
-def _span(night: Night) -> tuple[int, int]:
-    """Minutes from a little before sunset to a little after sunrise; noon to noon where the Sun does not do both."""
-    end = len(night.mjd) - 1
-    down, up = night.sunset_and_sunrise()
-    if down is None or up is None or up < down:
-        return 0, end
-    first, last = (round((moment - night.mjd[0]) / MINUTE) for moment in (down, up))
-    return max(first - MARGIN_MIN, 0), min(last + MARGIN_MIN, end)
-
-
-def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None) -> Strip:
-    first, last = _span(night)
+def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None, weather: StripWeather | None) -> Strip:
+    first, last = strip_span(night)
     window = slice(first, last + 1)
     offset = night.spot.local(float(night.mjd[first])).utcoffset() or timedelta()
     return Strip(
@@ -96,6 +88,7 @@ def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None) -> St
         [STATES[code] for code in path.state[window]],
         Stretch(run_minutes[0] - first, run_minutes[1] - first) if run_minutes else None,
         night.lit_share * 100,
+        weather,
     )
 
 
@@ -112,7 +105,7 @@ def setup_mjd(night: Night, choices: Choices) -> float:
     return sunset if sunset is not None else float(night.mjd[len(night.mjd) // 2])
 
 
-def _cues(night: Night, path: Track, choices: Choices, setup: float) -> tuple[Cue, ...]:
+def _cues(night: Night, path: Track, choices: Choices, setup: float, dew: int | None) -> tuple[Cue, ...]:
     found: list[tuple[str, str, float | None]] = [("setup", "Set up and align", setup)]
     down, up = night.sunset_and_sunrise()
     dark, dawn = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
@@ -124,53 +117,50 @@ def _cues(night: Night, path: Track, choices: Choices, setup: float) -> tuple[Cu
     run = path.best_run
     if run is not None:
         found += [("opens", "Window opens", float(night.mjd[run[0]])), ("closes", "Window closes", float(night.mjd[run[1]]))]
-    first, last = _span(night)
+    if dew is not None:
+        found.append(("dew", "Dew on the glass", float(night.mjd[dew])))
+    first, last = strip_span(night)
     shown = sorted(
         (moment, key, name) for key, name, moment in found if moment is not None and night.mjd[first] <= moment <= night.mjd[last]
     )
     return tuple(Cue(key, name, datetime_from_mjd(moment), night.spot.clock(moment)) for moment, key, name in shown)
 
 
-def tonight(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choices, units: Units = METRIC) -> Tonight:
-    """Work out one night. Raises InvalidInput naming every field that cannot be right."""
-    night = night_at(spot, evening)
-    path = track(night, target, choices)
-    run = path.best_run
-    sky_mag = mean_sky_mag(path, run) if run else spot.sky_mag
-    inside = slice(run[0], run[1] + 1) if run else slice(int(np.argmax(path.altitude)), int(np.argmax(path.altitude)) + 1)
-    mean_airmass = float(np.mean(airmass(path.altitude[inside])))
-
-    wanted = conditions(rig, target, sky_mag, choices)
-    advice = advise(wanted, rig.camera, choices.sub_school, choices.fixed_sub_s, choices.iso)
-    window_s = (run[1] - run[0]) * 60.0 if run else 0.0
-    programme = card(
-        window_s,
-        advice.exposure_s,
-        choices.gap_s,
-        choices.delay_s,
-        advice.keep,
-        rig.camera.raw_file_mb,
-        choices.card_gb,
-        choices.darks,
-    )
+def tonight(
+    rig: Rig,
+    spot: Spot,
+    evening: date,
+    target: Target,
+    choices: Choices,
+    units: Units = METRIC,
+    forecast: Forecast | None = None,
+    axis: AxisError | None = None,
+) -> Tonight:
+    """Work out one night. axis: as measured this night. Raises InvalidInput naming every field that cannot be right."""
+    seen = outlook(rig, spot, evening, target, choices, axis)
+    night, path, run, programme = seen.night, seen.path, seen.run, seen.card
+    cover = Cover(forecast, night) if forecast else None
 
     setup = setup_mjd(night, choices)
     sun_at_setup = float(np.interp(setup, night.mjd, night.sun_altitude))
     face = dial(spot.observer, setup, rig.tracker.scope_view, choices.pole)
-    begins = float(night.mjd[run[0]]) if run else setup
-    ends = begins + programme.total_s / 86400.0
+    # What the axis must reach follows from the sub one wants to take, not from the one a bad axis leaves.
+    hoped = seen.advice if axis is None else outlook(rig, spot, evening, target, choices).advice
+    begins = seen.begins_mjd if seen.begins_mjd is not None else setup
+    ends = ends_mjd(begins, programme)
+    reading = read(rig, seen.light, seen.wanted, seen.advice.step, seen.advice.exposure_s)
     verdicts = (
         payload_verdict(rig, choices.payload_school, choices.payload_percent, units),
         window_verdict(night, path, target, choices),
-        pole_verdict(rig, spot, face, setup, sun_at_setup, advice.exposure_s, choices),
-        exposure_verdict(rig, target, sky_mag, mean_airmass, advice, programme, wanted, choices),
+        pole_verdict(rig, spot, face, setup, sun_at_setup, hoped.exposure_s, choices),
+        exposure_verdict(seen.subject, seen.light, seen.wanted, seen.advice, reading, programme),
         card_verdict(programme, choices, spot.moment("Start", begins), spot.moment("Ends", ends)),
     )
     busy = (run[0], run[0] + round(programme.total_s / 60.0)) if run and programme.frames else None
     return Tonight(
         verdicts,
-        _strip(night, path, busy),
-        _cues(night, path, choices, setup),
+        _strip(night, path, busy, strip_weather(cover, choices) if cover else None),
+        _cues(night, path, choices, setup, dew_minute(cover, choices) if cover else None),
         face,
         datetime_from_mjd(setup),
         spot.clock(setup),

@@ -106,7 +106,7 @@ def window_verdict(night: Night, track: Track, target: Target, choices: Choices)
     before, after = _edges(night, track, run)
     minutes = run[1] - run[0]
     short = minutes < 60
-    elsewhere = track.usable_minutes - minutes - 1
+    elsewhere = track.usable_minutes - minutes
     return Verdict(
         "Window",
         "care" if short else "go",

@@ -19,6 +19,7 @@ from widedusk.core.sky.time import MINUTE, Floats, solar_midnight
 
 State = Literal["day", "twilight", "low", "blocked", "moonlit", "usable"]
 STATES: tuple[State, ...] = ("day", "twilight", "low", "blocked", "moonlit", "usable")
+MARGIN_MIN = 25  # daylight shown before sunset and after sunrise
 Run = tuple[int, int]  # first and last minute of a stretch, inclusive
 
 
@@ -69,7 +70,7 @@ class Track:
 
     @property
     def usable_minutes(self) -> int:
-        return sum(last - first + 1 for first, last in self.runs)
+        return sum(last - first for first, last in self.runs)
 
 
 def night_at(spot: Spot, evening: date) -> Night:
@@ -79,6 +80,16 @@ def night_at(spot: Spot, evening: date) -> Night:
     sun_altitude, _ = altaz(sun.ra, sun.dec, mjd, spot.observer)
     moon_altitude, _ = altaz(moon.ra, moon.dec, mjd, spot.observer)
     return Night(spot, evening, mjd, sun_altitude, moon_altitude, moon.ra, moon.dec, moon_phase_angle(mjd))
+
+
+def strip_span(night: Night) -> Run:
+    """Minutes from a little before sunset to a little after sunrise; noon to noon where the Sun does not do both."""
+    end = len(night.mjd) - 1
+    down, up = night.sunset_and_sunrise()
+    if down is None or up is None or up < down:
+        return 0, end
+    first, last = (round((moment - night.mjd[0]) / MINUTE) for moment in (down, up))
+    return max(first - MARGIN_MIN, 0), min(last + MARGIN_MIN, end)
 
 
 def _runs(usable: NDArray[np.bool_]) -> tuple[Run, ...]:

@@ -5,6 +5,7 @@ import numpy as np
 from widedusk.core.choices import Choices
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.kit.parts import Rig
+from widedusk.core.pole.axis import arc_words
 from widedusk.core.pole.dial import Dial
 from widedusk.core.pole.tolerance import METHODS, axis_tolerance_arcmin, method_that_suffices
 from widedusk.core.scene import Spot
@@ -15,7 +16,7 @@ from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working
 LOWEST_POLE_DEG = 5.0
 
 
-def _pole_in_sight(spot: Spot) -> str:
+def pole_hidden(spot: Spot) -> str:
     """Empty when the pole can be seen from here; else a sentence that says why not."""
     latitude = abs(spot.latitude_deg)
     side, azimuth = ("south", np.pi) if spot.observer.south else ("north", 0.0)
@@ -52,15 +53,13 @@ def pole_verdict(
     tolerance = axis_tolerance_arcmin(trail, scale, exposure_s)
     method = method_that_suffices(tolerance)
     enough = choices.alignment_arcmin <= tolerance
-    hidden = _pole_in_sight(spot)
+    hidden = pole_hidden(spot)
     level: Level = "go" if enough and not hidden else "care"
-    way = (
-        f"{method.name.lower()} is enough" if method else "the drift of two stars may just miss it: measure, adjust, measure again"
-    )
-    sentence = f"Align within {_arc(tolerance)}: {way}."
+    way = f"{method.name.lower()} will do" if method else "two photographs may just miss it: measure, adjust, measure again"
+    sentence = f"Align within {arc_words(tolerance)}: {way}."
     advice = [hidden] if hidden else []
     if not enough:
-        advice.append(f"You expect {_arc(choices.alignment_arcmin)}, which trails more than you tolerate.")
+        advice.append(f"You expect {arc_words(choices.alignment_arcmin)}, which trails more than you tolerate.")
     if not hidden and setup_sun_altitude > np.radians(-6):
         advice.append("At set-up the sky is still too bright for stars near the pole.")
     if rig.tracker.scope_view == "none":
@@ -109,7 +108,7 @@ def pole_verdict(
             "methods",
             "What each way of aligning leaves",
             "coarsest way whose worst result ≤ ε",
-            tuple(Quantity(one.name, text=f"{_arc(one.best_arcmin)} to {_arc(one.worst_arcmin)}") for one in METHODS),
+            tuple(Quantity(one.name, text=f"{arc_words(one.best_arcmin)} to {arc_words(one.worst_arcmin)}") for one in METHODS),
             Quantity("Enough", text=method.name if method else "none for certain"),
             "Typical results in the field, no source",
             "common practice",
@@ -156,7 +155,3 @@ def pole_verdict(
         workings=workings,
         caution="Never point eye, scope or lens at the Sun.",
     )
-
-
-def _arc(arcmin: float) -> str:
-    return f"{arcmin / 60:.1f}°" if arcmin >= 60 else f"{arcmin:.1f}′" if arcmin < 10 else f"{arcmin:.0f}′"

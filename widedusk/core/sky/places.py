@@ -56,10 +56,27 @@ def star_place(
     """CIRS place of stars at one moment, good for the hours around it (0.3 arcsec in half a day).
 
     ra, dec: ICRS at epoch J2000.0, radians, any shape. pm_ra is d(ra)/dt, not times cos(dec); radians per year.
-    Returns (ra, dec), radians. Source: ERFA atci13 (IAU 2006/2000A precession-nutation).
+    Returns (ra, dec), radians. Source: ERFA apci13 and atciq (IAU 2006/2000A precession-nutation).
     """
-    apparent_ra, apparent_dec, _ = erfa.atci13(ra, dec, pm_ra, pm_dec, parallax_arcsec, 0.0, JD_OF_MJD_0, tt_from_utc(mjd))
+    moment, _ = erfa.apci13(JD_OF_MJD_0, tt_from_utc(mjd))  # all that depends on the time alone, once
+    apparent_ra, apparent_dec = erfa.atciq(ra, dec, pm_ra, pm_dec, parallax_arcsec, 0.0, moment)
     return np.asarray(apparent_ra, dtype=float), np.asarray(apparent_dec, dtype=float)
+
+
+def unit_vectors(ra: Floats, dec: Floats) -> Floats:
+    """Directions as vectors, shape (..., 3)."""
+    return np.stack([np.cos(dec) * np.cos(ra), np.cos(dec) * np.sin(ra), np.sin(dec)], axis=-1)
+
+
+def star_vectors(icrs: Floats, mjd: float) -> Floats:
+    """CIRS directions of many stars at one moment; unit vectors in and out, shape (n, 3).
+
+    The cheap form of star_place for a whole catalogue: no proper motion, and no bending of light by the Sun, which is
+    below 0.01 arcsec everywhere on the night side. Source: ERFA apci13, ab.
+    """
+    moment, _ = erfa.apci13(JD_OF_MJD_0, tt_from_utc(mjd))
+    seen = erfa.ab(icrs, moment["v"], moment["em"], moment["bm1"])
+    return np.asarray(seen @ np.asarray(moment["bpn"]).T)
 
 
 def _observer_vector(observer: Observer, mjd: Floats) -> Floats:

@@ -11,6 +11,8 @@ class Place(Owned):
     height_m = models.FloatField()
     time_zone = models.CharField(max_length=64)
     sky_mag = models.FloatField()
+    access = models.TextField(blank=True, default="")  # how to get there, whom to ask, local rules
+    caution = models.TextField(blank=True, default="")  # what can hurt there
 
     objects = OwnedQuerySet["Place"].as_manager()
 

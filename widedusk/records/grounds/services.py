@@ -1,35 +1,18 @@
 """Between the rows of a place and the spots the core reckons with."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import replace
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
 from django.utils import timezone
 
 from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.grounds.place import MOST_NOTE, PlaceInput, SpotInput
 from widedusk.core.scene import Spot as CoreSpot
 from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.records.grounds.models import Place, Spot
 from widedusk.records.owned import OwnedQuerySet
-
-
-@dataclass(frozen=True)
-class SpotInput:
-    id: int | None  # of the row it replaces
-    name: str
-    horizon: Sequence[tuple[float, float]]
-
-
-@dataclass(frozen=True)
-class PlaceInput:
-    name: str
-    latitude_deg: float
-    longitude_deg: float
-    height_m: float
-    time_zone: str
-    sky_mag: float
-    spots: Sequence[SpotInput]
 
 
 def places_of(user: AbstractBaseUser) -> OwnedQuerySet[Place]:
@@ -42,11 +25,11 @@ def spots_of(user: AbstractBaseUser) -> models.QuerySet[Spot]:
     return Spot.objects.filter(place__owner_id=user.pk, place__deleted_at=None, deleted_at=None).select_related("place")
 
 
-def spot_of(row: Spot) -> CoreSpot:
-    """The spot as the core knows it. Raises InvalidInput should a row not hold."""
+def spot_of(row: Spot, name: str = "") -> CoreSpot:
+    """The spot as the core knows it, under its full name or another. Raises InvalidInput should a row not hold."""
     place = row.place
     return CoreSpot(
-        str(row),
+        name or str(row),
         place.latitude_deg,
         place.longitude_deg,
         place.height_m,
@@ -63,6 +46,10 @@ def check_place(given: PlaceInput) -> None:
         CoreSpot(given.name, given.latitude_deg, given.longitude_deg, given.height_m, given.time_zone, given.sky_mag)
     except InvalidInput as caught:
         faults += caught.faults
+    for field in ("access", "caution"):
+        length = len(getattr(given, field))
+        if length > MOST_NOTE:
+            faults.append(Fault(field, length, f"{length:,} characters are too many; keep it to {MOST_NOTE:,}."))
     if not given.spots:
         faults.append(Fault("spots", None, "A place needs at least one spot to stand on."))
     for number, spot in enumerate(given.spots):
@@ -83,7 +70,7 @@ def keep_place(owner: AbstractBaseUser, given: PlaceInput, row: Place | None = N
     kept = row or Place(owner_id=owner.pk)
     kept.name = given.name.strip()
     kept.refuse_a_second_of_its_name()
-    for field in ("latitude_deg", "longitude_deg", "height_m", "time_zone", "sky_mag"):
+    for field in ("latitude_deg", "longitude_deg", "height_m", "time_zone", "sky_mag", "access", "caution"):
         setattr(kept, field, getattr(given, field))
     kept.save()
     left = {spot.pk: spot for spot in kept.spots.filter(deleted_at=None)}
@@ -94,3 +81,41 @@ def keep_place(owner: AbstractBaseUser, given: PlaceInput, row: Place | None = N
         stored.save()
     Spot.objects.filter(pk__in=left).update(deleted_at=timezone.now())
     return places_of(owner).get(pk=kept.pk)
+
+
+def place_input(row: Place) -> PlaceInput:
+    """A place as it is told in a file."""
+    spots = tuple(SpotInput(spot.pk, spot.name, tuple((point[0], point[1]) for point in spot.horizon)) for spot in row.spots.all())
+    told = {name: getattr(row, name) for name in ("name", "latitude_deg", "longitude_deg", "height_m", "time_zone", "sky_mag")}
+    return PlaceInput(**told, spots=spots, access=row.access, caution=row.caution)
+
+
+def keep_sky(owner: AbstractBaseUser, row: Place, sky_mag: float) -> float:
+    """Set how dark a place is; what stood there before is given back. Raises InvalidInput."""
+    before = row.sky_mag
+    keep_place(owner, replace(place_input(row), sky_mag=sky_mag), row)
+    return before
+
+
+def keep_horizon(row: Spot, profile: HorizonProfile) -> Spot:
+    """Store a spot's silhouette, checked by its own type."""
+    row.horizon = [list(point) for point in profile.points_deg]
+    row.save(update_fields=("horizon",))
+    return row
+
+
+@transaction.atomic
+def take_places(owner: AbstractBaseUser, given: Sequence[PlaceInput]) -> tuple[list[Place], int]:
+    """Add what is not there yet; returns what was added and how many were there. Another place of a known name gets a number."""
+    known = {row.name: (row.latitude_deg, row.longitude_deg) for row in places_of(owner)}
+    added, there = [], 0
+    for place in given:
+        at, name, number = (place.latitude_deg, place.longitude_deg), place.name.strip() or "Place", 2
+        while name in known and known[name] != at:
+            name, number = f"{place.name.strip()[:110]} ({number})", number + 1
+        if name in known:
+            there += 1
+            continue
+        added.append(keep_place(owner, replace(place, name=name)))
+        known[name] = at
+    return added, there

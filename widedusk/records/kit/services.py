@@ -1,10 +1,12 @@
 """Between the rows of the inventory and the parts and assemblies the core reckons with."""
 
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
 
+from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit import parts
 from widedusk.core.kit.assembly import Assembly, Placed
@@ -12,6 +14,8 @@ from widedusk.core.kit.described import build, plain
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.records.kit.models import Part, Placement, Rig
 from widedusk.records.owned import OwnedQuerySet
+
+NO_FILTER = "none"
 
 
 def parts_of(user: AbstractBaseUser) -> OwnedQuerySet[Part]:
@@ -22,6 +26,12 @@ def parts_of(user: AbstractBaseUser) -> OwnedQuerySet[Part]:
 def rigs_of(user: AbstractBaseUser) -> OwnedQuerySet[Rig]:
     """This person's rigs with all their parts in few queries."""
     return Rig.objects.of(user).prefetch_related("placements__part__placements__rig", "placements__fed_by")
+
+
+def whole_rigs_of(user: AbstractBaseUser) -> OwnedQuerySet[Rig]:
+    """This person's rigs with what a night reckons with, in two queries; who else uses a part is not among it."""
+    placed = Placement.objects.select_related("part", "fed_by")
+    return Rig.objects.of(user).prefetch_related(models.Prefetch("placements", placed))
 
 
 def part_of(row: Part) -> parts.Part:
@@ -71,9 +81,50 @@ def assembly_of(row: Rig) -> Assembly:
     )
 
 
+def filters_of(user: AbstractBaseUser) -> dict[str, parts.Filter]:
+    """This person's filters by name."""
+    found = (part_of(row) for row in Part.objects.of(user).filter(kind=parts.Filter.KIND))
+    return {one.name: one for one in found if isinstance(one, parts.Filter)}
+
+
+def seen_through(row: Rig, owned: Mapping[str, parts.Filter], name: str | None) -> Assembly:
+    """The rig with the filter that is chosen for the night; without a choice as it stands. Raises InvalidInput."""
+    assembly = assembly_of(row)
+    if not name:
+        return assembly
+    if name == NO_FILTER:
+        return assembly.seen_through(None)
+    if name not in owned:
+        known = ", ".join(sorted(owned)) or "none yet"
+        raise InvalidInput([Fault("filter_name", name, f"You have no filter “{name}”; choose “none” or one of yours: {known}.")])
+    return assembly.seen_through(owned[name])
+
+
+def rig_for(user: AbstractBaseUser, row: Rig, choices: Choices) -> parts.Rig:
+    """The rig a night reckons with, through the filter chosen for it. Raises InvalidInput naming what it lacks."""
+    return seen_through(row, filters_of(user) if choices.filter_name else {}, choices.filter_name).rig()
+
+
 def rig_of(row: Rig) -> parts.Rig:
     """The rig a night reckons with. Raises InvalidInput naming what it lacks."""
     return assembly_of(row).rig()
+
+
+@transaction.atomic
+def keep_iso_row(owner: AbstractBaseUser, rig: Rig, iso: int, step: parts.IsoStep | None) -> parts.IsoStep | None:
+    """Put one row into the ISO table of a rig's camera, or take it out; what stood there before is given back.
+
+    Raises InvalidInput when the rig has no camera, or the table would be empty.
+    """
+    row = next((one.part for one in rig.placements.all() if one.part.kind == parts.Camera.KIND), None)
+    camera = part_of(row) if row else None
+    if row is None or not isinstance(camera, parts.Camera):
+        raise InvalidInput([Fault("rig", rig.name, f"{rig.name} has no camera; add it on the Bench.")])
+    before = next((one for one in camera.iso_steps if one.iso == iso), None)
+    others = [one for one in camera.iso_steps if one.iso != iso]
+    table = sorted([*others, *([step] if step else [])], key=lambda one: one.iso)
+    keep_part(owner, replace(camera, iso_steps=tuple(table)), row)
+    return before
 
 
 @transaction.atomic

@@ -1,25 +1,33 @@
 """Between the rows of a target and the target the core reckons with."""
 
-from dataclasses import asdict
+from collections.abc import Sequence
+from dataclasses import asdict, fields
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
 
+from widedusk.core.catalogue.catalogue import catalogue
+from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.scene import Target as CoreTarget
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.models import Target
 
+MOST_TARGETS = 3_000
+
 
 def target_of(row: Target) -> CoreTarget:
     """The target as the core knows it. Raises InvalidInput should a row not hold."""
-    return CoreTarget(row.name, row.ra_deg, row.dec_deg, row.extent_deg, row.surface_mag)
+    return CoreTarget(**{one.name: getattr(row, one.name) for one in fields(CoreTarget)})
 
 
-def keep_target(owner: AbstractBaseUser, target: CoreTarget, row: Target | None = None) -> Target:
+def keep_target(owner: AbstractBaseUser, target: CoreTarget, row: Target | None = None, catalogue_key: str = "") -> Target:
     """Store a checked target. Raises InvalidInput for a name in use."""
-    kept = row or Target(owner_id=owner.pk)
+    kept = row or Target(owner_id=owner.pk, catalogue_key=catalogue_key)
     for name, value in asdict(target).items():
         setattr(kept, name, value.strip() if isinstance(value, str) else value)
     kept.refuse_a_second_of_its_name()
+    if kept.pk is None and Target.objects.of(owner).count() >= MOST_TARGETS:
+        raise InvalidInput([Fault("name", kept.name, f"You have {MOST_TARGETS:,} targets; delete some before you add more.")])
     kept.save()
     return kept
 
@@ -27,3 +35,30 @@ def keep_target(owner: AbstractBaseUser, target: CoreTarget, row: Target | None 
 def targets_of(user: AbstractBaseUser) -> OwnedQuerySet[Target]:
     """This person's targets."""
     return Target.objects.of(user)
+
+
+def keep_from_catalogue(owner: AbstractBaseUser, key: str) -> Target:
+    """This person's own copy of a catalogue entry; the one there is, when it was taken before. Raises InvalidInput."""
+    entry = catalogue().get(key)
+    if entry is None:
+        raise InvalidInput([Fault("key", key, "There is no such entry in the catalogue; search for it again.")])
+    there = targets_of(owner).filter(catalogue_key=key).first() or targets_of(owner).filter(name=entry.target.name).first()
+    return there or keep_target(owner, entry.target, catalogue_key=key)
+
+
+@transaction.atomic
+def take_targets(owner: AbstractBaseUser, given: Sequence[CoreTarget]) -> tuple[list[Target], int]:
+    """Add what is not there yet; returns what was added and how many were there. Another thing of a known name gets a number."""
+    known = {row.name: target_of(row) for row in targets_of(owner)}
+    added, there = [], 0
+    for target in given:
+        name, number = target.name.strip(), 2
+        while name in known and asdict(known[name]) | {"name": ""} != asdict(target) | {"name": ""}:
+            name, number = f"{target.name.strip()[:110]} ({number})", number + 1
+        if name in known:
+            there += 1
+            continue
+        row = keep_target(owner, CoreTarget(**{**asdict(target), "name": name}))
+        known[name] = target_of(row)
+        added.append(row)
+    return added, there

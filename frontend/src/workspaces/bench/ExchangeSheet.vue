@@ -3,7 +3,9 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { Alert, Button } from 'ant-design-vue'
 import { ref, watch } from 'vue'
 
-import { answer, api, Refusal, type Schemas } from '@/api/client'
+import { answer, api, type Schemas } from '@/api/client'
+import { saveFile, upload } from '@/composables/useFiles'
+import { useRefused } from '@/composables/useRefused'
 import { offerUndo } from '@/composables/useUndo'
 import SideSheet from '@/parts/SideSheet.vue'
 
@@ -11,34 +13,19 @@ import SideSheet from '@/parts/SideSheet.vue'
 const props = defineProps<{ open: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 const queries = useQueryClient()
-const busy = ref(false)
-const faults = ref<Schemas['FaultOut'][]>([])
+const { busy, faults, attempt: refusable } = useRefused()
 const taken = ref<Schemas['TakenOut'] | null>(null)
 watch(() => props.open, () => { faults.value = []; taken.value = null })
 const SHOWN = 12
-const MOST_BYTES = 1_000_000
 
-async function attempt(work: () => Promise<void>) {
-  busy.value = true
-  faults.value = []
+/** What came in last is no longer the matter once something new is tried. */
+function attempt(work: () => Promise<void>) {
   taken.value = null
-  try {
-    await work()
-  } catch (failed) {
-    if (!(failed instanceof Refusal)) throw failed
-    faults.value = failed.list
-  } finally {
-    busy.value = false
-  }
+  return refusable(work)
 }
 
 const save = (what: 'kit.json' | 'parts.csv' | 'rigs.csv') => attempt(async () => {
-  const file = await answer(api.GET('/api/exchange/{what}', { params: { path: { what } } }))
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([file.text], { type: file.media }))
-  link.download = file.name
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(link.href), 1_000)
+  saveFile(await answer(api.GET('/api/exchange/{what}', { params: { path: { what } } })))
 })
 
 async function take(event: Event) {
@@ -46,10 +33,7 @@ async function take(event: Event) {
   const file = input.files?.[0]
   if (!file) return
   await attempt(async () => {
-    // The server bounds it too; a larger one need not travel first.
-    if (file.size > MOST_BYTES) throw new Refusal(413, [{ field: 'file', value: file.size, message: `“${file.name}” is larger than 1 MB; give a smaller file.` }])
-    const body = { file: file as unknown as string }
-    const done = await answer(api.POST('/api/exchange', { body, bodySerializer: () => { const form = new FormData(); form.append('file', file); return form } }))
+    const done = await answer(api.POST('/api/exchange', upload(file)))
     taken.value = done
     await queries.invalidateQueries()
     if (done.parts.length || done.rigs.length) offerUndo(`Took in ${done.parts.length} parts and ${done.rigs.length} rigs.`, () => takeBack(done))

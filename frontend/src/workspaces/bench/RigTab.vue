@@ -84,7 +84,7 @@ const elsewhere = computed(() => Object.entries(faults.value).filter(([field]) =
     </section>
     <section class="verdicts" aria-live="polite" :class="{ stale: hand.refusal.value }">
       <VerdictBrief v-for="one in bench?.verdicts ?? []" :key="one.topic" :verdict="one" @working="(key) => (shown = { topic: one.topic, key })">
-        <Button v-if="one.topic === 'Dew' && one.binding === 'no weather typed'" size="small" @click="emit('weather')">Type the weather</Button>
+        <Button v-if="one.topic === 'Dew' && one.binding === 'no weather known'" size="small" @click="emit('weather')">Type the weather</Button>
       </VerdictBrief>
     </section>
     <WorkingDrawer :verdict="shown ? verdict(shown.topic) : null" :focus="shown?.key ?? ''" @close="shown = null" />

@@ -12,7 +12,7 @@ defineEmits<{ edit: [kind: 'rig' | 'place' | 'target'] }>()
     <ol>
       <li><b>With what.</b> Camera, lens, tracker, and what else hangs on it. <Button type="primary" :disabled="rig" @click="$emit('edit', 'rig')">{{ rig ? 'Rig entered' : 'Enter a rig' }}</Button></li>
       <li><b>Where.</b> Coordinates, how dark the sky is, and what stands in the way. <Button type="primary" :disabled="place" @click="$emit('edit', 'place')">{{ place ? 'Place entered' : 'Enter a place' }}</Button></li>
-      <li><b>At what.</b> Position, size and brightness of the target. <Button type="primary" :disabled="target" @click="$emit('edit', 'target')">{{ target ? 'Target entered' : 'Enter a target' }}</Button></li>
+      <li><b>At what.</b> <RouterLink :to="{ name: 'nights-targets' }">Out of the catalogue</RouterLink>, or typed: position, size, brightness. <Button type="primary" :disabled="target" @click="$emit('edit', 'target')">{{ target ? 'Target entered' : 'Enter a target' }}</Button></li>
     </ol>
   </section>
 </template>

@@ -18,12 +18,14 @@ const seconds = (value: number) => `${number(value, value % 1 ? 1 : 0)} s`
       <table class="key">
         <caption>Key in<template v-if="tonight.start_clock"> at {{ tonight.start_clock }}, ends {{ tonight.end_clock }}</template></caption>
         <tbody>
+          <tr v-if="card.mirror_s"><th>Mirror lock-up <small>counted below</small></th><td>{{ seconds(card.mirror_s) }}</td></tr>
+          <tr v-if="card.noise_reduction"><th>Noise reduction <small>counted below</small></th><td>on</td></tr>
           <tr><th>Delay</th><td>{{ seconds(card.delay_s) }}</td></tr>
           <tr><th>Exposure</th><td>{{ seconds(card.exposure_s) }}</td></tr>
           <tr><th>Interval <small>if it is the pause</small></th><td>{{ seconds(card.interval_gap_s) }}</td></tr>
           <tr><th>Interval <small>if from start to start</small></th><td>{{ seconds(card.interval_start_s) }}</td></tr>
           <tr><th>Number</th><td>{{ card.frames }}</td></tr>
-          <tr><th>Darks to follow <small>cap on</small></th><td>{{ card.darks }} × {{ seconds(card.exposure_s) }}</td></tr>
+          <tr><th>Darks to follow <small>cap on</small></th><td>{{ card.calibration.darks }} × {{ seconds(card.exposure_s) }}</td></tr>
         </tbody>
       </table>
       <PoleDial :dial="tonight.dial" :clock="tonight.setup_clock" />

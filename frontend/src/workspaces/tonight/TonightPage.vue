@@ -8,6 +8,7 @@ import { useTonight, type Verdict } from '@/composables/useTonight'
 import DuskStrip from '@/instruments/DuskStrip.vue'
 import PoleDial from '@/instruments/PoleDial.vue'
 import ContextDesk from '@/parts/ContextDesk.vue'
+import WeatherNote from '@/parts/WeatherNote.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
@@ -48,6 +49,7 @@ const programme = computed(() => (tonight.value ? `${tonight.value.card.frames} 
       <Spin v-if="!tonight && !refusal && !empty" tip="Working out the night…" class="waiting"><div class="hold" /></Spin>
       <template v-if="tonight && !empty">
         <DuskStrip :strip="tonight.strip" :cues="tonight.cues" :now="tonight.now" :programme="programme" :stale="isFetching || !!refusal" />
+        <WeatherNote :weather="tonight.weather" />
         <div class="verdicts" :class="{ stale: refusal }" aria-live="polite">
           <div class="column">
             <VerdictCard v-if="payload" :verdict="payload" :night="tonight.night" @working="(key) => (shown = { topic: 'Payload', key })" />

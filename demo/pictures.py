@@ -1,0 +1,83 @@
+"""What the demo's camera took last night: three pairs, between which the screws were turned, one look towards the target, a test
+picture under a hazier sky than planned, and flats and bias frames of the next morning."""
+
+from dataclasses import replace
+from datetime import datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+
+from demo.scenario import CROP_BODY, LONG_LENS, PLACES, TARGETS
+from standins.camera import Press, take
+from widedusk.core.simulate.camera import Camera, Lens, Pointing, Sensor, observed
+from widedusk.core.simulate.mount import Mount, Site
+from widedusk.core.simulate.readout import Readout
+from widedusk.core.sky.time import datetime_from_mjd, solar_midnight
+
+PLACE = PLACES[0]
+SITE = Site(PLACE.latitude_deg, PLACE.longitude_deg, PLACE.height_m, 852.0, 14.0)
+UTC_OFFSET_MIN = 120
+SMALL = 2  # the camera is set to pictures of half its width
+SIDES = [round(side_mm * 1000 / CROP_BODY.pitch_um / SMALL) for side_mm in (CROP_BODY.width_mm, CROP_BODY.height_mm)]
+SENSOR = Sensor(SIDES[0], SIDES[1], SMALL * CROP_BODY.pitch_um)
+LENS = Lens(LONG_LENS.focal_mm, LONG_LENS.f_best, 0.0015, 1.6)
+AXES = ((1, -38.0, 52.0), (2, -5.0, 6.5), (3, 0.6, -0.5))  # pair, high and east of the pole in arcminutes
+TURN_DEG = 55.0
+TEST_ISO = 800
+READOUT = Readout(720, 480, 0.41, 2.1, iso=800, name="Demo body")
+LOOK = Pointing(52.0, 95.0, 20.0)
+
+
+def last_night(now: datetime) -> datetime:
+    """An hour before the last solar midnight that has passed, whole seconds."""
+    moment = datetime_from_mjd(solar_midnight((now - timedelta(days=1)).date(), np.radians(PLACE.longitude_deg)))
+    return (moment - timedelta(hours=1)).replace(microsecond=0)
+
+
+def take_pictures(folder: Path, now: datetime) -> int:
+    """Write the demo's pictures, 11 MB in all; returns how many."""
+    folder.mkdir(parents=True, exist_ok=True)
+    begin = last_night(now)
+    presses = 0
+    for pair, high, east in AXES:
+        camera = Camera(SENSOR, LENS, PLACE.sky_mag, rng=np.random.default_rng(pair))
+        mount = Mount(SITE, high, east, 11.0, 430.0)
+        start = begin + timedelta(minutes=12 * pair)
+        for word, seconds, turned in (("first", 0.0, 0.0), ("second", 90.0, TURN_DEG)):
+            press = Press(f"pair-{pair}-{word}.jpg", start + timedelta(seconds=seconds), seconds, turned)
+            take(folder, camera, mount, LOOK, press, UTC_OFFSET_MIN, 12_000.0)
+            presses += 1
+    green = replace(SENSOR, band_nm=CROP_BODY.response_nm)
+    hazy = Camera(green, replace(LENS, fwhm_px=1.4), PLACE.sky_mag - 1.0, extinction_mag=0.2, rng=np.random.default_rng(10))
+    press = Press("test-picture.jpg", begin + timedelta(minutes=70), exposure_s=15.0, iso=TEST_ISO)
+    _at_the_target(folder, hazy, press, (0.0, 0.0), CROP_BODY.step(TEST_ISO).full_well_e * SMALL**2)
+    presses += 1 + _for_the_camera(folder)
+    # Last, since it is the mark of a whole set.
+    looking = Camera(SENSOR, LENS, PLACE.sky_mag, rng=np.random.default_rng(9))
+    press = Press("look-towards-vela.jpg", begin + timedelta(minutes=60), exposure_s=15.0)
+    _at_the_target(folder, looking, press, (-2.4, 1.1), 12_000.0)
+    return presses + 1
+
+
+def _at_the_target(folder: Path, camera: Camera, press: Press, off_deg: tuple[float, float], clip_e: float) -> None:
+    """One picture of the demo's large nebula, or of the sky some degrees beside it."""
+    target = TARGETS[1]
+    seen = observed(SITE, press.start, np.radians([target.ra_deg + off_deg[0]]), np.radians([target.dec_deg + off_deg[1]]))[0]
+    altitude, azimuth = np.degrees(np.arcsin(seen[2])), np.degrees(np.arctan2(-seen[1], seen[0])) % 360.0
+    look = Pointing(float(altitude), float(azimuth), 33.0)
+    take(folder, camera, Mount(SITE, 0.6, -0.5, 11.0, 430.0), look, press, UTC_OFFSET_MIN, clip_e)
+
+
+def _for_the_camera(folder: Path) -> int:
+    """Two flats and two bias frames at ISO 800, a little noisier than the camera's table says."""
+    rng = np.random.default_rng(11)
+    frames = (*READOUT.flats(3_000.0, rng), READOUT.bias(rng), READOUT.bias(rng))
+    for name, counts, seconds in zip(("flat-1", "flat-2", "bias-1", "bias-2"), frames, (0.4, 0.4, 0.00025, 0.00025), strict=True):
+        (folder / f"iso-800-{name}.fits").write_bytes(READOUT.as_fits(counts, seconds))
+    return len(frames)
+
+
+def are_fresh(folder: Path, now: datetime) -> bool:
+    """Whether last night's pictures lie there already."""
+    mark = folder / "look-towards-vela.jpg"
+    return mark.is_file() and now.timestamp() - mark.stat().st_mtime < timedelta(days=3).total_seconds()

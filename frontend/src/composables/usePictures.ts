@@ -1,0 +1,72 @@
+/** Pictures off the card, and the long work on them. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, type Ref } from 'vue'
+
+import { answer, api, Refusal, type Fault, type Schemas } from '@/api/client'
+
+export type Picture = Schemas['PictureOut']
+export type Measurement = Schemas['MeasurementOut']
+
+const MOST_BYTES = 200_000_000
+const POLL_MS = 700
+
+/** Files one after the other, so that one that is refused does not keep the others back. */
+export async function bringPictures(files: readonly File[], each: (done: number) => void): Promise<{ pictures: Picture[]; faults: Fault[] }> {
+  const pictures: Picture[] = []
+  const faults: Fault[] = []
+  for (const [place, file] of files.entries()) {
+    each(place)
+    try {
+      if (file.size > MOST_BYTES) throw new Refusal(413, [{ field: 'file', value: file.size, message: `“${file.name}” is larger than 200 MB; give the JPEG instead.` }])
+      const body = { file: file as unknown as string }
+      pictures.push(await answer(api.POST('/api/pictures', { body, bodySerializer: () => { const form = new FormData(); form.append('file', file); return form } })))
+    } catch (failed) {
+      if (!(failed instanceof Refusal)) throw failed
+      faults.push(...failed.list)
+    }
+  }
+  return { pictures, faults }
+}
+
+/** The folder of the server's machine from which pictures may be chosen; empty where there is none. */
+export function usePictureFolder() {
+  const { data, refetch } = useQuery({
+    queryKey: ['pictures', 'folder'],
+    queryFn: () => answer(api.GET('/api/pictures/folder', { params: { query: { limit: 100, offset: 0 } } })),
+  })
+  return { names: computed(() => (data.value?.items ?? []).map((one) => one.name)), refetch }
+}
+
+/** One measurement, asked after while it is under way. */
+export function useMeasurement(id: Ref<number | null>) {
+  const queries = useQueryClient()
+  const done = ref<number | null>(null)
+  const { data, error } = useQuery({
+    queryKey: ['measurement', id],
+    queryFn: async () => {
+      const now: Measurement = await answer(api.GET('/api/pictures/measurements/{record_id}', { params: { path: { record_id: id.value as number } } }))
+      if (now.state === 'done' && done.value !== now.id) {
+        done.value = now.id
+        void queries.invalidateQueries({ queryKey: ['pole'] })
+        void queries.invalidateQueries({ queryKey: ['exposure'] })
+      }
+      return now
+    },
+    enabled: computed(() => id.value !== null),
+    refetchInterval: (query) => (['waiting', 'running'].includes(query.state.data?.state ?? 'waiting') ? POLL_MS : false),
+  })
+  const act = async (what: 'cancel' | 'again') => {
+    if (id.value === null) return
+    await answer(api.POST(`/api/pictures/measurements/{record_id}/${what}`, { params: { path: { record_id: id.value } } }))
+    await queries.invalidateQueries({ queryKey: ['measurement'] })
+  }
+  return { data, refusal: computed(() => (error.value instanceof Refusal ? error.value : null)), cancel: () => act('cancel'), again: () => act('again') }
+}
+
+/** The last measurement of this night, so that a page that was left shows it again. */
+export async function lastMeasurement(rig: number, spot: number, night: string, about: 'pole' | 'trial' | 'camera'): Promise<Measurement | null> {
+  const found = await answer(api.GET('/api/pictures/measurements', { params: { query: { rig, spot, night, about, limit: 1, offset: 0 } } }))
+  return found.items[0] ?? null
+}
+
+export const measure = (body: Schemas['MeasurementIn']) => answer(api.POST('/api/pictures/measurements', { body }))

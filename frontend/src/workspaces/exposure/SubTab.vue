@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { Spin } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+
+import { useContext } from '@/composables/useContext'
+import { useExposure } from '@/composables/useExposure'
+import { lengthWords } from '@/instruments/lengths'
+import SubWindow from '@/instruments/SubWindow.vue'
+import VerdictCard from '@/parts/VerdictCard.vue'
+import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+
+import { priceWords } from './price'
+
+/** How long one frame: what each limit leaves, what each school would take, and what it costs. */
+const { choices, choose, night } = useContext()
+const { data, refusal, isFetching } = useExposure()
+const shown = ref<string | null>(null)
+const verdict = computed(() => data.value?.verdicts.find((one) => one.topic === 'Exposure') ?? null)
+/** A span or a figure may belong to the card. */
+const opened = computed(() => data.value?.verdicts.find((one) => one.workings.some((each) => each.key === shown.value)) ?? verdict.value)
+const take = (seconds: number) => void choose({ ...choices.value, sub_school: 'fixed', fixed_sub_s: seconds })
+function school(row: { key: 'best' | 'sky' | 'tracks' | 'fixed'; exposure_s: number }) {
+  if (row.key === 'fixed') take(row.exposure_s)
+  else void choose({ ...choices.value, sub_school: row.key, fixed_sub_s: null })
+}
+</script>
+
+<template>
+  <Spin v-if="!data && !refusal" tip="Working out the sub…"><div class="hold" /></Spin>
+  <section v-if="data && verdict" class="sub">
+    <div class="panel left"><SubWindow :window="data.window" :stops="data.stops" :at="data.at" :stale="isFetching" :goal="Number(choices.goal_snr ?? 10)" @take="take" @working="(key) => (shown = key)" /></div>
+    <div class="right">
+      <VerdictCard :verdict="verdict" :night="night ?? ''" @working="(key) => (shown = key)" />
+      <div class="panel schools">
+        <h2>What each school would take</h2>
+        <table><thead class="unseen"><tr><th scope="col">School</th><th scope="col">Sub</th><th scope="col">Kept</th><th scope="col">Price against the best</th></tr></thead>
+          <tbody><tr v-for="row in data.schools" :key="row.name" :class="{ chosen: row.chosen }">
+            <th scope="row"><button type="button" class="plain" @click="school(row)">{{ row.name }}</button></th>
+            <td class="number">{{ lengthWords(row.exposure_s) }}</td><td class="number">{{ Math.round(row.keep * 100) }} %</td><td><button type="button" class="plain number" @click="shown = 'hours'">{{ priceWords(row.price) }}</button></td>
+          </tr></tbody></table>
+        <p class="muted">Reckoned with {{ data.axis }}<template v-if="data.wind">; {{ data.wind }}</template>.</p>
+      </div>
+    </div>
+  </section>
+  <WorkingDrawer :verdict="shown === null ? null : opened" :focus="shown ?? ''" @close="shown = null" />
+</template>
+
+<style scoped>
+.sub { flex: 1; display: grid; grid-template-columns: minmax(0, 1fr) 372px; gap: 8px; align-items: stretch; }
+.left { padding: 8px 12px; display: flex; min-width: 0; }
+.right { display: flex; flex-direction: column; gap: 8px; }
+.schools { padding: 8px 12px; font-size: 13px; }
+.schools table { width: 100%; border-collapse: collapse; }
+.schools th, .schools td { text-align: left; font-weight: 400; padding: 1px 4px; }
+.schools td { text-align: right; white-space: nowrap; }
+.schools .plain { text-decoration: underline dotted; text-underline-offset: 3px; }
+.chosen { background: var(--raised); }
+.chosen th .plain { font-weight: 600; }
+.hold { min-height: 300px; }
+@media (max-width: 1000px) { .sub { grid-template-columns: 1fr; } }
+</style>

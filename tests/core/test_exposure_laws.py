@@ -1,0 +1,270 @@
+"""Laws that must hold for any rig and sky: what more noise, light, wind, load, stopping down and filters may and may not do."""
+
+from dataclasses import replace
+from datetime import date
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.conftest import a_rig, a_spot
+from widedusk.core.choices import Choices
+from widedusk.core.errors import InvalidInput
+from widedusk.core.exposure.alternatives import aperture_rows
+from widedusk.core.exposure.card import Calibration, Pauses, card, card_text
+from widedusk.core.exposure.light import clipping_magnitude, clipping_s
+from widedusk.core.exposure.many import Session, how_many
+from widedusk.core.exposure.response import response
+from widedusk.core.exposure.setting import Subject, conditions, expected_drift, light_of, overload
+from widedusk.core.exposure.sub import Keeps, advise_at
+from widedusk.core.exposure.window import AXIS_S, sub_window
+from widedusk.core.kit.assembly import Assembly, Placed
+from widedusk.core.kit.parts import Band, Battery, Carried, Filter
+from widedusk.core.night.exposing import exposing
+from widedusk.core.pole.axis import AxisError
+from widedusk.core.scene import Target
+from widedusk.core.tracking.wind import level_for
+
+NEBULA = Target("nebula", 83.8, -5.4, 1.0, 21.5, kind="emission nebula", light="lines")
+GALAXY = Target("galaxy", 83.8, -5.4, 1.0, 22.0, kind="galaxy", light="continuum")
+NIGHT = date(2026, 12, 8)
+DUAL = Filter("dual", 30, bands=(Band(495, 505), Band(651, 661)))
+
+
+def subject(sky_mag: float = 21.5, target: Target = GALAXY, choices: Choices | None = None, **rig: object) -> Subject:
+    made = choices or Choices()
+    return Subject(replace(a_rig(135.0), **rig), target, sky_mag, 1.3, made, (expected_drift(made.alignment_arcmin, -0.1),))
+
+
+def hours(one: Subject, f_number: float = 2.8) -> float:
+    light = light_of(one, f_number)
+    wanted = conditions(one, light)
+    step = one.rig.camera.step(1600)
+    advice = advise_at(wanted, step, "best")
+    return light.hours_for(10.0, step, advice.exposure_s, 2.0, advice.keep)
+
+
+@given(st.floats(17.0, 22.0), st.floats(17.0, 22.0))
+def test_a_darker_sky_never_lengthens_the_hours(one, other):
+    assert hours(subject(max(one, other))) <= hours(subject(min(one, other))) * 1.005  # subs are keyed in steps
+
+
+@given(st.floats(1.4, 16.0), st.floats(1.4, 16.0), st.floats(1.0, 600.0))
+def test_stopping_down_lets_fewer_stars_clip(one, other, t):
+    def faintest(f_number: float) -> float:
+        light = light_of(subject(), f_number)
+        return float(clipping_magnitude(t, 20_000, light.background_e_s, 2.5, np.pi / 4 * (13.5 / f_number) ** 2, 40.0))
+
+    wide, narrow = faintest(min(one, other)), faintest(max(one, other))
+    assert narrow <= wide
+
+
+@given(st.floats(3.0, 12.0), st.floats(0.5, 20.0))
+def test_the_star_that_just_clips_clips_at_that_length(magnitude, background):
+    t = clipping_s(magnitude, 20_000, background, 2.5, 15.0, 40.0)
+    assert float(clipping_magnitude(t, 20_000, background, 2.5, 15.0, 40.0)) == pytest.approx(magnitude, abs=1e-6)
+
+
+def test_wind_load_and_guiding_pull_the_right_way():
+    def advice(**choices: object):
+        one = subject(choices=Choices(**choices))
+        return advise_at(conditions(one, light_of(one, 2.8)), one.rig.camera.step(1600), "best")
+
+    lengths = [advice(wind_level=level).exposure_s for level in ("none", "light", "fresh", "strong")]
+    assert lengths == sorted(lengths, reverse=True) and advice(wind_level="strong").binds == "wind"
+    assert advice(tracking="guided").exposure_s >= advice(tracking="guided in RA").exposure_s >= advice().exposure_s
+    heavy = subject(carried=(Carried("weight", 2_000),))
+    assert overload(heavy.rig) == pytest.approx((550 + 400 + 2_000) / 3_000 / 0.6)
+    kept = [conditions(one, light_of(one, 2.8)).keep(AXIS_S) for one in (subject(), heavy)]
+    assert np.all(kept[1] <= kept[0]) and np.any(kept[1] < kept[0])
+
+
+def test_a_long_lens_that_holds_three_minutes_holds_one_in_wind():
+    """Common practice, no source: the book value from which the level "fresh" is set."""
+    steady = replace(a_rig().tracker, pe_half_amplitude_arcsec=3.0)
+    one = subject(choices=Choices(wind_level="fresh", alignment_arcmin=0.1), tracker=steady)
+    one = replace(one, rig=replace(one.rig, lens=replace(one.rig.lens, focal_mm=200.0)))
+    wanted = conditions(one, light_of(one, 2.8))
+    kept = AXIS_S[wanted.keep(AXIS_S) >= 0.9]
+    assert kept[-1] == pytest.approx(60.0, rel=0.1)
+    assert advise_at(replace(wanted, gust_free_s=np.inf), one.rig.camera.step(1600), "tracks").exposure_s >= 180
+
+
+def test_filters_cut_the_sky_and_pass_their_lines():
+    stock = a_rig().camera
+    modified = replace(stock, hydrogen_percent=95.0)
+    bare = response(stock, (), GALAXY)
+    assert (bare.sky, bare.target) == (1.0, 1.0)
+    through = response(modified, (DUAL,), NEBULA)
+    assert through.colour == "red" and through.sky == pytest.approx(0.9 * 10 / 110, rel=1e-6)
+    assert through.target == pytest.approx(0.9 * 0.95)
+    assert response(stock, (DUAL,), GALAXY).target == pytest.approx(response(stock, (DUAL,), GALAXY).sky)
+    # A filter of lines pays under the Moon for a nebula, and never for a galaxy.
+    moonlit = [hours(subject(18.5, NEBULA, camera=modified, filters=filters)) for filters in ((), (DUAL,))]
+    assert moonlit[1] < 0.5 * moonlit[0]
+    galaxy = [hours(subject(18.5, GALAXY, filters=filters)) for filters in ((), (DUAL,))]
+    assert galaxy[1] > galaxy[0]
+    assert hours(subject(21.0, NEBULA, filters=(Filter("blue", 30, bands=(Band(420, 450),)),))) == np.inf
+
+
+def test_spans_say_where_each_limit_ends_and_the_reading_agrees():
+    one = subject(20.5, choices=Choices(alignment_arcmin=20.0, wind_level="fresh"))
+    light = light_of(one, 2.8)
+    wanted = conditions(one, light)
+    advice = advise_at(wanted, one.rig.camera.step(1600), "best")
+    found = sub_window(one.rig, light, wanted, advice, advice.exposure_s, 8.0)
+    spans = {span.key: span for span in found.spans}
+    assert set(spans) == {"sky", "alignment", "periodic", "wind", "ceiling", "clipping"}
+    assert [span.key for span in found.spans if span.binds] == [advice.binds]
+    # At the end of the alignment's span a star is as long as is tolerated.
+    at_end = sub_window(one.rig, light, wanted, advice, spans["alignment"].to_s, 8.0).reading
+    assert at_end.elongation == pytest.approx(1.3, abs=1e-6)
+    assert sub_window(one.rig, light, wanted, advice, spans["clipping"].to_s, 8.0).reading.clip_mag == pytest.approx(8.0, abs=1e-3)
+    assert sub_window(one.rig, light, wanted, advice, spans["ceiling"].to_s, 8.0).reading.background_share == pytest.approx(0.2)
+    assert found.curve.top_from_s <= advice.exposure_s * 1.08 and max(found.curve.useful) == 1.0
+    for wrong in (0.0, 3 * 3600.0):
+        with pytest.raises(InvalidInput, match="exposure_s"):
+            sub_window(one.rig, light, wanted, advice, wrong, 8.0)
+
+
+def test_aperture_prices_follow_the_light():
+    one = subject()
+    light = light_of(one, 2.8)
+    rows = aperture_rows(one, 2.8, one.rig.camera.step(1600), Keeps.under(conditions(one, light)), 2.0)
+    prices = [row.price.against for row in rows]
+    assert prices == sorted(prices) and next(row for row in rows if row.chosen).f_number == 2.8
+    assert rows[0].corners.startswith("wings") and rows[-1].corners.startswith("round")
+    assert next(row for row in rows if row.f_number == 2.8).ring_mm == pytest.approx(135 / 2.8)
+
+
+def test_earlier_nights_count_by_their_own_light():
+    one = subject()
+    light = light_of(one, 2.8)
+    step = one.rig.camera.step(1600)
+
+    def total(*sessions: Session):
+        return how_many(one, light, step, 60.0, 2.0, 0.9, 100, (), sessions)
+
+    alike = total(Session("a", 60, 60.0, 2.8)).gathered
+    assert alike.weighted_hours == pytest.approx(1.0) and alike.equivalent_hours == pytest.approx(1.0)
+    slow, bright = total(Session("a", 60, 60.0, 5.6)).gathered, total(Session("a", 60, 60.0, 2.8, None, 19.5)).gathered
+    assert slow.equivalent_hours == pytest.approx(0.25) and slow.weighted_hours < 0.25  # read noise bites harder
+    assert bright.equivalent_hours == pytest.approx(1.0) and bright.weighted_hours < 0.3
+    glass = total(Session("a", 60, 60.0, 2.8, None, None, (DUAL,))).gathered
+    assert glass.equivalent_hours == pytest.approx(1.0) and glass.weighted_hours < 0.2  # a galaxy through a filter of lines
+    both = total(Session("a", 60, 60.0, 2.8), Session("b", 180, 60.0, 2.8)).gathered
+    assert both.snr == pytest.approx(2 * alike.snr)  # four times the frames
+    fresh, begun = total(), total(Session("a", 60, 60.0, 2.8))
+    assert begun.goal_frames < fresh.goal_frames
+    # To shoot are those to keep over the keep rate: the goal is met with them, and not with one less.
+    per_frame = (fresh.tonight_snr**2) / 100
+    assert per_frame * fresh.goal_frames >= 100.0 > per_frame * (fresh.goal_frames - 1)
+    for wrong, field in (({"frames": 0}, "frames"), ({"exposure_s": 0.0}, "exposure_s"), ({"sky_mag": 3.0}, "sky_mag")):
+        with pytest.raises(InvalidInput, match=field):
+            Session(**{"name": "a", "frames": 1, "exposure_s": 60.0, "f_number": 4.0, **wrong})
+
+
+def test_both_kinds_of_timer_mirror_and_noise_reduction_by_hand():
+    """60 s, gap 3 s, mirror 2 s, reduction on: pause 65 s. (3600 − 12 + 65) / 125 = 29.2 frames."""
+    made = card(3600, 60, Pauses(3, 2, True), 10, 0.5, 25, 64, Calibration(20, 15, 30))
+    assert (made.frames, made.interval_gap_s, made.interval_start_s) == (29, 65.0, 125.0)
+    assert made.total_s == 12 + 29 * 60 + 28 * 65 and made.kept_frames == 14
+    assert (made.shutter_count, made.storage_gb) == (94, pytest.approx(94 * 0.025)) and made.bulb
+    gap, start = (card_text(made, kind, "Target", 800, 4.0, "21:00", "22:00") for kind in ("gap", "start to start"))
+    assert "Interval  65 s (the pause after a frame)" in gap and "Interval  125 s (from start to start)" in start
+    assert "ON, counted below" in gap and "look at the aperture again" in gap and "20 darks of 60 s, 15 flats, 30 bias" in gap
+    patient = card(36_000, 60, Pauses(2), 0, 1.0, 25, 640, Calibration(), most_s=3600)
+    assert (patient.frames, patient.limited_by) == (58, "patience")
+    assert card(3600, 20, Pauses(2), 0, 1.0, 25, 64, Calibration()).bulb is False
+
+
+def test_a_night_worked_out_whole_in_every_mode():
+    rig, spot = a_rig(135.0), a_spot(-24.6)
+    for tracking in ("tracked", "guided in RA", "guided", "untracked"):
+        found = exposing(rig, spot, NIGHT, NEBULA, Choices(tracking=tracking), owned=(DUAL,))
+        exposure = found.verdicts[0]
+        keys = {one.key for one in exposure.workings}
+        assert {span.working for span in found.window.spans} <= keys and {"histogram", "filter", "snr"} <= keys
+        assert found.stops[found.at].reading.exposure_s == found.advised_s
+        assert [row.name for row in found.filters] == ["No filter", "dual"]
+    assert "can be guided not at all" in exposing(rig, spot, NIGHT, NEBULA, Choices(tracking="guided")).verdicts[0].advice
+    assert found.advised_s < 3 and exposure.binding.startswith("the sky passing by")
+    measured = exposing(rig, spot, NIGHT, NEBULA, Choices(), AxisError(1.0, 0.5, 0.1, 0.1))
+    assert "as measured tonight, 1.1′ off" in measured.axis
+    town = exposing(rig, replace(spot, sky_mag=14.5), NIGHT, GALAXY, Choices(f_number=1.4, iso=3200, ceiling_percent=1))
+    assert town.verdicts[0].level == "stop" and "The sky alone fills its 1 %" in town.verdicts[0].advice
+    short = exposing(rig, spot, NIGHT, NEBULA, Choices(sub_school="fixed", fixed_sub_s=900.0, most_hours=0.1))
+    assert short.card.frames == 0 and "no time for a single frame" in short.verdicts[1].sentence
+
+
+@pytest.mark.parametrize("school", ["pixel", "detailed", "500"])
+def test_a_camera_that_stands_still_goes_by_its_school(school):
+    """135 mm on full frame, 6 µm, f/2.8, 5.4° from the equator; each rule by hand, to a tenth downwards."""
+    found = exposing(a_rig(135.0), a_spot(-24.6), NIGHT, GALAXY, Choices(tracking="untracked", untracked_school=school))
+    by_hand = {
+        "pixel": 3.0558 * 9.1673 / (15.0411 * np.cos(np.radians(5.4))),
+        "detailed": (16.856 * 2.8 + 0.0997 * 135 + 13.713 * 6) / (135 * np.cos(np.radians(5.4))),
+        "500": 500 / 135,
+    }[school]
+    assert found.advised_s == pytest.approx(np.floor(by_hand * 10) / 10, abs=0.101)
+    assert found.verdicts[0].binding.startswith("the sky passing by")
+    habit = exposing(a_rig(135.0), a_spot(-24.6), NIGHT, GALAXY, Choices(tracking="untracked", sub_school="fixed", fixed_sub_s=8.0))
+    assert habit.advised_s == 8.0 and habit.stops[habit.at].reading.keep == 0.0
+
+
+def test_more_iso_past_the_flat_of_its_noise_only_costs_range():
+    found = exposing(a_rig(50.0), a_spot(-24.6), NIGHT, GALAXY, Choices(iso=1131))
+    rows = {row.iso: row for row in found.isos}
+    assert list(rows) == [400, 800, 1131, 1600, 3200] and rows[1131].between and rows[1131].chosen
+    assert [row.iso for row in found.isos if row.invariant] == [3200]
+    hours = [row.price.hours for row in found.isos]
+    assert hours == sorted(hours, reverse=True)  # less read noise is never slower at one length
+    magnitudes = [row.clip_mag for row in found.isos]
+    assert magnitudes == sorted(magnitudes)  # and more stars clip
+    assert rows[3200].range_stops < rows[1600].range_stops < rows[800].range_stops
+
+
+def test_the_first_battery_to_end_is_told_in_frames():
+    def limits(watt_hours: float) -> dict[str, int]:
+        camera = replace(a_rig().camera, volts=7.2, amps=0.5)
+        cell = Battery("cell", 60, watt_hours, volts=7.2)
+        placed = (
+            Placed(camera, fed_by="cell"),
+            Placed(a_rig().lens),
+            Placed(a_rig().tracker, carried=False),
+            Placed(cell, carried=False),
+        )
+        rig = Assembly("rig", placed)
+        found = exposing(rig.rig(), a_spot(-24.6), NIGHT, GALAXY, Choices(most_hours=4.0), assembly=rig)
+        return {one.name: one.frames for one in found.many.limits}
+
+    weak, strong = limits(4.0), limits(80.0)
+    assert weak["battery"] < weak["window"] and "battery" not in strong
+    assert set(strong) == {"window", "memory card", "patience"}
+
+
+def test_wind_speeds_suggest_a_level_that_never_falls():
+    levels = [level_for(speed) for speed in np.linspace(0, 20, 81)]
+    order = ["none", "light", "fresh", "strong"]
+    assert [order.index(one) for one in levels] == sorted(order.index(one) for one in levels) and set(levels) == set(order)
+    windy = exposing(a_rig(50.0), a_spot(-24.6), NIGHT, GALAXY, Choices(wind_m_s=7.0))
+    assert windy.wind == "wind of 7 m/s expected suggests “fresh”, none is set"
+    assert exposing(a_rig(50.0), a_spot(-24.6), NIGHT, GALAXY, Choices()).wind == ""
+
+
+def test_a_filter_that_passes_nothing_is_told_and_stops_the_plan():
+    blue = Filter("blue", 30, bands=(Band(420, 450),))
+    found = exposing(a_rig(50.0), a_spot(-24.6), NIGHT, NEBULA, Choices(), owned=(blue, DUAL))
+    words = {row.name: row.words for row in found.filters}
+    assert words["blue"] == "passes nothing of this target" and words["dual"].startswith("pays: saves")
+    shut = exposing(replace(a_rig(50.0), filters=(blue,)), a_spot(-24.6), NIGHT, NEBULA, Choices(), owned=(blue, DUAL))
+    assert shut.verdicts[0].level == "stop" and "The filter passes nothing of this target." in shut.verdicts[0].advice
+    assert shut.many.goal_frames is None and shut.many.enough_hours is None and shut.stops[shut.at].hours is None
+    assert next(row for row in shut.filters if row.chosen).name == "blue"
+    # A filter that is on the rig and not in the cupboard still stands among the rows.
+    borrowed = exposing(replace(a_rig(50.0), filters=(DUAL,)), a_spot(-24.6), NIGHT, NEBULA, Choices())
+    assert [row.name for row in borrowed.filters] == ["No filter", "dual"]
+    # On a galaxy the same glass costs hours, and says how many.
+    galaxy = exposing(a_rig(50.0), a_spot(-24.6), NIGHT, GALAXY, Choices(), owned=(DUAL,))
+    assert next(row for row in galaxy.filters if row.name == "dual").words.startswith("costs ")

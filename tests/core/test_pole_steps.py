@@ -1,0 +1,189 @@
+"""Rough steps, screws and the record's arithmetic."""
+
+import numpy as np
+import pytest
+
+from tests.conftest import a_rig, a_spot
+from widedusk.core.choices import Choices
+from widedusk.core.errors import InvalidInput
+from widedusk.core.pole.axis import AxisError, aim, axis_direction, error_of_axis
+from widedusk.core.pole.drift_method import Entry, watch_places, watched
+from widedusk.core.pole.keeping import keeping_verdict, recheck_times
+from widedusk.core.pole.need import need, target_drift
+from widedusk.core.pole.rough import compass_check, rough_verdict, scale_words
+from widedusk.core.pole.scope import scope
+from widedusk.core.pole.screws import axis_verdict, learn_turn, screw_moves, turns_words
+from widedusk.core.scene import Target
+from widedusk.core.sky.horizon import HorizonProfile
+from widedusk.core.sky.time import datetime_from_mjd
+from widedusk.core.tracking.elongation import tolerated_trail_px
+
+
+@pytest.mark.parametrize(
+    ("latitude", "tick", "label", "words"),
+    [
+        # Common practice, no source: 50° on a scale with a tick each 3°, figures at 45 and 60.
+        (50, 3, 15, "two thirds of the way from the first to the second tick past 45"),
+        (-50, 3, 15, "two thirds of the way from the first to the second tick past 45"),
+        (45, 3, 15, "at 45"),
+        (46.5, 3, 15, "half way from 45 to the first tick past 45"),
+        (59.9, 3, 15, "at 60"),
+        (58.6, 2, 10, "a third of the way from the fourth tick past 50 to 60"),
+        (33, 1, 10, "at the third tick past 30"),
+    ],
+)
+def test_a_latitude_on_a_coarse_scale_in_words(latitude, tick, label, words):
+    assert scale_words(latitude, tick, label) == words
+
+
+def test_a_scale_whose_figures_miss_its_ticks_is_refused():
+    with pytest.raises(InvalidInput, match=r"every 10° do not fall on ticks every 3°"):
+        scale_words(50, 3, 10)
+
+
+def test_a_lying_compass_is_caught():
+    assert compass_check(194, 196, None, None).level == "go"
+    assert compass_check(359, 2.5, None, None).level == "care"
+    assert compass_check(358, 9, None, None).sentence == "The compasses differ by 11°: trust neither."
+    pulled = compass_check(194, 195, 203, 195)
+    assert pulled.level == "stop" and "pulls the needle by 8°" in pulled.sentence
+    with pytest.raises(InvalidInput) as caught:
+        compass_check(194, 400, 12, None)
+    assert {fault.field for fault in caught.value.faults} == {"second_deg", "away_deg"}
+
+
+def test_how_far_a_rough_alignment_serves_falls_with_focal_length_and_time():
+    spot = a_spot(50.0)
+
+    def serves(azimuth: str, exposure: float) -> float:
+        verdict = rough_verdict(spot, azimuth, "inclinometer", 3.1, 6.0, exposure, 50.0)
+        return next(one.value for one in verdict.figures if one.name == "Serves up to")
+
+    assert serves("Sun, shadow or landmark", 120) > serves("two compasses that agree", 120) > serves("one compass", 120)
+    assert serves("one compass", 60) == pytest.approx(2 * serves("one compass", 120))
+    # Common practice, no source: two degrees off, two minutes at 6 µm lengthen stars by 1.05 at 24 mm.
+    sharp = rough_verdict(
+        a_spot(0.1), "two compasses that agree", "inclinometer", tolerated_trail_px(1.05, 2.5), 6.0, 120.0, 24.0
+    ).figures
+    assert next(one.value for one in sharp if one.name == "Serves up to") == pytest.approx(24, abs=1.5)
+
+
+@pytest.mark.parametrize(
+    ("turns", "words"),
+    [
+        (0.03, "less than a sixteenth of a turn"),
+        (0.34, "about one third of a turn"),
+        (0.5, "about half a turn"),
+        (0.66, "about two thirds of a turn"),
+        (0.97, "about one turn"),
+        (1.26, "about 1 and one quarter turns"),
+        (2.5, "about 2 and a half turns"),
+        (3.02, "about 3 turns"),
+    ],
+)
+def test_turns_as_a_hand_can_do_them(turns, words):
+    assert turns_words(turns) == words
+
+
+@pytest.mark.parametrize("latitude", [-33.0, 52.0])
+def test_the_screws_bring_the_axis_to_the_pole(latitude):
+    """Move the axis as told, by altitude and azimuth over the ground, and see where it ends."""
+    spot, error = a_spot(latitude), AxisError(24.0, -37.0, 0.1, 0.1)
+    height, heading = aim(spot.observer, "refracted")
+    moves = {one.screw: one for one in screw_moves(error, spot.observer.south, np.degrees(height), 2.0, 0.9)}
+    axis = axis_direction(error, height, heading)
+    altitude, azimuth = np.arcsin(axis[2]), np.arctan2(axis[0], axis[1])
+    altitude += np.radians(moves["altitude"].degrees) * (1 if moves["altitude"].way == "up" else -1)
+    azimuth += np.radians(moves["azimuth"].degrees) * (1 if ("to the east" in moves["azimuth"].way) == (latitude > 0) else -1)
+    ended = np.array([np.cos(altitude) * np.sin(azimuth), np.cos(altitude) * np.cos(azimuth), np.sin(altitude)])
+    assert error_of_axis(ended, np.zeros((3, 3)), height, heading).total_arcmin < 0.6  # a turn of azimuth also lowers a little
+    # Facing the pole, east is on the right in the north and on the left in the south.
+    assert ("right" in moves["azimuth"].way) == (latitude > 0)
+    assert moves["altitude"].turns == pytest.approx(0.4 / 2.0)
+    assert "about one sixth of a turn, 24′" in moves["altitude"].words
+
+
+def test_degrees_a_turn_are_learnt_from_two_measurements_and_not_from_noise():
+    before, after = AxisError(-30.0, 12.0, 0.3, 0.3), AxisError(18.0, 12.4, 0.3, 0.3)
+    degrees, sigma = learn_turn(before, after, "altitude", 0.5, 40.0)
+    assert degrees == pytest.approx(1.6) and sigma == pytest.approx(0.6 * 2**0.5 / 60, rel=0.01)
+    with pytest.raises(InvalidInput, match="no more than measuring leaves open"):
+        learn_turn(before, after, "azimuth", 0.5, 40.0)
+    with pytest.raises(InvalidInput, match="0 turns cannot be right"):
+        learn_turn(before, after, "altitude", 0.0, 40.0)
+
+
+def test_the_verdict_says_turn_only_while_it_helps():
+    def level(high: float, sigma: float = 0.2) -> tuple[str, str]:
+        error = AxisError(high, 0.0, sigma, sigma)
+        verdict = axis_verdict(error, screw_moves(error, True, 30.0, None, None), 6.0, "by two photographs", "source")
+        return verdict.level, verdict.advice
+
+    assert level(1.0) == ("go", "Lock it and leave it.")
+    assert level(4.8)[1].startswith("It serves")
+    assert level(5.9)[0] == "care"  # not surely within
+    assert level(40.0)[0] == "stop"
+
+
+def test_what_is_needed_picks_the_quickest_way_that_is_possible_here():
+    rig = a_rig(focal_mm=200.0)
+    open_sky = need(rig, a_spot(52.0), 300.0, Choices())
+    assert open_sky.advised == "photographs" and open_sky.tolerance_arcmin < 30
+    walled = need(rig, a_spot(52.0, horizon=HorizonProfile(((0, 60), (180, 60)))), 300.0, Choices())
+    assert not next(row for row in walled.rows if row.key == "scope").possible
+    assert next(row for row in walled.rows if row.key == "photographs").possible
+    wide = need(a_rig(focal_mm=14.0), a_spot(52.0), 30.0, Choices())
+    assert wide.advised in {"rough", "sight"}
+    assert need(rig, a_spot(52.0), 1800.0, Choices(elongation_limit=1.05)).advised == ""
+
+
+def test_expected_drift_is_the_worst_and_measured_drift_is_no_more():
+    rig, spot = a_rig(focal_mm=200.0), a_spot(-24.6)
+    target = Target("a field", 130.0, -45.0, 2.0, 22.0)
+    needed = need(rig, spot, 120.0, Choices())
+    mjd = 61382.9 + np.arange(0.0, 0.2, 1 / 1440)
+
+    def px(error):
+        verdict = target_drift(rig, spot, target, error, needed, mjd, Choices(alignment_arcmin=10.0))
+        return verdict.figures[0].value, verdict.figures[1].value
+
+    worst, most_turn = px(None)
+    for heading in np.linspace(0, 2 * np.pi, 9):
+        drift, turn = px(AxisError(10 * np.cos(heading), 10 * np.sin(heading), 0.1, 0.1))
+        assert drift <= worst * 1.001 and turn <= most_turn * 1.02
+
+
+def test_stars_to_watch_and_what_was_noted():
+    azimuth, altitude = watch_places(-24.6, 5.0, 4.3)
+    assert azimuth.azimuth_deg == 0 and "due north" in azimuth.words and altitude.azimuth_deg == 90
+    # An axis 5' off moves a star by 2 px of 4.3" in 2 * 4.3 / (15.04 * 5 / 3437.75) s.
+    assert azimuth.minutes == pytest.approx(2 * 4.3 / (15.041 * 5 / 3437.75) / 60, rel=1e-3)
+    rates = watched([Entry(60, 0, 3, "px", "south", 6), Entry(25, 90, 12, "arcsec", "north", 6)], 4.3)
+    assert rates[0].drift_arcsec_min == pytest.approx(-3 * 4.3 / 6) and rates[1].drift_arcsec_min == pytest.approx(2.0)
+    with pytest.raises(InvalidInput, match="0 min cannot be right"):
+        watched([Entry(60, 0, 3, "px", "south", 0)], 4.3)
+
+
+def test_schools_of_looking_again():
+    start = datetime_from_mjd(61382.9)
+    times = recheck_times(start, 95, 118.0, 2.0, Choices())
+    assert [(one - start).total_seconds() for one in times] == [3600, 7200, 10800]
+    assert recheck_times(start, 30, 118.0, 2.0, Choices()) == []
+    never = Choices(recheck_school="never")
+    assert recheck_times(start, 95, 118.0, 2.0, never) == []
+    assert "No look again" in keeping_verdict([], 5.0, [], [], never).advice
+    moved = keeping_verdict([AxisError(2, 1, 0.1, 0.1), AxisError(-2, -2, 0.1, 0.1)], 5.0, times, ["21:00"], Choices())
+    assert moved.level == "go" and "It moved 5.0′" in moved.sentence
+
+
+def test_the_table_of_the_scope_turns_with_the_sky():
+    for latitude, sense in ((52.0, -1), (-24.6, 1)):
+        found = scope(a_spot(latitude), 61382.9, "upright", "refracted")
+        turned = np.diff(np.unwrap(np.radians([row.degrees for row in found.rows])))
+        # Ten minutes of the sky are 2.507°; anticlockwise facing north, clockwise facing south.
+        assert np.degrees(turned) == pytest.approx(np.full(turned.size, sense * 15.041 / 6), abs=0.06)
+        row = found.rows[0]
+        assert row.clock_hours * 30 == pytest.approx(row.degrees) and row.parts_24 * 15 == pytest.approx(row.degrees)
+    north = scope(a_spot(52.0), 61382.9, "inverted", "true")
+    # The polar distance of the pole star shrinks until about 2100; common knowledge of almanacs.
+    assert [ring.radius_arcmin for ring in north.rings] == sorted((ring.radius_arcmin for ring in north.rings), reverse=True)

@@ -1,0 +1,176 @@
+"""Pictures of an invented sky, for tests and benchmarks: random sites, lenses and axes, with the truth kept beside them.
+
+Places of stars come from core/simulate, which shares nothing with what measures them.
+"""
+
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+
+from widedusk.command.install import PATTERNS
+from widedusk.core.catalogue.stars import stars
+from widedusk.core.frames.attitude import Air
+from widedusk.core.frames.matched import Matched
+from widedusk.core.frames.patterns import load_patterns
+from widedusk.core.frames.solve import identify
+from widedusk.core.frames.stars import Found
+from widedusk.core.pole.photographs import Exposed, Photographed, axis_from_pictures
+from widedusk.core.simulate.camera import Camera, CardHeader, Lens, Pointing, Sensor, Shot, as_jpeg, observed
+from widedusk.core.simulate.mount import Mount, Site
+from widedusk.core.sky.places import Observer
+from widedusk.core.sky.time import mjd_from_datetime
+
+EVENING = datetime(2026, 12, 8, 20, 0, tzinfo=UTC)
+FULL_FRAME = Sensor(6000, 4000, 6.0)
+SMALL = Sensor(3000, 2000, 12.0)  # the same field with a quarter of the pixels
+EXPOSURE_S = 10.0
+CLIP_E = 12_000.0
+
+
+@cache
+def sky(faintest: float = 9.9) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Right ascension, declination (radians) and magnitude of the listed stars."""
+    known = stars()
+    bright = known.magnitude < faintest
+    vectors = known.vectors[bright]
+    return np.arctan2(vectors[:, 1], vectors[:, 0]), np.arcsin(vectors[:, 2]), known.magnitude[bright]
+
+
+def patterns():
+    return load_patterns(PATTERNS)
+
+
+def observer_of(site: Site) -> Observer:
+    return Observer(np.radians(site.latitude_deg), np.radians(site.longitude_deg), site.height_m)
+
+
+@dataclass(frozen=True)
+class Pair:
+    """One set-up and its two exposures; the clock of the camera is `clock_s` ahead in both."""
+
+    site: Site
+    mount: Mount
+    camera: Camera
+    pointing: Pointing
+    turn_deg: float
+    start: datetime
+    clock_s: float = 0.0
+    wait_s: float = 90.0
+
+    @property
+    def shots(self) -> tuple[Shot, Shot]:
+        later = self.start + timedelta(seconds=self.wait_s)
+        return Shot(self.start, EXPOSURE_S, 0.0), Shot(later, EXPOSURE_S, self.wait_s, self.turn_deg)
+
+    def middle(self, shot: Shot) -> datetime:
+        """Of an exposure, by the camera's clock."""
+        return shot.start + timedelta(seconds=EXPOSURE_S / 2 + self.clock_s)
+
+    def lowest_deg(self) -> float:
+        """Of the middles of both pictures."""
+        forward = [self.camera.frame(self.pointing, self.mount, shot.seconds, shot.by_hand_deg)[2, 2] for shot in self.shots]
+        return float(np.degrees(np.arcsin(min(forward))))
+
+
+def any_pair(rng: np.random.Generator, focal_mm: float, most_axis_arcmin: float = 180.0) -> Pair:
+    """Anywhere from 65° S to 65° N, looking 25° to 75° up in any direction, turned by 20° to 90°."""
+    while True:
+        height = float(rng.uniform(0, 2500))
+        pressure = 1013.25 * (1 - 2.25577e-5 * height) ** 5.25588 * float(rng.uniform(0.985, 1.015))
+        site = Site(
+            float(rng.choice([-1, 1]) * rng.uniform(15, 65)),
+            float(rng.uniform(-180, 180)),
+            height,
+            pressure,
+            float(rng.normal(10, 10)),
+        )
+        off, heading = rng.uniform(0, most_axis_arcmin), rng.uniform(0, 2 * np.pi)
+        mount = Mount(site, float(off * np.cos(heading)), float(off * np.sin(heading)), 20.0, 480.0, float(rng.uniform(0, 6)))
+        lens = Lens(focal_mm, 2.8, float(rng.uniform(-0.003, 0.003)))
+        # Within two hours of local midnight, in the winter of either hemisphere.
+        month = 6 if site.south else 12
+        start = datetime(2026, month, 8, tzinfo=UTC) + timedelta(hours=float(rng.uniform(-2, 2)) - site.longitude_deg / 15.0)
+        pair = Pair(
+            site,
+            mount,
+            Camera(FULL_FRAME, lens, rng=rng),
+            Pointing(float(rng.uniform(25, 75)), float(rng.uniform(0, 360)), float(rng.uniform(0, 360))),
+            float(rng.choice([-1, 1]) * rng.uniform(20, 90)),
+            start,
+            float(rng.normal(0, 10)),
+        )
+        if pair.lowest_deg() >= 25:
+            return pair
+
+
+def detected(pair: Pair, shot: Shot, rng: np.random.Generator, noise_px: float = 0.3) -> Found:
+    """What finding stars would give, without rendering: places with noise, light with noise, the faint ones missing."""
+    faintest = 6.5 + 5 * np.log10(pair.camera.lens.focal_mm / 28) + 2.0
+    ra, dec, magnitude = sky(min(round(float(faintest), 1), 9.9))
+    middle = shot.start + timedelta(seconds=EXPOSURE_S / 2)
+    seen = observed(pair.site, middle, ra, dec)
+    frame = pair.camera.frame(pair.pointing, pair.mount, shot.seconds + EXPOSURE_S / 2, shot.by_hand_deg)
+    x, y = pair.camera.project(seen, frame)
+    sensor = pair.camera.sensor
+    inside = (np.abs(x) < sensor.width_px / 2) & (np.abs(y) < sensor.height_px / 2) & (seen[:, 2] > 0.03)
+    x, y = x[inside] + rng.normal(0, noise_px, inside.sum()), y[inside] + rng.normal(0, noise_px, inside.sum())
+    light = 10 ** (-0.4 * (magnitude[inside] + rng.normal(0, 0.2, inside.sum())))
+    order = np.argsort(light)[::-1][:600]
+    return Found(x[order], y[order], light[order], sensor.width_px, sensor.height_px, 2.5, 1.0, 0.0, 0.0, 0.0, 0.0)
+
+
+def exposed(pair: Pair, name: str, shot: Shot, matched: Matched) -> Exposed:
+    return Exposed(name, matched, mjd_from_datetime(pair.middle(shot)), pair.camera.corner_px)
+
+
+def axis_of(pair: Pair, book, rng: np.random.Generator, written_focal: float = 1.0) -> Photographed | None:
+    """Both pictures through the whole of the measuring; None when one of them is not recognised."""
+    pictures = []
+    for name, shot in zip(("first", "second"), pair.shots, strict=True):
+        matched = identify(book, detected(pair, shot, rng), pair.camera.focal_px * written_focal)
+        if matched is None:
+            return None
+        pictures.append(exposed(pair, name, shot, matched))
+    return axis_from_pictures(pictures, observer_of(pair.site), "refracted", Air())
+
+
+def write_picture(path: Path, pair: Pair, shot: Shot, utc_offset: str = "+00:00", **header: object) -> Path:
+    """Render one exposure of a pair into a JPEG with EXIF, by the camera's clock in UTC."""
+    ra, dec, magnitude = sky(9.0)
+    rendered = pair.camera.take(ra, dec, magnitude, pair.pointing, pair.mount, shot)
+    card = CardHeader(
+        (shot.start + timedelta(seconds=pair.clock_s)).replace(tzinfo=None), EXPOSURE_S, pair.camera.lens.focal_mm, utc_offset
+    )
+    path.write_bytes(as_jpeg(rendered.electrons, CLIP_E, replace(card, **header)))  # type: ignore[arg-type]
+    return path
+
+
+def a_pair(
+    high: float = -30.0,
+    east: float = 22.0,
+    latitude: float = -24.62,
+    focal_mm: float = 85.0,
+    sensor: Sensor = SMALL,
+    **more: object,
+) -> Pair:
+    """A pair of the demo's kind: one hour before midnight in the south, 55° up in the east."""
+    site = Site(latitude, 16.94, 1420.0, 852.0, 12.0)
+    camera = Camera(sensor, Lens(focal_mm, 2.8, 0.001, 2.2), rng=np.random.default_rng(5))
+    pair = Pair(site, Mount(site, high, east, 15.0), camera, Pointing(55, 95 if latitude < 0 else 250, 15), 45.0, EVENING)
+    return replace(pair, **more)  # type: ignore[arg-type]
+
+
+DEMO_SENSOR = Sensor(2400, 1600, 23_500 / 2400)  # the demo's body with the long lens, set to small pictures
+
+
+def write_test_picture(path: Path, start: datetime, sky_mag: float = 20.6) -> Path:
+    """A frame of 15 s with the demo's long lens at its place, under a sky about 1.2 mag brighter than the place is said to have."""
+    pair = a_pair(high=0.6, east=-0.5, focal_mm=180.0, sensor=DEMO_SENSOR, start=start)
+    lens = Lens(180.0, 4.0, 0.001, 2.6)
+    camera = Camera(DEMO_SENSOR, lens, sky_mag, extinction_mag=0.2, rng=np.random.default_rng(3))
+    rendered = camera.take(*sky(9.9), pair.pointing, pair.mount, Shot(start, 15.0, 0.0), steps=9)
+    path.write_bytes(as_jpeg(rendered.electrons, CLIP_E, CardHeader(start.replace(tzinfo=None), 15.0, 180.0, iso=800)))
+    return path

@@ -1,0 +1,135 @@
+"""The forecast over real HTTP: fresh, stale, missing, back again; a service that hangs, sends HTML or NaN, or drips."""
+
+import threading
+import time
+from datetime import UTC, datetime, timedelta
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+
+import pytest
+
+from standins.forecast import Handler
+from tests.web.conftest import context_of
+from widedusk.outside import forecast as outside
+from widedusk.records.weather import services
+from widedusk.records.weather.models import StoredForecast
+
+
+@pytest.fixture
+def service(settings, monkeypatch):
+    """Starts a service with a handler and makes it the one that is asked, with no pause after failures."""
+    running = []
+    monkeypatch.setattr(services, "PAUSE", timedelta(0))
+    monkeypatch.setattr(outside, "WAIT_S", 0.6)
+
+    def start(handler):
+        server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
+        server.daemon_threads = True
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        running.append(server)
+        settings.WIDE_DUSK_FORECAST_URL = f"http://127.0.0.1:{server.server_port}/"
+        return server
+
+    yield start
+    for server in running:
+        server.shutdown()
+        server.server_close()
+
+
+def saying(body: bytes, status: int = 200, wait_s: float = 0.0, drip: bool = False):
+    class Says(BaseHTTPRequestHandler):
+        def do_GET(self):
+            time.sleep(wait_s)
+            self.send_response(status)
+            self.send_header("Content-Length", str(len(body)))
+            self.end_headers()
+            try:
+                for byte in body if drip else (body,):
+                    self.wfile.write(bytes([byte]) if drip else byte)
+                    time.sleep(0.1 if drip else 0)
+            except OSError:
+                return  # the other side has had enough
+
+        def log_message(self, format, *args):
+            pass
+
+    return Says
+
+
+def weather(client):
+    answer = client.get("/api/tonight", context_of(client))
+    assert answer.status_code == 200, answer.content
+    return answer.json()["weather"], answer.json()["strip"]["weather"]
+
+
+def told_dew(client):
+    """What the Bench says of dew for the first rig on the demo's night."""
+    context = context_of(client)
+    rig = next(row for row in client.get("/api/rigs").json()["items"] if row["id"] == context["rig"])
+    held = {name: rig[name] for name in ("name", "star_fwhm_px", "focal_mm", "placed")}
+    asked = {"rig": held, "spot": context["spot"], "night": context["night"]}
+    verdicts = client.post("/api/bench", asked, "application/json").json()["verdicts"]
+    return next(one["sentence"] for one in verdicts if one["topic"] == "Dew")
+
+
+def test_the_stand_in_reaches_strip_and_bench(ours, service):
+    without = told_dew(ours)
+    assert without.startswith("Type the air")
+    service(Handler)
+    told, strip = weather(ours)
+    assert told["state"] == "fresh" and told["reaches"] and told["source"].startswith("Stand-in") and told["words"] == ""
+    assert len(strip["cloud_percent"]) == len(strip["glass_above_dew_c"]) > 300 and strip["verdict"]["topic"] == "Weather"
+    assert not told_dew(ours).startswith("Type the air")
+
+
+@pytest.mark.parametrize(
+    ("handler", "words"),
+    [
+        (saying(b"{}", wait_s=2.0), "took longer than 0.6 s"),
+        (saying(b"x" * 100, drip=True), "took longer than 0.6 s"),
+        (saying(b"<html>Sign in to the hotel's network</html>"), "something other than a forecast"),
+        (saying(b'{"issued": "2026-12-08T00:00Z", "hours": [{"time": "2026-12-08T10:00Z", "temperature_c": NaN}]}'), "NaN"),
+        (saying(b"[" * 100_000), "something other than a forecast"),
+        (saying(b'{"hours": []}'), "holds no hours"),
+        (saying(b"busy", status=503), "answered 503"),
+        (saying(b" " * 600_000), "more than a forecast"),
+    ],
+)
+def test_a_service_that_fails_leaves_the_page_working_and_says_how(ours, service, handler, words):
+    service(handler)
+    told, strip = weather(ours)
+    assert told["state"] == "missing" and words in told["words"] and "under “How”" in told["words"] and strip is None
+
+
+def test_a_dead_service_leaves_the_last_forecast_marked_old_and_comes_back(ours, service, settings):
+    alive = service(Handler)
+    weather(ours)
+    StoredForecast.objects.update(fetched_at=datetime.now(UTC) - timedelta(hours=3))
+    alive.shutdown()
+    alive.server_close()
+    told, strip = weather(ours)
+    assert told["state"] == "stale" and "cannot be reached" in told["words"] and "3 h old" in told["words"] and strip
+    service(Handler)
+    assert weather(ours)[0]["state"] == "fresh"
+
+
+def test_after_a_failure_pages_do_not_wait_again_at_once(ours, service, monkeypatch):
+    monkeypatch.setattr(services, "PAUSE", timedelta(seconds=30))
+    asked = []
+
+    class Counts(saying(b"{}", status=500)):
+        def do_GET(self):  # noqa: N802
+            asked.append(self.path)
+            super().do_GET()
+
+    service(Counts)
+    for _ in range(3):
+        assert weather(ours)[0]["state"] == "missing"
+    assert len(asked) == 1
+
+
+def test_ones_own_figures_win_and_no_service_is_no_trouble(ours, settings):
+    settings.WIDE_DUSK_FORECAST_URL = ""
+    told, strip = weather(ours)
+    assert told["state"] == "off" and strip is None
+    typed = ours.get("/api/tonight", {**context_of(ours), "air_evening_c": 5, "air_low_c": -2, "humidity_percent": 70}).json()
+    assert typed["weather"]["typed"] is True

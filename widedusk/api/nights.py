@@ -1,0 +1,220 @@
+"""One night for several targets: lanes, what suits, the spots side by side, the year, the cues."""
+
+from datetime import date
+from typing import Annotated
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.http import HttpRequest
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from widedusk.api.choices import ChoicesShape, Context
+from widedusk.api.failures import FailureOut
+from widedusk.api.files import FileOut
+from widedusk.api.schemas import user_of
+from widedusk.api.targets import EntryOut
+from widedusk.api.weather import choices_with_weather
+from widedusk.core.catalogue.catalogue import catalogue
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.night.calendar import YearCalendar, year_calendar
+from widedusk.core.night.cue_file import Reminder, write_cues
+from widedusk.core.night.lanes import Lanes, NightSummary, fortnight, fortnight_verdict, lanes
+from widedusk.core.night.panorama import Panorama, panorama
+from widedusk.core.night.ranking import Season, Wanted, rank
+from widedusk.core.night.spots import SpotComparison, compare_spots
+from widedusk.core.night.tonight import tonight
+from widedusk.core.night.windows import night_at
+from widedusk.core.verdict import Verdict
+from widedusk.records.clock import now
+from widedusk.records.grounds.models import Spot
+from widedusk.records.grounds.services import spot_of, spots_of
+from widedusk.records.kit.services import rig_for, rig_of, rigs_of
+from widedusk.records.plans.services import parts_of_a_plan
+from widedusk.records.targets.models import Target
+from widedusk.records.targets.services import target_of, targets_of
+from widedusk.records.trips.services import MOST_LANES, chosen_targets, is_chosen, keep_chosen
+
+router = Router(tags=["nights"])
+
+
+class SpotNightQuery(ChoicesShape):
+    spot: int
+    night: date
+
+
+class TargetQuery(SpotNightQuery):
+    target: int
+
+
+def own_spot(user: AbstractBaseUser, number: int) -> Spot:
+    """This person's spot. Raises InvalidInput when there is none of that number."""
+    found = spots_of(user).filter(pk=number).first()
+    if found is None:
+        raise InvalidInput([Fault("spot", number, f"You have no spot number {number}; choose one from the list.")])
+    return found
+
+
+def _own_target(user: AbstractBaseUser, number: int) -> Target:
+    found = targets_of(user).filter(pk=number).first()
+    if found is None:
+        raise InvalidInput([Fault("target", number, f"You have no target number {number}; choose one from the list.")])
+    return found
+
+
+def _of_the_night(user: AbstractBaseUser, spot: Spot, asked: TargetQuery) -> list[Target]:
+    """What was chosen for the night, or stands in for it; while nothing does, the target in the context."""
+    return chosen_targets(user, spot, asked.night) or [_own_target(user, asked.target)]
+
+
+class LanesOut(Schema):
+    chosen: bool  # false: those of the trip, of the nearest night out here, or the one in the context stand in
+    targets: list[int]  # ids, in the order of the lanes
+    lanes: Lanes
+
+
+@router.get("/lanes", response={200: LanesOut, 422: FailureOut})
+def night_lanes(request: HttpRequest, asked: Query[TargetQuery]) -> LanesOut:
+    """Each target of the night as one lane."""
+    user = user_of(request)
+    spot = own_spot(user, asked.spot)
+    rows = _of_the_night(user, spot, asked)
+    found = lanes(night_at(spot_of(spot), asked.night), [target_of(row) for row in rows], asked.core())
+    return LanesOut(chosen=is_chosen(user, spot, asked.night), targets=[row.pk for row in rows], lanes=found)
+
+
+class ChosenIn(Schema):
+    spot: int
+    night: date
+    targets: Annotated[list[int], Field(max_length=MOST_LANES)]
+
+
+class ChosenOut(Schema):
+    targets: list[int]
+
+
+@router.put("/targets", response={200: ChosenOut, 422: FailureOut})
+def choose_targets(request: HttpRequest, data: ChosenIn) -> ChosenOut:
+    """Keep which targets this night at this spot is for, in order."""
+    user = user_of(request)
+    rows = keep_chosen(user, own_spot(user, data.spot), data.night, data.targets)
+    return ChosenOut(targets=[row.pk for row in rows])
+
+
+class FortnightOut(Schema):
+    nights: list[NightSummary]
+    verdict: Verdict
+
+
+@router.get("/fortnight", response={200: FortnightOut, 422: FailureOut})
+def coming_fortnight(request: HttpRequest, asked: Query[SpotNightQuery]) -> FortnightOut:
+    """Darkness and Moon of fourteen nights."""
+    choices = asked.core()
+    nights = fortnight(spot_of(own_spot(user_of(request), asked.spot)), asked.night, choices)
+    return FortnightOut(nights=list(nights), verdict=fortnight_verdict(nights, choices))
+
+
+class SuitsQuery(SpotNightQuery):
+    rig: int
+    words: Annotated[str, Field(max_length=80)] = ""
+    kinds: Annotated[list[str], Field(max_length=20)] = Field(default_factory=list)
+    seasons: Annotated[list[Season], Field(max_length=4)] = Field(default_factory=list)
+    smallest_percent: Annotated[float, Field(ge=0, le=1000)] = 3.0
+    largest_percent: Annotated[float, Field(ge=0, le=10_000)] = 200.0
+    limit: Annotated[int, Field(ge=1, le=100)] = 20
+    offset: Annotated[int, Field(ge=0)] = 0
+
+
+class SuitOut(Schema):
+    entry: EntryOut
+    fills_percent: float
+    usable_min: int
+    highest_deg: float
+    sky_mag: float
+    moon_adds_mag: float
+    season: Season
+    worth: float
+    note: str
+    neighbours: list[str]
+    verdict: Verdict
+
+
+class SuitsOut(Schema):
+    items: list[SuitOut]
+    count: int
+    dark_minutes: int
+    frame_long_deg: float
+    frame_short_deg: float
+    narrow: bool
+
+
+@router.get("/suits", response={200: SuitsOut, 422: FailureOut})
+def what_suits(request: HttpRequest, asked: Query[SuitsQuery]) -> SuitsOut:
+    """The catalogue ranked for this rig, spot and night, a page at a time."""
+    user = user_of(request)
+    spot = own_spot(user, asked.spot)
+    rig = rigs_of(user).filter(pk=asked.rig).first()
+    if rig is None:
+        raise InvalidInput([Fault("rig", asked.rig, f"You have no rig number {asked.rig}; choose one from the list.")])
+    wanted = Wanted(asked.words, tuple(asked.kinds), tuple(asked.seasons), asked.smallest_percent, asked.largest_percent)
+    found = rank(catalogue(), rig_of(rig), night_at(spot_of(spot), asked.night), asked.core(), wanted, asked.offset, asked.limit)
+    rows = [{**row.__dict__, "entry": EntryOut.of(row.entry), "neighbours": list(row.neighbours)} for row in found.rows]
+    return SuitsOut(
+        items=[SuitOut(**row) for row in rows],
+        count=found.count,
+        dark_minutes=found.dark_minutes,
+        frame_long_deg=found.frame.long_deg,
+        frame_short_deg=found.frame.short_deg,
+        narrow=found.frame.narrow,
+    )
+
+
+@router.get("/year", response={200: YearCalendar, 422: FailureOut})
+def year(request: HttpRequest, asked: Query[TargetQuery]) -> YearCalendar:
+    """Usable time of one target at one spot, night by night for a year."""
+    user = user_of(request)
+    target = _own_target(user, asked.target)
+    return year_calendar(spot_of(own_spot(user, asked.spot)), target_of(target), asked.night, asked.core())
+
+
+@router.get("/panorama", response={200: Panorama, 422: FailureOut})
+def turn_round(request: HttpRequest, asked: Query[TargetQuery]) -> Panorama:
+    """What one sees turning round at a spot: silhouette, paths, Sun, Moon, pole."""
+    user = user_of(request)
+    spot = own_spot(user, asked.spot)
+    rows = _of_the_night(user, spot, asked)
+    return panorama(night_at(spot_of(spot), asked.night), [target_of(row) for row in rows], asked.core())
+
+
+class SpotsOut(Schema):
+    ids: list[int]
+    comparison: SpotComparison
+
+
+@router.get("/spots", response={200: SpotsOut, 422: FailureOut})
+def spots_side_by_side(request: HttpRequest, asked: Query[TargetQuery]) -> SpotsOut:
+    """The spots of one place, and what each leaves to each target of the night."""
+    user = user_of(request)
+    spot = own_spot(user, asked.spot)
+    rows = _of_the_night(user, spot, asked)
+    beside = list(spots_of(user).filter(place=spot.place))
+    found = compare_spots([spot_of(one, one.name) for one in beside], asked.night, [target_of(row) for row in rows], asked.core())
+    return SpotsOut(ids=[one.pk for one in beside], comparison=found)
+
+
+class CuesQuery(ChoicesShape, Context):
+    pass
+
+
+@router.get("/cues", response={200: FileOut, 422: FailureOut})
+def cues(request: HttpRequest, asked: Query[CuesQuery]) -> FileOut:
+    """The night's cues as a calendar file."""
+    user = user_of(request)
+    rig, spot, target = parts_of_a_plan(user, asked.rig, asked.spot, asked.target)
+    choices, forecast, _ = choices_with_weather(asked.core(), spot, asked.night)
+    answer = tonight(
+        rig_for(user_of(request), rig, choices), spot_of(spot), asked.night, target_of(target), choices, forecast=forecast
+    )
+    reminders = [Reminder(cue.key, cue.name, cue.moment) for cue in answer.cues]
+    place = spot.place
+    content = write_cues(f"{target.name}, {asked.night}", str(spot), place.latitude_deg, place.longitude_deg, reminders, now())
+    return FileOut(name=f"cues-{asked.night}.ics", media="text/calendar", text=content.decode())

@@ -1,0 +1,1 @@
+"""What there is to photograph: the open list of deep-sky objects and wide subjects it lacks."""

@@ -1,0 +1,254 @@
+"""What every other school, aperture, ISO and filter would cost: hours until the target stands out, each at its own sub."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from widedusk.core.exposure.light import back_of_camera, clipping_magnitude, read_noise_share, sky_limited_s
+from widedusk.core.exposure.setting import Light, Subject, conditions, light_of
+from widedusk.core.exposure.sub import Conditions, Keeps, SubAdvice, SubSchool, advise_at
+from widedusk.core.exposure.window import aperture_cm2
+from widedusk.core.kit.optics import ring_f_number, stops_between
+from widedusk.core.kit.parts import Filter, IsoStep, Rig
+
+SCHOOLS: dict[SubSchool, str] = {
+    "best": "Most useful signal per hour",
+    "sky": "Sky-limited minimum",
+    "tracks": "Longest that tracks",
+    "fixed": "A fixed habit",
+}
+HABITS_S = (30.0, 60.0, 120.0, 180.0)
+F_STOPS = (1.0, 1.4, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0)
+THIRDS = (1.2, 1.8, 2.4, 3.2, 3.5)
+INVARIANT = 1.05  # read noise within 5 % of the least: more ISO wins nothing. Our own
+LONG_WAY = 1e4  # hours beyond which it is said to be out of reach
+
+
+@dataclass(frozen=True)
+class Price:
+    """Hours at the tripod to the signal to noise that is wanted; None when out of reach. against: times those of the chosen."""
+
+    hours: float | None
+    against: float | None
+
+
+@dataclass(frozen=True)
+class SchoolRow:
+    key: SubSchool
+    name: str
+    exposure_s: float
+    keep: float
+    price: Price
+    chosen: bool
+
+
+@dataclass(frozen=True)
+class ApertureRow:
+    """One stop. corners: what the lens's findings say of it; ring_mm: clear diameter of a ring that would make it."""
+
+    f_number: float
+    stops: float  # less light than wide open
+    exposure_s: float
+    price: Price
+    corners: str
+    ring_mm: float
+    chosen: bool
+
+
+@dataclass(frozen=True)
+class IsoRow:
+    iso: int
+    read_noise_e: float
+    full_well_e: float
+    range_stops: float
+    sky_limited_s: float
+    noise_share: float  # that read noise adds at the sub in hand
+    back_share: float  # where the sky stands on the camera at that sub
+    clip_mag: float | None
+    price: Price  # at the sub in hand
+    invariant: bool  # more ISO wins no read noise
+    sky_limited: bool
+    chosen: bool
+    between: bool  # stands between two rows of the camera's table
+
+
+@dataclass(frozen=True)
+class FilterRow:
+    name: str
+    sky_stops: float  # cut from the sky
+    target_share: float
+    colour: str
+    exposure_s: float
+    price: Price
+    chosen: bool
+    words: str
+
+
+def _price(hours: float, reference: float) -> Price:
+    if not np.isfinite(hours) or hours > LONG_WAY:
+        return Price(None, None)
+    return Price(hours, hours / reference if np.isfinite(reference) and reference > 0 else None)
+
+
+def _hours(subject: Subject, light: Light, advice: SubAdvice, pause_s: float) -> float:
+    return light.hours_for(subject.choices.goal_snr, advice.step, advice.exposure_s, pause_s, advice.keep)
+
+
+def school_rows(
+    subject: Subject, light: Light, wanted: Conditions, step: IsoStep, exposure_s: float, pause_s: float
+) -> tuple[SchoolRow, ...]:
+    """Each school's sub at the ISO in hand, and what it costs against the best."""
+    keeps = Keeps.under(wanted)
+    found: list[tuple[SubSchool, str, SubAdvice]] = []
+    for key, name in SCHOOLS.items():
+        if key != "fixed":
+            found.append((key, name, advise_at(wanted, step, key, keeps=keeps)))
+    habits = sorted({*HABITS_S, *([subject.choices.fixed_sub_s] if subject.choices.fixed_sub_s else [])})
+    found += [("fixed", f"Always {habit:g} s", advise_at(wanted, step, "fixed", habit, keeps)) for habit in habits]
+    best = _hours(subject, light, found[0][2], pause_s)
+    return tuple(
+        SchoolRow(
+            key,
+            name,
+            one.exposure_s,
+            one.keep,
+            _price(_hours(subject, light, one, pause_s), best),
+            key == subject.choices.sub_school and abs(one.exposure_s - exposure_s) < 0.05,
+        )
+        for key, name, one in found
+    )
+
+
+def _corners(rig: Rig, f_number: float) -> str:
+    if f_number >= rig.lens.f_best - 0.01:
+        return "round" if f_number < 2.0 * rig.lens.f_best else "round, no better than two stops wider"
+    narrow = rig.lens.f_best_narrow
+    if narrow is not None and not rig.narrow and f_number >= narrow - 0.01:
+        return "wings in broadband, round in narrowband"
+    return "wings, by your own finding"
+
+
+def _at_aperture(subject: Subject, f_number: float, step: IsoStep, keeps: Keeps) -> tuple[Light, SubAdvice]:
+    light = light_of(subject, f_number)
+    wanted = conditions(subject, light)
+    return light, advise_at(wanted, step, "best", keeps=keeps)
+
+
+def aperture_rows(subject: Subject, f_number: float, step: IsoStep, keeps: Keeps, pause_s: float) -> tuple[ApertureRow, ...]:
+    """Stops from wide open to three stops down, each with its own best sub; the mounted ring is the widest there is."""
+    lens = subject.rig.lens
+    widest = ring_f_number(lens.focal_mm, subject.rig.ring_mm, lens.f_widest) if subject.rig.ring_mm else lens.f_widest
+    stops = {round(widest, 2), round(lens.f_best, 2), round(f_number, 2)}
+    stops |= {one for one in (*F_STOPS, *THIRDS) if widest <= one <= widest * 2.0**1.5 + 0.01}
+    apart: list[float] = []
+    for one in sorted(stops):
+        if one < widest - 0.005:
+            continue
+        if apart and stops_between(apart[-1], one) < 0.3 and one not in {round(lens.f_best, 2), round(f_number, 2)}:
+            continue
+        apart.append(one)
+    found = [(one, *_at_aperture(subject, one, step, keeps)) for one in apart]
+    chosen = min(found, key=lambda row: abs(row[0] - f_number))
+    reference = _hours(subject, chosen[1], chosen[2], pause_s)
+    return tuple(
+        ApertureRow(
+            one,
+            stops_between(lens.f_widest, one),
+            advice.exposure_s,
+            _price(_hours(subject, light, advice, pause_s), reference),
+            _corners(subject.rig, one),
+            lens.focal_mm / one,
+            one == chosen[0],
+        )
+        for one, light, advice in found
+    )
+
+
+def iso_rows(
+    subject: Subject, light: Light, wanted: Conditions, chosen: IsoStep, exposure_s: float, pause_s: float
+) -> tuple[IsoRow, ...]:
+    """Every ISO of the camera at the sub in hand."""
+    camera = subject.rig.camera
+    table = {step.iso: step for step in (*camera.iso_steps, chosen)}
+    steps = [table[iso] for iso in sorted(table)]
+    floor = min(step.read_noise_e for step in steps)
+    keep = float(wanted.keep(exposure_s))
+    pupil, band = aperture_cm2(subject.rig, light.f_number), camera.response_nm * light.response.sky
+
+    def hours(step: IsoStep) -> float:
+        return light.hours_for(subject.choices.goal_snr, step, exposure_s, pause_s, keep)
+
+    def magnitude(step: IsoStep) -> float | None:
+        found = float(clipping_magnitude(exposure_s, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, pupil, band))
+        return found if np.isfinite(found) else None
+
+    return tuple(
+        IsoRow(
+            step.iso,
+            step.read_noise_e,
+            step.full_well_e,
+            float(np.log2(step.full_well_e / step.read_noise_e)),
+            float(sky_limited_s(step.read_noise_e, light.background_e_s, wanted.noise_share)),
+            float(read_noise_share(step.read_noise_e, light.background_e_s, exposure_s)),
+            float(back_of_camera(light.background_e_s * exposure_s / step.full_well_e)),
+            magnitude(step),
+            _price(hours(step), hours(chosen)),
+            step.read_noise_e <= INVARIANT * floor,
+            float(sky_limited_s(step.read_noise_e, light.background_e_s, wanted.noise_share)) <= exposure_s,
+            step.iso == chosen.iso,
+            not camera.measured_at(step.iso),
+        )
+        for step in steps
+    )
+
+
+def filter_rows(subject: Subject, owned: Sequence[Filter], f_number: float, step: IsoStep, pause_s: float) -> tuple[FilterRow, ...]:
+    """No filter and each filter of one's own under this sky: what it cuts, what it passes, and whether it pays."""
+    now = subject.rig.filters
+    ways: list[tuple[str, tuple[Filter, ...]]] = [("none", ()), *((one.name, (one,)) for one in owned)]
+    if now and not any(filters == tuple(now) for _, filters in ways):
+        ways.append((" and ".join(one.name for one in now), tuple(now)))
+    found = []
+    for name, filters in ways:
+        seen = replace(subject, rig=replace(subject.rig, filters=filters))
+        light = light_of(seen, f_number)
+        advice = advise_at(conditions(seen, light), step, "best")
+        found.append(
+            (
+                name,
+                filters,
+                light,
+                advice,
+                light.hours_for(subject.choices.goal_snr, advice.step, advice.exposure_s, pause_s, advice.keep),
+            )
+        )
+    without = found[0][4]
+    chosen = next((row for row in found if row[1] == tuple(now)), found[0])
+    return tuple(
+        FilterRow(
+            "No filter" if name == "none" else name,
+            float(np.log2(1.0 / max(light.response.sky, 1e-9))),
+            light.response.target,
+            light.response.colour,
+            advice.exposure_s,
+            _price(hours, chosen[4]),
+            filters == tuple(now),
+            _pays(name, light, hours, without),
+        )
+        for name, filters, light, advice, hours in found
+    )
+
+
+def _pays(name: str, light: Light, hours: float, without: float) -> str:
+    if name == "none":
+        return ""
+    if light.response.target <= 0.0:
+        return "passes nothing of this target"
+    if not np.isfinite(without) or not np.isfinite(hours):
+        return "out of reach either way" if not np.isfinite(hours) else "the only way to reach it"
+    if hours < 0.97 * without:
+        return f"pays: saves {without - hours:.1f} h" if without - hours < LONG_WAY else "pays"
+    if hours > 1.03 * without:
+        return f"costs {hours - without:.1f} h more" if hours - without < LONG_WAY else "costs more than it brings"
+    return "makes no difference"

@@ -1,0 +1,182 @@
+"""From a rig, a sky and a person's choices to what falls into one pixel and what moves it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from widedusk.core.choices import Choices
+from widedusk.core.errors import Checks
+from widedusk.core.exposure.light import electrons_per_s, frames_for
+from widedusk.core.exposure.response import Response, response
+from widedusk.core.exposure.sub import Conditions, DriftKey
+from widedusk.core.kit.aperture import school_f_number
+from widedusk.core.kit.optics import crop_factor, image_scale_arcsec_px, ring_f_number
+from widedusk.core.kit.parts import IsoStep, Rig
+from widedusk.core.kit.payload import carried_mass_g
+from widedusk.core.scene import Target
+from widedusk.core.sky.brightness import EXTINCTION_V
+from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S, worst_drift_arcsec_s
+from widedusk.core.tracking.elongation import FWHM_PER_SIGMA, tolerated_trail_px
+from widedusk.core.tracking.keep_rate import Motion
+from widedusk.core.tracking.untracked import detailed_rule_s, pixel_rule_s, rule_of_500_s
+from widedusk.core.tracking.wind import gust_free_s
+
+DARKEST_E_S = 1e-9  # a filter that shuts everything out still divides by something
+EASY_LOAD = 0.6  # of the rating; beyond it the drive's errors grow in proportion. Common practice, the proportion our own
+
+
+@dataclass(frozen=True)
+class Drift:
+    """What the axis does to the target, arcsec per second: along right ascension and declination, and the turn of the field
+    about the middle in radians per second. `measured` is false where the axis error is only expected."""
+
+    ra_arcsec_s: float
+    dec_arcsec_s: float
+    turn_rad_s: float
+    axis_arcmin: float
+    measured: bool
+
+
+def expected_drift(axis_arcmin: float, dec_rad: float) -> Drift:
+    """An axis off by so much in the worst direction: w e along declination, at most w e cos(dec) of turn."""
+    worst = float(worst_drift_arcsec_s(np.radians(axis_arcmin / 60.0)))
+    return Drift(0.0, worst, float(np.radians(worst / 3600.0) * np.cos(dec_rad)), axis_arcmin, False)
+
+
+@dataclass(frozen=True)
+class Subject:
+    """With what, at what, under which sky, and how: all that exposures are reckoned from."""
+
+    rig: Rig
+    target: Target
+    sky_mag: float  # at the target, mean of the window
+    mean_airmass: float
+    choices: Choices
+    drifts: tuple[Drift, ...]  # at even moments of the window, the fastest first
+
+    @property
+    def drift(self) -> Drift:
+        """The fastest of the window."""
+        return self.drifts[0]
+
+
+@dataclass(frozen=True)
+class Light:
+    """Electrons per second in one pixel."""
+
+    target_e_s: float
+    sky_e_s: float
+    dark_e_s: float
+    response: Response
+    f_number: float
+
+    @property
+    def background_e_s(self) -> float:
+        """Sky and dark current."""
+        return self.sky_e_s + self.dark_e_s
+
+    def hours_for(self, snr: float, step: IsoStep, exposure_s: float, pause_s: float, keep: float) -> float:
+        """Hours at the tripod until one pixel of the target has a signal to noise, culls and pauses counted; inf when never."""
+        if keep <= 0.0 or self.target_e_s <= 0.0:
+            return float("inf")
+        kept = float(frames_for(snr, self.target_e_s, self.background_e_s, step.read_noise_e, exposure_s))
+        return kept / keep * (exposure_s + pause_s) / 3600.0
+
+
+def aperture(rig: Rig, choices: Choices) -> float:
+    """The f-number in use. Raises InvalidInput for one the lens cannot open to."""
+    f_number = choices.f_number
+    if f_number is None:
+        return school_f_number(rig.lens, rig.ring_mm, choices.aperture_school)
+    if f_number < rig.lens.f_widest:
+        checks = Checks()
+        checks.fault(
+            "f_number", f_number, f"f/{f_number:g} is wider than {rig.lens.name} opens; give f/{rig.lens.f_widest:g} or more."
+        )
+        checks.done()
+    return max(f_number, ring_f_number(rig.lens.focal_mm, rig.ring_mm, rig.lens.f_widest)) if rig.ring_mm else f_number
+
+
+def light_of(subject: Subject, f_number: float) -> Light:
+    """Electrons from target and sky through the rig's filters, the target dimmed by the air."""
+    rig = subject.rig
+    through = response(rig.camera, rig.filters, subject.target)
+
+    def electrons(mag: float) -> float:
+        return float(electrons_per_s(mag, rig.camera.pitch_um, f_number, rig.camera.response_nm))
+
+    dimmed = subject.target.surface_mag + EXTINCTION_V * subject.mean_airmass
+    return Light(
+        electrons(dimmed) * through.target,
+        max(electrons(subject.sky_mag) * through.sky, DARKEST_E_S),
+        rig.camera.dark_e_s,
+        through,
+        f_number,
+    )
+
+
+def overload(rig: Rig) -> float:
+    """By how much the drive's errors grow under the load: 1 up to 60 % of the rating, then in proportion."""
+    return max(carried_mass_g(rig) / rig.tracker.rating_g / EASY_LOAD, 1.0)
+
+
+def star_width_px(rig: Rig, choices: Choices) -> float:
+    """Width of a star before any drift: the rig's own, and what guiding leaves when it guides."""
+    if choices.tracking not in {"guided", "guided in RA"}:
+        return rig.star_fwhm_px
+    scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+    return float(np.hypot(rig.star_fwhm_px, FWHM_PER_SIGMA * choices.guide_rms_arcsec / scale))
+
+
+def motion_of(subject: Subject, drift: Drift) -> tuple[Motion, DriftKey]:
+    """What moves stars on the sensor in the way of tracking that is chosen, and what the drift in it is called.
+
+    Guiding takes periodic error and the drift of the axes it corrects; the field goes on turning about the guide star,
+    which is taken to stand half a diagonal from the corner that suffers most.
+    """
+    rig, choices = subject.rig, subject.choices
+    scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+    cos_dec = float(np.cos(np.radians(subject.target.dec_deg)))
+    period = rig.tracker.pe_period_s
+    corner_px = float(np.hypot(rig.camera.width_mm, rig.camera.height_mm)) / 2.0 * 1000.0 / rig.camera.pitch_um
+    turn_px_s = drift.turn_rad_s * corner_px
+    if choices.tracking == "untracked":
+        return Motion(0.0, period, 0.0, SIDEREAL_RATE_ARCSEC_S * cos_dec / scale), "untracked"
+    if choices.tracking == "guided":
+        return Motion(0.0, period, turn_px_s), "rotation"
+    if choices.tracking == "guided in RA":
+        return Motion(0.0, period, float(np.hypot(drift.dec_arcsec_s / scale, turn_px_s))), "alignment"
+    worm = rig.tracker.pe_half_amplitude_arcsec * overload(rig) * cos_dec / scale
+    return Motion(worm, period, drift.dec_arcsec_s / scale, drift.ra_arcsec_s / scale), "alignment"
+
+
+def conditions(subject: Subject, light: Light) -> Conditions:
+    """What bears on the sub: background, motion, wind, and the user's limits."""
+    rig, choices = subject.rig, subject.choices
+    scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+    moved = [motion_of(subject, drift) for drift in subject.drifts]
+    return Conditions(
+        light.background_e_s,
+        tuple(motion for motion, _ in moved),
+        star_width_px(rig, choices),
+        choices.elongation_limit,
+        choices.gap_s + choices.mirror_s,
+        choices.keep_percent / 100.0,
+        choices.noise_percent / 100.0,
+        choices.ceiling_percent / 100.0,
+        gust_free_s(choices.wind_level, scale),
+        moved[0][1],
+    )
+
+
+def untracked_s(subject: Subject, f_number: float) -> float:
+    """Longest exposure on a camera that stands still, by the person's school, to a tenth of a second downwards."""
+    rig, choices, dec = subject.rig, subject.choices, float(np.radians(subject.target.dec_deg))
+    if choices.untracked_school == "500":
+        seconds = rule_of_500_s(rig.lens.focal_mm, crop_factor(rig.camera.width_mm, rig.camera.height_mm))
+    elif choices.untracked_school == "detailed":
+        seconds = detailed_rule_s(rig.lens.focal_mm, f_number, rig.camera.pitch_um, dec)
+    else:
+        scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+        seconds = pixel_rule_s(tolerated_trail_px(choices.elongation_limit, rig.star_fwhm_px), scale, dec)
+    return max(float(np.floor(seconds * 10.0)) / 10.0, 0.1)

@@ -1,0 +1,135 @@
+"""One picture, from the file to the stars it shows; and what to say when it shows none."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from io import BytesIO
+from pathlib import Path
+
+import numpy as np
+import tetra3rs
+from PIL import Image
+
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.frames.facts import Lit
+from widedusk.core.frames.lit import clipped_percent, lit, middle_background
+from widedusk.core.frames.matched import Matched
+from widedusk.core.frames.patterns import NARROWEST_DEG, WIDEST_DEG
+from widedusk.core.frames.read import Header, Plane, read_picture
+from widedusk.core.frames.solve import focal_px_of, identify
+from widedusk.core.frames.stars import MOST_STARS, Found, find_stars
+
+PREVIEW_PX = 1200
+Progress = Callable[[float, str], None]  # share done, what is being done
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A picture whose stars are known. Pixel figures are those of the plane, `binning` times coarser than the file's."""
+
+    header: Header
+    binning: int
+    found: Found
+    matched: Matched
+    preview: bytes
+    clip: float
+    lit: Lit | None = None  # where the light was asked for
+
+    @property
+    def corner_px(self) -> float:
+        return float(np.hypot(self.found.width_px, self.found.height_px) / 2.0)
+
+
+def _preview(plane: Plane, background: float, noise: float) -> bytes:
+    """A small JPEG, stretched from a little below the sky to where its brighter stars clip."""
+    step = max(int(np.ceil(plane.shape[1] / PREVIEW_PX)), 1)
+    height, width = plane.shape[0] // step * step, plane.shape[1] // step * step
+    blocks = plane[:height, :width].reshape(height // step, step, width // step, step)
+    small = 0.5 * blocks.max(axis=(1, 3)) + 0.5 * blocks.mean(axis=(1, 3))  # else the stars fade between the pixels
+    low, high = background - 2 * noise, background + 40 * noise
+    codes = np.sqrt(np.clip((small - low) / max(high - low, 1e-9), 0.0, 1.0)) * 255
+    out = BytesIO()
+    Image.fromarray(codes.astype(np.uint8)).save(out, "JPEG", quality=80)
+    return out.getvalue()
+
+
+def measure(
+    path: Path,
+    book: tetra3rs.SolverDatabase,
+    sensor_width_mm: float | None,
+    focal_mm: float | None,
+    progress: Progress,
+    light: bool = False,
+) -> Measured:
+    """Read a picture and name its stars. Raises InvalidInput with a plain sentence when that cannot be done.
+
+    sensor_width_mm: of the long side. focal_mm: as set or written, within 12 %; None for either: every field is tried.
+    light: measure how bright its sky is and how its stars look, too.
+    """
+    progress(0.0, "reading the picture")
+    picture = read_picture(path)
+    progress(0.35, "finding stars")
+    plane = picture.plane
+    # The preview first: finding stars takes the background off in place.
+    sample = plane[::7, ::7]
+    middle = float(np.median(sample))
+    noise = 1.4826 * float(np.median(np.abs(sample - middle)))
+    preview = _preview(plane, middle, max(noise, 1e-6))
+    background = middle_background(plane) if light else 0.0
+    clipped = clipped_percent(plane, picture.clip) if light else 0.0
+    found = find_stars(plane, MOST_STARS * 4 if light else MOST_STARS)
+    progress(0.7, f"naming {found.count} stars")
+    focal_px = None
+    if focal_mm is not None and sensor_width_mm is not None:
+        focal_px = focal_mm / sensor_width_mm * max(found.width_px, found.height_px)
+        narrow, wide = (focal_px_of(field, found.width_px) for field in (NARROWEST_DEG, WIDEST_DEG))
+        if not 0.9 * wide <= focal_px <= 1.1 * narrow:
+            raise InvalidInput(
+                [
+                    Fault(
+                        "focal_mm",
+                        focal_mm,
+                        f"{focal_mm:g} mm on this sensor sees a field outside {NARROWEST_DEG:.0f}° to {WIDEST_DEG:.0f}°, "
+                        "which is what can be recognised. Put the focal length right, or use another lens for this.",
+                    )
+                ]
+            )
+    matched = identify(book, found, focal_px)
+    if matched is None:
+        raise InvalidInput([Fault("picture", path.name, f"“{path.name}”: {why_not(found, picture.clip, focal_mm)}")])
+    told = None
+    if light:
+        progress(0.9, "measuring sky and stars")
+        told = lit(plane, background, clipped, picture.clip, found, matched, picture.binning, path.name)
+    progress(1.0, f"{matched.x.size} stars known")
+    return Measured(picture.header, picture.binning, found, matched, preview, picture.clip, told)
+
+
+def why_not(found: Found, clip: float, focal_mm: float | None) -> str:
+    """The likeliest reason why no stars could be named, and what to do next."""
+    dark = found.background < 0.002 * clip
+    if found.background > 0.5 * clip:
+        return (
+            "It is nearly white: twilight, a lamp, or far too long. Take it darker, with the sky below the middle of the histogram."
+        )
+    if found.count < 12:
+        if dark:
+            return (
+                f"It is black, with {found.count} points of light: is the cap on? Else expose longer or raise the ISO "
+                "until stars show on the camera's screen."
+            )
+        return (
+            f"It shows {found.count} stars only: cloud, fog or dew, or a lens out of focus. "
+            "Look through the camera, wipe, focus, take it again."
+        )
+    if found.axis_ratio > 2.0 and found.alike > 0.6:
+        return (
+            f"Its stars are {found.axis_ratio:.1f} times as long as wide, all the same way: "
+            "the tracker stood still or was touched. Start it, or expose 2 to 10 s, and take it again."
+        )
+    if found.fwhm_px > 9.0:
+        return f"Its stars are {found.fwhm_px:.0f} px wide: out of focus. Focus on a bright star and take it again."
+    lens = f" Is {focal_mm:g} mm right?" if focal_mm else " Say which focal length it was taken with."
+    return (
+        f"None of its {found.count} points of light could be named.{lens} Ground, cloud or many satellites in it hinder too: "
+        "look 30° to 70° up at open sky."
+    )

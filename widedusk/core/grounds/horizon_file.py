@@ -1,0 +1,63 @@
+"""A spot's silhouette as a table of azimuth and altitude in degrees, one pair a line."""
+
+import csv
+import io
+import re
+
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.files import refuse, text_of
+from widedusk.core.sky.horizon import HorizonProfile
+
+COLUMNS = ("azimuth_deg", "altitude_deg")
+MOST_POINTS = 720
+
+
+def write_horizon(profile: HorizonProfile) -> str:
+    """The profile as CSV."""
+    out = io.StringIO()
+    rows = csv.writer(out)
+    rows.writerow(COLUMNS)
+    rows.writerows(sorted(profile.points_deg))
+    return out.getvalue()
+
+
+def read_horizon(content: bytes) -> HorizonProfile:
+    """A profile out of a file: comma, semicolon, tab or spaces between the two; a heading and lines with # are passed over.
+
+    Raises InvalidInput naming the line of everything that cannot be right.
+    """
+    points: list[tuple[float, float]] = []
+    lines: list[int] = []
+    faults: list[Fault] = []
+    for number, line in enumerate(text_of(content).splitlines(), start=1):
+        cells = re.split(r"[\s,;]+", line.partition("#")[0].strip())
+        if cells == [""] or (not points and not faults and not any(character.isdecimal() for character in line)):
+            continue
+        try:
+            azimuth, altitude = (float(cell) for cell in cells if cell)
+        except ValueError:
+            faults.append(
+                Fault(
+                    f"line {number}",
+                    line.strip()[:80],
+                    "Each line holds an azimuth and an altitude in degrees, with decimal points.",
+                )
+            )
+            continue
+        points.append((azimuth, altitude))
+        lines.append(number)
+    if faults:
+        raise InvalidInput(faults[:10])
+    if not points:
+        raise refuse("The file holds no azimuth and altitude.")
+    if len(points) > MOST_POINTS:
+        raise refuse(f"The profile has {len(points):,} points; {MOST_POINTS} are as fine as half a degree.", len(points))
+    try:
+        return HorizonProfile(tuple(points))
+    except InvalidInput as caught:
+        raise InvalidInput([_told_by_line(fault, lines) for fault in caught.faults[:10]]) from caught
+
+
+def _told_by_line(fault: Fault, lines: list[int]) -> Fault:
+    found = re.fullmatch(r"horizon\.(\d+)\.(.+)", fault.field)
+    return Fault(f"line {lines[int(found[1])]}, {found[2]}", fault.value, fault.message) if found else fault

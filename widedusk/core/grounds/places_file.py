@@ -1,0 +1,149 @@
+"""Places as files: GPX waypoints and GeoJSON points, in and out. What each carries is described in docs/formats.md."""
+
+import json
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any, Literal
+
+import gpxpy
+import gpxpy.gpx
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import fromstring
+
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.files import bound_rows, refuse, text_of
+from widedusk.core.grounds.place import MOST_NOTE, MOST_SPOTS, PlaceInput, SpotInput
+from widedusk.core.grounds.zone import time_zone_at
+
+Format = Literal["gpx", "geojson"]
+USUAL_SKY_MAG = 21.0  # where a file does not say; to be put right by hand
+USUAL_SPOT = "where I stand"
+
+
+def write_places(places: Sequence[PlaceInput], form: Format) -> str:
+    """Places as the text of a file. A GPX waypoint has no room for silhouettes; GeoJSON keeps everything."""
+    if form == "gpx":
+        document = gpxpy.gpx.GPX()
+        document.creator = "Wide Dusk"
+        for one in places:
+            note = "; ".join(part for part in (one.access, one.caution) if part)
+            document.waypoints.append(
+                gpxpy.gpx.GPXWaypoint(one.latitude_deg, one.longitude_deg, one.height_m, name=one.name, description=note or None)
+            )
+        return str(document.to_xml())
+    features = [
+        {
+            "type": "Feature",
+            "geometry": {"type": "Point", "coordinates": [one.longitude_deg, one.latitude_deg, one.height_m]},
+            "properties": {
+                "name": one.name,
+                "time_zone": one.time_zone,
+                "sky_mag": one.sky_mag,
+                "access": one.access,
+                "caution": one.caution,
+                "spots": [{"name": spot.name, "horizon": [list(point) for point in spot.horizon]} for spot in one.spots],
+            },
+        }
+        for one in places
+    ]
+    return json.dumps({"type": "FeatureCollection", "features": features}, ensure_ascii=False, indent=1)
+
+
+def _placed(name: str, latitude: object, longitude: object, height: object, path: str) -> PlaceInput:
+    """A place with nothing but its whereabouts. Raises InvalidInput."""
+    try:
+        at = (float(str(latitude)), float(str(longitude)), float(str(height or 0.0)))
+    except ValueError as caught:
+        raise refuse("A place needs a latitude and a longitude as numbers.", f"{latitude}, {longitude}", path) from caught
+    if not all(map(math.isfinite, at)) or abs(at[0]) > 90 or abs(at[1]) > 180:
+        told = (
+            f"{latitude}, {longitude} is no place: latitude runs from -90 to 90 and longitude from -180 to 180. Are they swapped?"
+        )
+        raise refuse(told, f"{latitude}, {longitude}", path)
+    spots = (SpotInput(None, USUAL_SPOT, ()),)
+    return PlaceInput(name[:120], at[0], at[1], min(max(at[2], -430.0), 6500.0), time_zone_at(at[0], at[1]), USUAL_SKY_MAG, spots)
+
+
+def _from_gpx(content: bytes, text: str) -> list[PlaceInput]:
+    try:
+        fromstring(content, forbid_dtd=True)
+    except DefusedXmlException as caught:
+        raise refuse("The file declares its own entities, which is not safe to read; export it again without.") from caught
+    except SyntaxError as caught:  # ElementTree's ParseError
+        raise refuse(f"This is no readable XML: {caught}.") from caught
+    try:
+        document = gpxpy.parse(text)
+    except (gpxpy.gpx.GPXException, ValueError) as caught:
+        raise refuse(f"This is no readable GPX: {caught}.") from caught
+    bound_rows(len(document.waypoints), "waypoints")
+    if not document.waypoints:
+        tracks = document.get_points_no()
+        what = (
+            f"It holds a track of {tracks:,} points; mark the place you mean as a waypoint."
+            if tracks
+            else "It holds nothing else either."
+        )
+        raise refuse(f"The file has no waypoint. {what}")
+    found = []
+    for number, point in enumerate(document.waypoints, start=1):
+        one = _placed(point.name or f"Waypoint {number}", point.latitude, point.longitude, point.elevation, f"waypoint {number}")
+        found.append(replace(one, access=(point.description or point.comment or "")[:MOST_NOTE]))
+    return found
+
+
+def _horizon(given: object, path: str) -> tuple[tuple[float, float], ...]:
+    try:
+        return tuple((float(point[0]), float(point[1])) for point in given or ())  # type: ignore[attr-defined]
+    except (TypeError, ValueError, IndexError) as caught:
+        raise refuse("A horizon is a list of pairs: azimuth and altitude in degrees.", str(given)[:80], path) from caught
+
+
+def _from_feature(feature: dict[str, Any], number: int) -> PlaceInput | None:
+    geometry, told = feature.get("geometry") or {}, feature.get("properties") or {}
+    if not isinstance(geometry, dict) or not isinstance(told, dict) or geometry.get("type") != "Point":
+        return None
+    path, coordinates = f"feature {number}", geometry.get("coordinates")
+    if not isinstance(coordinates, list) or len(coordinates) < 2:
+        raise refuse("A point needs longitude and latitude, in this order.", str(coordinates)[:80], path)
+    name = str(told.get("name") or told.get("title") or f"Point {number}")
+    one = _placed(name, coordinates[1], coordinates[0], coordinates[2] if len(coordinates) > 2 else 0.0, path)
+    spots = told.get("spots")
+    if isinstance(spots, list) and spots:
+        if len(spots) > MOST_SPOTS or not all(isinstance(spot, dict) for spot in spots):
+            raise refuse(f"A place may have {MOST_SPOTS} spots, each with a name and a horizon.", len(spots), path)
+        read = (SpotInput(None, str(spot.get("name") or USUAL_SPOT)[:120], _horizon(spot.get("horizon"), path)) for spot in spots)
+        one = replace(one, spots=tuple(read))
+    sky = told.get("sky_mag")
+    return replace(
+        one,
+        time_zone=str(told.get("time_zone") or one.time_zone),
+        sky_mag=float(sky) if isinstance(sky, (int, float)) else one.sky_mag,
+        access=str(told.get("access") or told.get("description") or "")[:MOST_NOTE],
+        caution=str(told.get("caution") or "")[:MOST_NOTE],
+    )
+
+
+def _from_geojson(text: str) -> list[PlaceInput]:
+    try:
+        document = json.loads(text)
+    except (ValueError, RecursionError) as caught:
+        raise refuse(f"This is no JSON: {caught}.") from caught
+    features = document.get("features", [document]) if isinstance(document, dict) else None
+    if not isinstance(features, list) or not all(isinstance(one, dict) for one in features):
+        raise refuse("This is no GeoJSON: it should hold a list of features.")
+    bound_rows(len(features), "features")
+    found = [one for one in (_from_feature(feature, number) for number, feature in enumerate(features, start=1)) if one]
+    if not found:
+        raise refuse("The file holds no point; lines and areas are no place to stand.")
+    return found
+
+
+def read_places(content: bytes) -> tuple[PlaceInput, ...]:
+    """Places out of a GPX or GeoJSON file; which of the two it is, is seen from its beginning. Raises InvalidInput."""
+    text = text_of(content)
+    if text.lstrip().startswith("<"):
+        return tuple(_from_gpx(content, text))
+    if text.lstrip()[:1] in {"{", "["}:
+        return tuple(_from_geojson(text))
+    raise InvalidInput([Fault("file", None, "This is neither GPX nor GeoJSON.")])

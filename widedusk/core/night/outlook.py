@@ -1,0 +1,137 @@
+"""One night looked through once: window, sky, light, limits, the sub and its card. Tonight and Exposure both begin here."""
+
+from dataclasses import dataclass, replace
+from datetime import date
+from functools import lru_cache
+
+import numpy as np
+
+from widedusk.core.choices import Choices
+from widedusk.core.exposure.card import Calibration, Card, Pauses, card
+from widedusk.core.exposure.setting import Drift, Light, Subject, aperture, conditions, expected_drift, light_of, untracked_s
+from widedusk.core.exposure.sub import Conditions, SubAdvice, advise
+from widedusk.core.kit.parts import Rig
+from widedusk.core.night.windows import Night, Run, Track, mean_sky_mag, night_at, track
+from widedusk.core.pole.at_target import drifts_at
+from widedusk.core.pole.axis import AxisError
+from widedusk.core.scene import Spot, Target
+from widedusk.core.sky.brightness import airmass
+from widedusk.core.sky.horizon import HorizonProfile
+from widedusk.core.sky.time import MINUTE
+
+MOMENTS = 3  # of the window at which a measured axis is reckoned with: its drift turns with the sky
+
+
+@dataclass(frozen=True)
+class Outlook:
+    night: Night
+    path: Track
+    run: Run | None  # the longest usable stretch
+    subject: Subject
+    light: Light
+    wanted: Conditions
+    advice: SubAdvice
+    card: Card
+
+    @property
+    def window_s(self) -> float:
+        return (self.run[1] - self.run[0]) * 60.0 if self.run else 0.0
+
+    @property
+    def begins_mjd(self) -> float | None:
+        return float(self.night.mjd[self.run[0]]) if self.run else None
+
+
+def _held(spot: Spot) -> Spot:
+    """The same spot with its profile as tuples, so that it can be a key."""
+    return replace(
+        spot, horizon=HorizonProfile(tuple((float(azimuth), float(height)) for azimuth, height in spot.horizon.points_deg))
+    )
+
+
+@lru_cache(maxsize=32)
+def _night(spot: Spot, evening: date) -> Night:
+    return night_at(spot, evening)
+
+
+@lru_cache(maxsize=64)
+def _track(spot: Spot, evening: date, target: Target, darkness: Choices) -> Track:
+    return track(_night(spot, evening), target, darkness)
+
+
+def night_of(spot: Spot, evening: date) -> Night:
+    """Sun and Moon of a night, kept for the last few asked; read only. Raises InvalidInput for years out of reach."""
+    return _night(_held(spot), evening)
+
+
+def looked_at(spot: Spot, evening: date, target: Target, choices: Choices) -> tuple[Night, Track]:
+    """Night and path, kept for the last few asked: a change of ISO does not move the Moon. Both are read only."""
+    spot = _held(spot)
+    seen = Choices(darkness=choices.darkness, min_altitude_deg=choices.min_altitude_deg, moon_limit_mag=choices.moon_limit_mag)
+    return _night(spot, evening), _track(spot, evening, target, seen)
+
+
+def pauses_of(choices: Choices) -> Pauses:
+    return Pauses(choices.gap_s, choices.mirror_s, choices.noise_reduction == "on")
+
+
+def calibration_of(choices: Choices) -> Calibration:
+    """Frames to follow; whoever dithers takes no darks."""
+    return Calibration(0 if choices.dark_school == "dither" else choices.darks, choices.flats, choices.bias)
+
+
+def programme(rig: Rig, choices: Choices, window_s: float, exposure_s: float, keep: float) -> Card:
+    """The card for one length of sub."""
+    most = choices.most_hours * 3600.0 if choices.most_hours is not None else float("inf")
+    return card(
+        window_s,
+        exposure_s,
+        pauses_of(choices),
+        choices.delay_s,
+        keep,
+        rig.camera.raw_file_mb,
+        choices.card_gb,
+        calibration_of(choices),
+        most,
+    )
+
+
+def advised(subject: Subject, light: Light, wanted: Conditions) -> SubAdvice:
+    """The sub by the person's school; without a tracker by the school of that, unless a habit is kept."""
+    choices, camera = subject.choices, subject.rig.camera
+    if choices.tracking == "untracked" and choices.sub_school != "fixed":
+        stands = untracked_s(subject, light.f_number)
+        found = advise(wanted, camera, "fixed", stands, choices.iso)
+        return replace(found, binds="untracked")
+    return advise(wanted, camera, choices.sub_school, choices.fixed_sub_s, choices.iso)
+
+
+def outlook(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choices, axis: AxisError | None = None) -> Outlook:
+    """Work out the exposures of one night. axis: as measured tonight; None: off by what the person expects, the worst way.
+
+    Raises InvalidInput naming every field that cannot be right.
+    """
+    night, path = looked_at(spot, evening, target, choices)
+    run = path.best_run
+    sky_mag = mean_sky_mag(path, run) if run else spot.sky_mag
+    top = int(np.argmax(path.altitude))
+    inside = slice(run[0], run[1] + 1) if run else slice(top, top + 1)
+    if axis is None:
+        drifts: tuple[Drift, ...] = (expected_drift(choices.alignment_arcmin, np.radians(target.dec_deg)),)
+    else:
+        moments = night.mjd[inside.start] + (np.arange(MOMENTS) + 0.5) / MOMENTS * (
+            night.mjd[inside.stop - 1] - night.mjd[inside.start]
+        )
+        drifts = drifts_at(axis, spot.observer, choices.pole, target, moments)
+    subject = Subject(rig, target, sky_mag, float(np.mean(airmass(path.altitude[inside]))), choices, drifts)
+    light = light_of(subject, aperture(rig, choices))
+    wanted = conditions(subject, light)
+    advice = advised(subject, light, wanted)
+    window_s = (run[1] - run[0]) * 60.0 if run else 0.0
+    return Outlook(
+        night, path, run, subject, light, wanted, advice, programme(rig, choices, window_s, advice.exposure_s, advice.keep)
+    )
+
+
+def ends_mjd(begins: float, made: Card) -> float:
+    return begins + made.total_s / 60.0 * MINUTE

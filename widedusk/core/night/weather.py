@@ -1,0 +1,245 @@
+"""A forecast hour by hour, and what it does to a night: dew, wind, cloud."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from typing import Any
+
+import numpy as np
+
+from widedusk.core.choices import Choices
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.kit.dew import Weather, below_air_c, dew_point_c, humidity_percent
+from widedusk.core.night.windows import Night, strip_span
+from widedusk.core.sky.time import Floats, mjd_from_datetime
+from widedusk.core.verdict import Level, Quantity, Verdict, Working
+
+MOST_HOURS = 400
+CLOUDY_PERCENT = 30.0  # more than this, and frames are lost: common practice, no source
+WINDY_M_S = 8.0  # gusts shake a light tripod: common practice, no source
+# What each hour tells, with the ends that can be right.
+FIELDS: dict[str, tuple[float, float, str]] = {
+    "temperature_c": (-60.0, 55.0, "°C"),
+    "humidity_percent": (1.0, 100.0, "%"),
+    "wind_m_s": (0.0, 90.0, "m/s"),
+    "cloud_low_percent": (0.0, 100.0, "%"),
+    "cloud_middle_percent": (0.0, 100.0, "%"),
+    "cloud_high_percent": (0.0, 100.0, "%"),
+}
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """Hours in order; arrays of one shape. Cloud is the share of the sky covered by each layer."""
+
+    issued: datetime
+    source: str  # who says so
+    mjd: Floats
+    temperature_c: Floats
+    humidity_percent: Floats
+    wind_m_s: Floats
+    cloud_low_percent: Floats
+    cloud_middle_percent: Floats
+    cloud_high_percent: Floats
+
+    def at(self, name: str, mjd: Floats) -> Floats:
+        """Straight lines between the hours."""
+        return np.asarray(np.interp(mjd, self.mjd, getattr(self, name)))
+
+    def cloud_percent(self, mjd: Floats) -> Floats:
+        """All layers together, as if they lay over one another at random: 1 - (1-a)(1-b)(1-c)."""
+        layers = (self.at(f"cloud_{layer}_percent", mjd) / 100.0 for layer in ("low", "middle", "high"))
+        open_sky = np.ones_like(mjd)
+        for layer in layers:
+            open_sky = open_sky * (1.0 - layer)
+        return np.asarray(100.0 * (1.0 - open_sky))
+
+
+def _refuse(what: str, value: object, message: str) -> InvalidInput:
+    return InvalidInput([Fault(f"forecast.{what}" if what else "forecast", value, message)])
+
+
+def _moment(given: object, path: str) -> datetime:
+    try:
+        moment = datetime.fromisoformat(str(given))
+    except ValueError as caught:
+        raise _refuse(path, str(given)[:60], "The forecast tells no readable time here.") from caught
+    return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+
+
+def _number(hour: Mapping[str, Any], name: str, path: str) -> float:
+    low, high, unit = FIELDS[name]
+    value = hour.get(name)
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not math.isfinite(value):
+        raise _refuse(f"{path}.{name}", value if value is None else str(value)[:60], "The forecast has no number here.")
+    if not low <= value <= high:
+        raise _refuse(
+            f"{path}.{name}", value, f"The forecast says {value:g} {unit}, which cannot be; it should be {low:g} to {high:g}."
+        )
+    return float(value)
+
+
+def read_forecast(document: object) -> Forecast:
+    """A forecast out of the service's JSON, described in docs/formats.md. Raises InvalidInput for anything that is not whole."""
+    if not isinstance(document, Mapping) or not isinstance(document.get("hours"), list) or not document["hours"]:
+        raise _refuse("", None, "The answer of the forecast service holds no hours.")
+    hours = document["hours"]
+    if len(hours) > MOST_HOURS or not all(isinstance(one, Mapping) for one in hours):
+        raise _refuse("hours", len(hours), f"The forecast should hold at most {MOST_HOURS} hours, each with its figures.")
+    mjd = np.array([mjd_from_datetime(_moment(one.get("time"), f"hours.{place}.time")) for place, one in enumerate(hours)])
+    if np.any(np.diff(mjd) <= 0):
+        raise _refuse("hours", None, "The hours of the forecast do not stand in order.")
+    columns = {name: np.array([_number(one, name, f"hours.{place}") for place, one in enumerate(hours)]) for name in FIELDS}
+    return Forecast(_moment(document.get("issued"), "issued"), str(document.get("source") or "")[:120], mjd, **columns)
+
+
+@dataclass(frozen=True)
+class StripWeather:
+    """The forecast along the dusk strip, minute by minute; empty outside what the forecast covers."""
+
+    cloud_percent: list[int]
+    temperature_c: list[float]
+    wind_m_s: list[float]
+    glass_above_dew_c: list[float]  # front element, after the chosen school, above the dew point
+    verdict: Verdict
+
+
+@dataclass(frozen=True)
+class Cover:
+    """A night's share of a forecast."""
+
+    forecast: Forecast
+    night: Night
+
+    @property
+    def whole(self) -> bool:
+        """Whether it reaches from sunset to sunrise."""
+        first, last = strip_span(self.night)
+        return bool(
+            self.forecast.mjd[0] <= self.night.mjd[first] + 1 / 24 and self.forecast.mjd[-1] >= self.night.mjd[last] - 1 / 24
+        )
+
+
+def weather_of(cover: Cover) -> Weather | None:
+    """The night in the few figures that dew and packing ask for, or None where the forecast does not reach."""
+    if not cover.whole:
+        return None
+    first, last = strip_span(cover.night)
+    mjd = cover.night.mjd[first : last + 1]
+    air = cover.forecast.at("temperature_c", mjd)
+    evening, low = float(air[0]), float(min(air.min(), air[0]))
+    humidity = float(cover.forecast.at("humidity_percent", mjd)[0])
+    return Weather(
+        round(min(max(evening, -45), 50), 1),
+        round(min(max(low, -45), 50), 1),
+        round(humidity),
+        round(min(float(cover.forecast.at("wind_m_s", mjd).max()), 40.0), 1),
+    )
+
+
+def with_forecast(choices: Choices, weather: Weather | None) -> Choices:
+    """Choices in which the forecast stands where nothing was typed; what was typed wins."""
+    if weather is None:
+        return choices
+    typed_air = choices.air_evening_c is not None or choices.air_low_c is not None
+    return replace(
+        choices,
+        air_evening_c=choices.air_evening_c if typed_air else weather.evening_c,
+        air_low_c=choices.air_low_c if typed_air else weather.low_c,
+        humidity_percent=weather.humidity_percent if choices.humidity_percent is None else choices.humidity_percent,
+        wind_m_s=weather.wind_m_s if choices.wind_m_s is None else choices.wind_m_s,
+    )
+
+
+def typed_over(cover: Cover, choices: Choices) -> Cover:
+    """The forecast with a person's own figures in its place: air falling evenly from sunset to sunrise with its water, wind.
+
+    Cloud stays as forecast: nobody types it.
+    """
+    forecast, typed = cover.forecast, choices.weather()
+    if typed is not None:
+        first, last = strip_span(cover.night)
+        begins, ends = cover.night.mjd[first], cover.night.mjd[last]
+        air = typed.air_c((forecast.mjd - begins) / (ends - begins))
+        forecast = replace(forecast, temperature_c=air)
+        if choices.humidity_percent is not None:
+            point = dew_point_c(typed.evening_c, typed.humidity_percent, "water")
+            forecast = replace(forecast, humidity_percent=humidity_percent(air, point))
+    if choices.wind_m_s is not None:
+        forecast = replace(forecast, wind_m_s=np.full(forecast.mjd.shape, choices.wind_m_s))
+    return replace(cover, forecast=forecast)
+
+
+def dew_minute(cover: Cover, choices: Choices) -> int | None:
+    """First minute of the night, from sunset on, at which the glass reaches the dew point; None when it stays clear."""
+    first, last = strip_span(cover.night)
+    margin = _glass_above_dew(cover, first, last, choices)
+    wet = np.flatnonzero(margin <= 0)
+    return first + int(wet[0]) if cover.whole and wet.size else None
+
+
+def _glass_above_dew(cover: Cover, first: int, last: int, choices: Choices) -> Floats:
+    mjd = cover.night.mjd[first : last + 1]
+    air = cover.forecast.at("temperature_c", mjd)
+    return np.asarray(air - below_air_c(choices.dew_school) - dew_point_c(air, cover.forecast.at("humidity_percent", mjd)))
+
+
+def strip_weather(cover: Cover, choices: Choices) -> StripWeather | None:
+    """Cloud, air, wind and dew along the strip, with the sentence that sums them up; None where the forecast does not reach."""
+    if not cover.whole:
+        return None
+    first, last = strip_span(cover.night)
+    mjd = cover.night.mjd[first : last + 1]
+    cloud, wind = cover.forecast.cloud_percent(mjd), cover.forecast.at("wind_m_s", mjd)
+    margin = _glass_above_dew(cover, first, last, choices)
+    return StripWeather(
+        np.round(cloud).astype(int).tolist(),
+        np.round(cover.forecast.at("temperature_c", mjd), 1).tolist(),
+        np.round(wind, 1).tolist(),
+        np.round(margin, 1).tolist(),
+        _verdict(cover, choices, cloud, wind),
+    )
+
+
+def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Verdict:
+    spot = cover.night.spot
+    wet = dew_minute(cover, choices)
+    clear_percent = float(np.mean(cloud <= CLOUDY_PERCENT) * 100)
+    gusty = float(wind.max())
+    level: Level = "stop" if clear_percent < 20 else "care" if clear_percent < 80 or gusty > WINDY_M_S or wet is not None else "go"
+    said = [
+        "clear all night"
+        if clear_percent > 99
+        else "cloudy all night"
+        if clear_percent < 1
+        else f"clear for {clear_percent:.0f} % of the night",
+        f"wind up to {gusty:.0f} m/s",
+        f"dew from {spot.clock(float(cover.night.mjd[wet]))}" if wet is not None else "no dew",
+    ]
+    working = Working(
+        "forecast",
+        "Forecast along the night",
+        "cloud = 1 − Π(1 − layer); dew where air − cooling of the glass ≤ dew point",
+        (
+            Quantity("Mean cloud", float(cloud.mean()), "%", decimals=0),
+            Quantity("Counts as clear up to", CLOUDY_PERCENT, "%", decimals=0),
+            Quantity("Glass below the air", below_air_c(choices.dew_school), "°C", decimals=2),
+            Quantity("Issued", text=f"{cover.forecast.issued:%Y-%m-%d %H:%M} UTC"),
+        ),
+        Quantity("Clear", clear_percent, "%", decimals=0),
+        "Hourly forecast, straight lines between the hours; dew point WMO-No. 8; layers overlap at random (common practice)",
+        "common practice",
+    )
+    sentence = f"{said[0][0].upper()}{said[0][1:]}, {said[1]}, {said[2]}."
+    binding = "cloud" if clear_percent < 80 else "wind" if gusty > WINDY_M_S else "dew" if wet is not None else "nothing"
+    advice = "Have the heater running before then." if wet is not None and choices.dew_school == "heater" else ""
+    return Verdict(
+        "Weather",
+        level,
+        sentence,
+        binding,
+        advice,
+        (Quantity("Clear", clear_percent, "%", decimals=0, working="forecast"), Quantity("Wind up to", gusty, "m/s", decimals=0)),
+        workings=(working,),
+    )

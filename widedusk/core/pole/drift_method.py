@@ -1,0 +1,132 @@
+"""Where the axis points, out of how fast stars drift in declination.
+
+Both axis errors enter the drift of a star s linearly:
+
+    d = w ((M - P) x s) . n = w (M - P) . (s x n)        n: towards the celestial pole, at the star
+
+    M - P = a E + b U        E: east, U: square to it and to the pole, upward
+
+so two stars or more give a and b by weighted least squares, with their covariance. A star near the meridian weighs on a, one
+near the east or west on b; stars that all weigh on the same one leave the other open, and that is told instead of solved.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from widedusk.core.errors import Checks, Fault, InvalidInput
+from widedusk.core.pole.axis import ARCMIN, AxisError
+from widedusk.core.sky.time import Floats
+from widedusk.core.tracking.drift import SIDEREAL_RATE_RAD_S, direction, pole_direction
+
+ARCSEC_PER_MIN = np.radians(1.0 / 3600.0) / 60.0  # in radians a second
+LEAST_SPREAD = 0.15  # smallest over largest weight of the two errors; below it one of them is guesswork. Our own
+
+
+@dataclass(frozen=True)
+class Watched:
+    """One star watched through the rig: where it stood, and how it drifted in declination, north positive."""
+
+    altitude_deg: float
+    azimuth_deg: float
+    drift_arcsec_min: float
+    sigma_arcsec_min: float = 0.1  # one standard deviation of the drift
+
+
+@dataclass(frozen=True)
+class WatchPlace:
+    """Where to look for a star, for how long, and what it tells."""
+
+    tells: str
+    azimuth_deg: float
+    altitude_deg: float
+    minutes: float  # until an error as large as is tolerated has moved a star by two pixels
+    words: str
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One star as a person notes it: drift in px or arcseconds, towards north or south, over some minutes."""
+
+    altitude_deg: float
+    azimuth_deg: float
+    amount: float
+    unit: Literal["px", "arcsec"]
+    towards: Literal["north", "south"]
+    minutes: float
+
+
+LOWEST_WATCH_DEG, READING_PX = 20.0, 1.0
+
+
+def watch_places(latitude_deg: float, tolerance_arcmin: float, scale_arcsec_px: float) -> tuple[WatchPlace, WatchPlace]:
+    """Where two stars tell both errors: one on the meridian near the equator, one low in the east or west."""
+    south = latitude_deg < 0
+    minutes = 2.0 * scale_arcsec_px / (tolerance_arcmin * ARCMIN * SIDEREAL_RATE_RAD_S / ARCSEC_PER_MIN)
+    high = min(90.0 - abs(latitude_deg), 75.0)
+    facing = "north" if south else "south"
+    return (
+        WatchPlace("azimuth", 0.0 if south else 180.0, high, minutes, f"A star due {facing}, about {high:.0f}° up, tells azimuth."),
+        WatchPlace(
+            "altitude",
+            90.0,
+            LOWEST_WATCH_DEG + 5,
+            minutes,
+            f"A star due east or west, {LOWEST_WATCH_DEG:.0f}° to 35° up, tells altitude.",
+        ),
+    )
+
+
+def watched(entries: Sequence[Entry], scale_arcsec_px: float) -> tuple[Watched, ...]:
+    """Entries as drift rates; each was read to about a pixel. Raises InvalidInput."""
+    checks = Checks()
+    for place, one in enumerate(entries):
+        checks.within(f"stars.{place}.minutes", one.minutes, 0.5, 240, "min")
+        checks.within(f"stars.{place}.amount", one.amount, 0, 5000)
+    checks.done()
+    rates = []
+    for one in entries:
+        arcsec = one.amount * (scale_arcsec_px if one.unit == "px" else 1.0)
+        sign = 1.0 if one.towards == "north" else -1.0
+        reading = READING_PX * scale_arcsec_px / one.minutes
+        rates.append(Watched(one.altitude_deg, one.azimuth_deg, sign * arcsec / one.minutes, reading))
+    return tuple(rates)
+
+
+def _frame(latitude_rad: float) -> tuple[Floats, Floats, Floats]:
+    """North celestial pole, east, and the direction square to both that points upward along the meridian."""
+    pole = pole_direction(latitude_rad)
+    east = np.array([1.0, 0.0, 0.0])
+    return pole, east, np.cross(east, pole)
+
+
+def axis_error(latitude_rad: float, watched: Sequence[Watched]) -> AxisError:
+    """Errors of the axis by weighted least squares. Raises InvalidInput naming what is wrong or missing."""
+    checks = Checks()
+    for place, one in enumerate(watched):
+        checks.within(f"stars.{place}.altitude_deg", one.altitude_deg, 5, 89.5, "°")
+        checks.within(f"stars.{place}.azimuth_deg", one.azimuth_deg, 0, 360, "°")
+        checks.within(f"stars.{place}.drift_arcsec_min", one.drift_arcsec_min, -200, 200, "″ a minute")
+        checks.within(f"stars.{place}.sigma_arcsec_min", one.sigma_arcsec_min, 0.001, 50, "″ a minute")
+    checks.done()
+    if len(watched) < 2:
+        raise InvalidInput([Fault("stars", len(watched), "Watch two stars: one near the meridian, one low in the east or west.")])
+    pole, east, up = _frame(latitude_rad)
+    star = direction(np.radians([one.altitude_deg for one in watched]), np.radians([one.azimuth_deg for one in watched]))
+    north = pole - (star @ pole)[:, None] * star
+    lever = np.cross(star, north / np.linalg.norm(north, axis=1)[:, None])
+    sigma = np.array([one.sigma_arcsec_min for one in watched]) * ARCSEC_PER_MIN
+    drift = np.array([one.drift_arcsec_min for one in watched]) * ARCSEC_PER_MIN
+    design = SIDEREAL_RATE_RAD_S * np.stack([lever @ east, lever @ up], axis=1) / sigma[:, None]
+    strengths = np.linalg.svd(design, compute_uv=False)
+    if strengths[1] < LEAST_SPREAD * strengths[0]:
+        missing = "low in the east or west" if np.abs(design[:, 0]).sum() > np.abs(design[:, 1]).sum() else "near the meridian"
+        raise InvalidInput([Fault("stars", len(watched), f"These stars tell one error only; watch another {missing}.")])
+    found, *_ = np.linalg.lstsq(design, drift / sigma, rcond=None)
+    spread = np.sqrt(np.diag(np.linalg.inv(design.T @ design)))
+    # The drift tells of the northern end; in the south the end that points at the sky is the other one.
+    side = -1.0 if latitude_rad < 0 else 1.0
+    a, b = side * found / ARCMIN
+    return AxisError(float(b), float(a), float(spread[1] / ARCMIN), float(spread[0] / ARCMIN))

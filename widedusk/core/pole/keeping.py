@@ -1,0 +1,55 @@
+"""When to look at the alignment again."""
+
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+
+from widedusk.core.choices import Choices
+from widedusk.core.pole.axis import AxisError, arc_words
+from widedusk.core.verdict import Level, Quantity, Verdict, Working
+
+FRAMES = 30  # between two looks in a casual set-up; common practice, no source
+MOST_TIMES = 12
+
+
+def recheck_times(start: datetime, frames: int, exposure_s: float, gap_s: float, choices: Choices) -> list[datetime]:
+    """Moments at which to look again, after every thirtieth frame or not at all."""
+    if choices.recheck_school != "thirty frames":
+        return []
+    step = FRAMES * (exposure_s + gap_s)
+    return [start + timedelta(seconds=step * (number + 1)) for number in range(min((frames - 1) // FRAMES, MOST_TIMES))]
+
+
+def keeping_verdict(
+    errors: Sequence[AxisError], tolerance_arcmin: float, times: Sequence[datetime], clocks: Sequence[str], choices: Choices
+) -> Verdict:
+    """Whether the last alignment holds, and when it is looked at again. errors: of this night, the latest first."""
+    school = {
+        "thirty frames": f"Look again after every {FRAMES} frames",
+        "each target": "Look again at each change of target",
+        "never": "No look again is planned",
+    }[choices.recheck_school]
+    when = f"{school}: {', '.join(clocks)}." if clocks else f"{school}."
+    level: Level = "go"
+    if not errors:
+        level, sentence = "care", "No alignment is written down for this night and rig."
+    else:
+        total = errors[0].total_arcmin
+        level = "go" if total <= tolerance_arcmin else "care"
+        sentence = f"The axis last stood {arc_words(total)} from the pole; {arc_words(tolerance_arcmin)} are enough."
+        if len(errors) > 1:
+            moved = AxisError(
+                errors[0].high_arcmin - errors[1].high_arcmin, errors[0].east_arcmin - errors[1].east_arcmin, 0, 0
+            ).total_arcmin
+            sentence += f" It moved {arc_words(moved)} since the time before."
+    working = Working(
+        "recheck",
+        "When to look again",
+        f"every {FRAMES} × (sub + gap)",
+        (Quantity("School", text=choices.recheck_school),),
+        Quantity("Looks", len(times), "", decimals=0),
+        "Common practice, no source; after mounting the payload, a knock, or a change of target with force, at once",
+        "common practice",
+    )
+    at_once = "And at once when tripod or head was touched, after mounting the payload, or after a change of target with force."
+    figures = (Quantity("Looks", len(times), decimals=0, working="recheck"),)
+    return Verdict("Keeping it", level, sentence, "what was touched", f"{when} {at_once}", figures, workings=(working,))

@@ -1,0 +1,1 @@
+"""Long work, done by a worker beside the web server. The queue lies in the same database."""

@@ -1,0 +1,198 @@
+"""Measure pictures: name their stars one after the other, then say what they tell."""
+
+import logging
+from collections.abc import Callable
+from dataclasses import asdict, replace
+from functools import cache, partial
+from itertools import islice
+from pathlib import Path
+from typing import Any, TypeVar
+
+import tetra3rs
+from django.conf import settings
+from django.db import transaction
+
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.frames.attitude import Air
+from widedusk.core.frames.measure import Measured, measure
+from widedusk.core.frames.patterns import load_patterns
+from widedusk.core.frames.photon_transfer import photon_transfer
+from widedusk.core.frames.pointing import pointing
+from widedusk.core.frames.read import read_sensor
+from widedusk.core.frames.stars import MOST_STARS
+from widedusk.core.pole.axis import AxisError
+from widedusk.core.pole.photographs import Exposed, axis_from_pictures
+from widedusk.core.pole.series import axis_from_series
+from widedusk.core.scene import Target
+from widedusk.records.clock import true_now
+from widedusk.records.grounds.services import spot_of
+from widedusk.records.kit.services import rig_of
+from widedusk.records.pole.models import Alignment, Measurement, Picture
+from widedusk.records.pole.services import keep_alignment, let_go, middle_mjd
+from widedusk.records.targets.services import target_of
+
+T = TypeVar("T")
+log = logging.getLogger(__name__)
+METHODS = {"axis": "Two photographs", "series": "Run of pictures"}
+SHARE_OF_PICTURES = 0.95
+
+
+class Cancelled(Exception):
+    """The person does not want it any more."""
+
+
+@cache
+def book() -> tetra3rs.SolverDatabase:
+    """The patterns, once a worker."""
+    return load_patterns(Path(settings.WIDE_DUSK_PATTERNS))
+
+
+def _teller(row: Measurement, place: int, total: int) -> Callable[[float, str], None]:
+    """Writes how far one picture is, and stops the work when that is wanted."""
+
+    def tell(share: float, doing: str) -> None:
+        if Measurement.objects.filter(pk=row.pk, cancel_wanted=True).exists():
+            raise Cancelled
+        label = f"picture {place + 1} of {total}: {doing}" if total > 1 else doing
+        done = (place + share) / total * SHARE_OF_PICTURES
+        Measurement.objects.filter(pk=row.pk).update(share=done, doing=label[:120], beat_at=true_now())
+
+    return tell
+
+
+def _keep_picture(picture: Picture, one: Measured, mjd: float | None, target: Target) -> dict[str, Any]:
+    found = pointing(one.matched, one.found.width_px, one.found.height_px, one.binning, mjd, target)
+    picture.solution = {
+        "pointing": asdict(found),
+        "fwhm_px": round(one.found.fwhm_px * one.binning, 2),
+        "axis_ratio": round(one.found.axis_ratio, 3),
+        "sources": one.found.count,
+        "background_percent": round(100 * one.found.background / one.clip, 2),
+        "focal_px": one.matched.focal_px * one.binning,
+        "bend_percent": round(100 * one.matched.bend, 3),
+        "centroids": [
+            [round(float(x) * one.binning, 2), round(float(y) * one.binning, 2), float(f"{light:.4g}")]
+            for x, y, light in islice(zip(one.found.x, one.found.y, one.found.light, strict=True), MOST_STARS)
+        ],
+    }
+    picture.preview = one.preview
+    picture.save(update_fields=("solution", "preview", "updated_at"))
+    return picture.solution
+
+
+def _camera(row: Measurement, pictures: dict[int, Picture]) -> dict[str, Any]:
+    """Two flats and two bias frames of one ISO."""
+    frames = []
+    for place, one in enumerate(row.asked["pictures"]):
+        picture = _here(pictures, place, one)
+        _teller(row, place, len(row.asked["pictures"]))(0.0, f"reading {picture.name}"[:80])
+        frames.append(replace(_named(place, picture, partial(read_sensor, Path(picture.file))), name=picture.name))
+    found = photon_transfer(frames[:2], frames[2:])
+    iso = row.asked.get("iso") or next((frame.iso for frame in frames if frame.iso), None)
+    return {"transfer": asdict(found), "iso": iso, "pictures": []}
+
+
+def _here(pictures: dict[int, Picture], place: int, asked: dict[str, Any]) -> Picture:
+    picture = pictures.get(asked["picture"])
+    if picture is None or not picture.file:
+        raise InvalidInput([Fault("pictures", place, "A picture is not here any more; bring it again.")])
+    return picture
+
+
+def _named(place: int, picture: Picture, work: Callable[[], T]) -> T:
+    """Do the work; what is wrong with the file is told by the name the person knows, not by that under which it lies here."""
+    try:
+        return work()
+    except InvalidInput as refused:
+        stored = Path(picture.file).name
+        faults = [Fault(f"pictures.{place}", picture.name, fault.message.replace(stored, picture.name)) for fault in refused.faults]
+        raise InvalidInput(faults) from refused
+
+
+def _work(row: Measurement) -> dict[str, Any]:
+    rig, spot, target = rig_of(row.rig), spot_of(row.spot), target_of(row.target)
+    asked = row.asked["pictures"]
+    pictures = Picture.objects.filter(owner_id=row.owner_id).defer("preview").in_bulk([one["picture"] for one in asked])
+    if row.task == "camera":
+        return _camera(row, pictures)
+    light = row.task == "trial"
+    sensor_mm = max(rig.camera.width_mm, rig.camera.height_mm)
+    exposed, told = [], []
+    for place, one in enumerate(asked):
+        picture = _here(pictures, place, one)
+        tell = _teller(row, place, len(asked))
+        focal = one.get("focal_mm")
+        measured = _named(place, picture, partial(measure, Path(picture.file), book(), sensor_mm, focal, tell, light))
+        mjd = middle_mjd(one)
+        solution = _keep_picture(picture, measured, mjd, target)
+        told.append(
+            {"picture": picture.pk, "name": picture.name, **{key: solution[key] for key in ("pointing", "fwhm_px", "axis_ratio")}}
+        )
+        if mjd is not None:
+            exposed.append(Exposed(picture.name, measured.matched, mjd, measured.corner_px))
+    if row.task == "pointing":
+        return {"pictures": told}
+    if light and measured.lit is not None:
+        return {"pictures": told, "lit": asdict(measured.lit)}
+    _teller(row, len(asked), len(asked))(0.0, "finding the axis")
+    air = Air(row.asked["temperature_c"])
+    if row.task == "series":
+        error = axis_from_series(exposed, spot.observer, row.asked["pole"], air)
+        return {"pictures": told, "error": asdict(error), "notes": [], "minutes": (exposed[-1].mjd - exposed[0].mjd) * 1440.0}
+    found = axis_from_pictures(exposed, spot.observer, row.asked["pole"], air)
+    return {
+        "pictures": told,
+        "error": asdict(found.error),
+        "notes": list(found.notes),
+        "turn_deg": found.turn_deg,
+        "stars": found.stars,
+        "residual_arcsec": found.residual_arcsec,
+    }
+
+
+def _finish(row: Measurement, state: str, **changes: Any) -> None:
+    for name, value in {"state": state, "finished_at": true_now(), "doing": "", **changes}.items():
+        setattr(row, name, value)
+    row.save()
+
+
+def run(measurement: int) -> None:
+    """The whole work on one measurement.
+
+    It can be begun again from the start at any time: nothing is written but what a second run would write again.
+    """
+    row = Measurement.objects.select_related("rig", "spot__place", "target", "owner").filter(pk=measurement).first()
+    if row is None or row.state not in {"waiting", "running"}:
+        return
+    row.state, row.beat_at = "running", true_now()
+    row.save(update_fields=("state", "beat_at"))
+    try:
+        result = _work(row)
+        with transaction.atomic():
+            if "error" in result and not Alignment.objects.filter(measurement=row).exists():
+                keep_alignment(
+                    row.owner, row.rig, row.spot, row.night, METHODS[row.task], AxisError(**result["error"]), measurement=row
+                )
+            _finish(row, "done", share=1.0, result=result)
+    except Cancelled:
+        _finish(row, "cancelled")
+        return
+    except InvalidInput as refused:
+        _finish(
+            row,
+            "failed",
+            faults=[{"field": one.field, "value": str(one.value)[:120], "message": one.message} for one in refused.faults],
+        )
+    except Exception:
+        log.exception("Measurement %s failed", row.pk)
+        told = (
+            "The measuring itself failed, which is our fault and is written down in the log. Try it once more, or give the JPEGs."
+        )
+        _finish(row, "failed", faults=[{"field": "", "value": "", "message": told}])
+    if row.state == "done":
+        measured = Picture.objects.filter(owner_id=row.owner_id, pk__in=[one["picture"] for one in row.asked["pictures"]])
+        if row.asked.get("keep_files"):
+            measured.filter(from_folder=False).update(kept=True)
+        else:
+            for picture in measured.filter(kept=False).defer("preview"):
+                let_go(picture)

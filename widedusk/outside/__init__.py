@@ -1,0 +1,1 @@
+"""Services outside, each behind a small interface: what asks knows neither address nor protocol."""

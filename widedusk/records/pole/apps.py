@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class PoleConfig(AppConfig):
+    name = "widedusk.records.pole"

@@ -1,0 +1,297 @@
+"""Keeping pictures, measurements and alignments."""
+
+import hashlib
+import uuid
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass
+from datetime import date, datetime, timedelta
+from itertools import islice
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.db.models import QuerySet
+
+from widedusk.core.errors import Checks, Fault, InvalidInput
+from widedusk.core.frames.read import MOST_PICTURE_BYTES, Header, read_header
+from widedusk.core.pole.axis import AxisError
+from widedusk.core.scene import Spot as CoreSpot
+from widedusk.core.sky.time import SECOND, mjd_from_datetime
+from widedusk.records.clock import now, true_now
+from widedusk.records.grounds.models import Spot
+from widedusk.records.grounds.services import spot_of
+from widedusk.records.kit.models import Rig
+from widedusk.records.owned import OwnedQuerySet
+from widedusk.records.pole.models import Alignment, Measurement, Picture
+from widedusk.records.targets.models import Target
+
+MOST_WAITING = 60  # pictures of one person whose files lie here
+MOST_KEPT = 500  # and those that a person wants to stay
+MOST_PICTURES = 40  # in one measurement
+PICTURES_FOR = {"axis": (2, MOST_PICTURES), "series": (3, MOST_PICTURES), "pointing": (1, 1), "trial": (1, 1), "camera": (4, 4)}
+ANOTHER = {"axis": "the one taken after turning the axis", "camera": "two flats and two bias frames, each a frame of its own"}
+SILENT_S = 40.0  # a worker that has not been heard of for so long is gone
+KEEP_FILES_FOR = timedelta(days=1)
+MOST_LISTED = 5_000  # files of the folder that are looked at
+NOT_PICTURES = {".txt", ".xmp", ".md", ".json", ".part", ".mp4", ".mov", ".db"}
+
+
+def pictures_of(user: AbstractBaseUser) -> OwnedQuerySet[Picture]:
+    """This person's pictures, the latest first, without their small views."""
+    return Picture.objects.of(user).defer("preview")
+
+
+def measurements_of(user: AbstractBaseUser) -> QuerySet[Measurement]:
+    """This person's measurements, the latest first."""
+    return Measurement.objects.filter(owner_id=user.pk).select_related("rig", "spot__place", "target")
+
+
+def alignments_of(user: AbstractBaseUser) -> OwnedQuerySet[Alignment]:
+    """Every alignment of this person, the latest first."""
+    return Alignment.objects.of(user).select_related("rig", "spot__place")
+
+
+def _stored(header: Header) -> dict[str, Any]:
+    return {**asdict(header), "taken": header.taken.isoformat() if header.taken else None}
+
+
+def header_of(row: Picture) -> Header:
+    """What a picture's file said of itself."""
+    taken = row.header.get("taken")
+    return Header(**{**row.header, "taken": datetime.fromisoformat(taken) if taken else None})
+
+
+def _row(owner: AbstractBaseUser, path: Path, name: str, from_folder: bool) -> Picture:
+    header = read_header(path)
+    with path.open("rb") as file:
+        digest = hashlib.file_digest(file, "sha256").hexdigest()
+    return Picture.objects.create(
+        owner_id=owner.pk,
+        name=name[:120],
+        digest=digest,
+        file=str(path),
+        from_folder=from_folder,
+        size_bytes=path.stat().st_size,
+        header=_stored(header),
+    )
+
+
+def _room_for(owner: AbstractBaseUser, more: int) -> None:
+    here = pictures_of(owner).filter(from_folder=False).exclude(file="")
+    waiting = here.filter(kept=False).count()
+    if here.count() + more > MOST_KEPT:
+        raise InvalidInput([Fault("file", here.count(), f"You keep {MOST_KEPT} files here; let some go before you bring more.")])
+    if waiting + more > MOST_WAITING:
+        raise InvalidInput(
+            [Fault("file", waiting, f"{waiting} pictures wait here already; measure them, or let them go, before you bring more.")]
+        )
+
+
+def take_upload(owner: AbstractBaseUser, name: str, chunks: Iterable[bytes]) -> Picture:
+    """Lay an upload down and read its header. Raises InvalidInput for what is no picture; then nothing stays."""
+    _room_for(owner, 1)
+    folder = Path(settings.WIDE_DUSK_PICTURES)
+    folder.mkdir(parents=True, exist_ok=True)
+    safe = Path(name).name or "picture"
+    path = folder / f"{uuid.uuid4().hex}-{safe[-80:]}"
+    total = 0
+    try:
+        with path.open("wb") as out:
+            for chunk in chunks:
+                total += len(chunk)
+                if total > MOST_PICTURE_BYTES:
+                    raise InvalidInput(
+                        [Fault("file", total, f"“{safe}” has more than {MOST_PICTURE_BYTES / 1e6:.0f} MB. Give the JPEG instead.")]
+                    )
+                out.write(chunk)
+        return _row(owner, path, safe, from_folder=False)
+    except InvalidInput as refused:
+        path.unlink(missing_ok=True)
+        # The stored name carries a prefix that means nothing to a person.
+        raise InvalidInput([Fault("file", safe, one.message.replace(path.name, safe)) for one in refused.faults]) from None
+
+
+def folder_pictures() -> list[str]:
+    """Names of the pictures in the allowed folder of this machine, the newest first; empty where none is set."""
+    root = Path(settings.WIDE_DUSK_PICTURE_FOLDER) if settings.WIDE_DUSK_PICTURE_FOLDER else None
+    if root is None or not root.is_dir():
+        return []
+    found = [
+        (path.stat().st_mtime, str(path.relative_to(root)))
+        for path in islice(root.rglob("*"), MOST_LISTED)
+        if path.is_file() and path.suffix.lower() not in NOT_PICTURES and not path.name.startswith(".")
+    ]
+    return [name for _, name in sorted(found, reverse=True)]
+
+
+def take_from_folder(owner: AbstractBaseUser, names: Sequence[str]) -> list[Picture]:
+    """Pictures that lie in the allowed folder; nothing outside it can be reached. Raises InvalidInput."""
+    root = Path(settings.WIDE_DUSK_PICTURE_FOLDER).resolve() if settings.WIDE_DUSK_PICTURE_FOLDER else None
+    rows = []
+    for name in names:
+        path = (root / name).resolve() if root else None
+        if root is None or path is None or not path.is_relative_to(root) or not path.is_file():
+            raise InvalidInput([Fault("names", name, f"There is no picture “{name}” in the folder; choose one from the list.")])
+        rows.append(_row(owner, path, path.name, from_folder=True))
+    return rows
+
+
+def let_go(row: Picture) -> None:
+    """Delete the file of a picture that was uploaded. What was measured of it stays."""
+    if row.file and not row.from_folder:
+        Path(row.file).unlink(missing_ok=True)
+        row.file, row.kept = "", False
+        row.save(update_fields=("file", "kept", "updated_at"))
+
+
+def let_old_files_go() -> int:
+    """Uploads that nobody measured within a day."""
+    old = (
+        Picture.objects.filter(from_folder=False, kept=False, created_at__lt=true_now() - KEEP_FILES_FOR)
+        .exclude(file="")
+        .defer("preview")
+    )
+    for row in old:
+        let_go(row)
+    return len(old)
+
+
+@dataclass(frozen=True)
+class PictureAsked:
+    """One picture with what its header lacks or has wrong. taken: UTC, when the exposure began."""
+
+    picture: int
+    taken: datetime | None
+    exposure_s: float | None
+    focal_mm: float | None
+
+
+@dataclass(frozen=True)
+class Asked:
+    task: str
+    pictures: Sequence[PictureAsked]
+    pole: str
+    temperature_c: float
+    tolerance_arcmin: float
+    keep_files: bool = False
+    iso: int | None = None  # where the files do not say it
+    f_number: float | None = None
+
+
+def middle_mjd(one: Mapping[str, Any]) -> float | None:
+    """Middle of an exposure as stored with a measurement."""
+    if not one.get("taken"):
+        return None
+    return mjd_from_datetime(datetime.fromisoformat(one["taken"])) + (one.get("exposure_s") or 0.0) / 2 * SECOND
+
+
+def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Target, night: date, asked: Asked) -> Measurement:
+    """Store what is to be measured. Raises InvalidInput naming each picture and field that is not right."""
+    checks = Checks()
+    least, most = PICTURES_FOR[asked.task]
+    if not least <= len(asked.pictures) <= most:
+        wanted = f"{least} to {most} pictures" if most > least else "one picture" if least == 1 else f"{least} pictures"
+        what = ": two flats, then two bias frames" if asked.task == "camera" else ""
+        checks.fault("pictures", len(asked.pictures), f"Give {wanted} for this{what}.")
+    rows = pictures_of(owner).in_bulk([one.picture for one in asked.pictures])
+    seen: dict[str, str] = {}
+    for place, one in enumerate(asked.pictures):
+        row = rows.get(one.picture)
+        at = f"pictures.{place}"
+        if row is None:
+            checks.fault(f"{at}.picture", one.picture, "This picture is not here; bring it again.")
+            continue
+        if not row.file or not Path(row.file).is_file():
+            checks.fault(f"{at}.picture", row.name, f"The file of “{row.name}” was let go after measuring; bring it again.")
+        if row.digest in seen:
+            checks.fault(
+                f"{at}.picture",
+                row.name,
+                f"“{row.name}” is the same file as “{seen[row.digest]}”: give {ANOTHER.get(asked.task, ANOTHER['axis'])}.",
+            )
+        seen[row.digest] = row.name
+        if one.taken is None and asked.task in {"axis", "series"}:
+            checks.fault(f"{at}.taken", None, f"“{row.name}” does not say when it was taken; type date and time.")
+        if one.taken is not None and one.taken > now() + timedelta(minutes=15):
+            checks.fault(
+                f"{at}.taken",
+                one.taken.isoformat(),
+                f"By its clock “{row.name}” is yet to be taken ({one.taken:%Y-%m-%d %H:%M} UTC). "
+                "The camera's clock or its time zone is off.",
+            )
+        if one.exposure_s is not None:
+            checks.within(f"{at}.exposure_s", one.exposure_s, 1e-4, 3600, "s")
+        if one.focal_mm is not None:
+            checks.within(f"{at}.focal_mm", one.focal_mm, 5, 2000, "mm")
+    checks.within("temperature_c", asked.temperature_c, -60, 50, "°C")
+    if asked.iso is not None:
+        checks.within("iso", asked.iso, 1, 1_000_000)
+    if asked.f_number is not None:
+        checks.within("f_number", asked.f_number, 0.7, 64)
+    checks.done()
+    return Measurement.objects.create(
+        owner_id=owner.pk,
+        task=asked.task,
+        rig=rig,
+        spot=spot,
+        target=target,
+        night=night,
+        asked={
+            "pictures": [{**asdict(one), "taken": one.taken.isoformat() if one.taken else None} for one in asked.pictures],
+            "pole": asked.pole,
+            "temperature_c": asked.temperature_c,
+            "tolerance_arcmin": asked.tolerance_arcmin,
+            "keep_files": asked.keep_files,
+            "iso": asked.iso,
+            "f_number": asked.f_number,
+        },
+    )
+
+
+def is_silent(row: Measurement) -> bool:
+    """Whether work that should go on has not been heard of: its worker is gone, or none runs."""
+    since = row.beat_at or row.created_at
+    return row.state in {"waiting", "running"} and true_now() - since > timedelta(seconds=SILENT_S)
+
+
+def error_of(row: Alignment) -> AxisError:
+    """The alignment as the core knows it."""
+    return AxisError(row.high_arcmin, row.east_arcmin, row.high_sigma, row.east_sigma)
+
+
+def latest_alignment(user: AbstractBaseUser, rig: Rig, spot: Spot, night: date) -> Alignment | None:
+    """The last one of this rig, spot and night."""
+    return Alignment.objects.of(user).filter(rig=rig, spot=spot, night=night).first()
+
+
+@transaction.atomic
+def keep_alignment(
+    owner: AbstractBaseUser,
+    rig: Rig,
+    spot: Spot,
+    night: date,
+    method: str,
+    error: AxisError,
+    touched: str = "",
+    measurement: Measurement | None = None,
+) -> Alignment:
+    """Store where the axis stood."""
+    at = now()
+    core: CoreSpot = spot_of(spot)
+    return Alignment.objects.create(
+        owner_id=owner.pk,
+        name=f"{method}, {at.astimezone(core.zone):%H:%M}",
+        rig=rig,
+        spot=spot,
+        night=night,
+        method=method,
+        measured_at=at,
+        high_arcmin=error.high_arcmin,
+        east_arcmin=error.east_arcmin,
+        high_sigma=error.high_sigma,
+        east_sigma=error.east_sigma,
+        touched=touched.strip()[:300],
+        measurement=measurement,
+    )

@@ -1,0 +1,1 @@
+"""What was gathered on earlier nights."""

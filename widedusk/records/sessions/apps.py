@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class SessionsConfig(AppConfig):
+    name = "widedusk.records.sessions"
+    label = "gathered"  # "sessions" is Django's own

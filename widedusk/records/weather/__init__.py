@@ -1,0 +1,1 @@
+"""Forecasts as they were fetched."""

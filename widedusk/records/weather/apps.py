@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class WeatherConfig(AppConfig):
+    name = "widedusk.records.weather"

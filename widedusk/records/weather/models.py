@@ -1,0 +1,25 @@
+"""What the forecast service last said about a place and a night, and whether it has failed since."""
+
+from typing import ClassVar
+
+from django.db import models
+
+from widedusk.records.grounds.models import Place
+
+
+class StoredForecast(models.Model):
+    place = models.ForeignKey(Place, on_delete=models.CASCADE, related_name="forecasts")
+    night = models.DateField()
+    at = models.CharField(max_length=60)  # where the place was then: a moved place needs a new one
+    document = models.JSONField(null=True, default=None)  # the last good answer
+    fetched_at = models.DateTimeField(null=True, default=None)
+    failed_at = models.DateTimeField(null=True, default=None)  # since then
+    failure = models.CharField(max_length=300, blank=True, default="")
+
+    class Meta:
+        constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (
+            models.UniqueConstraint(fields=("place", "night"), name="one_forecast_a_place_and_night"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.place.name}, {self.night}"
