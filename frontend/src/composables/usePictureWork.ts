@@ -1,10 +1,10 @@
 /** Long work on pictures: bring them, begin, follow, and find the last of its kind again. */
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { answer, api, type Schemas } from '@/api/client'
 
 import { useContext } from './useContext'
-import { bringPictures, lastMeasurement, measure, useMeasurement, type Picture } from './usePictures'
+import { bringPictures, measure, useLastMeasurement, useMeasurement, type Picture } from './usePictures'
 import { useRefused } from './useRefused'
 
 export type Given = Pick<Schemas['MeasurementIn'], 'task' | 'pictures'> & Partial<Omit<Schemas['MeasurementIn'], 'context' | 'choices'>>
@@ -12,16 +12,9 @@ export type Given = Pick<Schemas['MeasurementIn'], 'task' | 'pictures'> & Partia
 export function usePictureWork(about: 'pole' | 'trial' | 'camera') {
   const { context, choices } = useContext()
   const { faults, attempt } = useRefused()
-  const id = ref<number | null>(null)
+  const { id, stands } = useLastMeasurement(context, about)
   const work = useMeasurement(id)
   const bringing = ref('')
-
-  /** What was measured here last stands again when one comes back. */
-  watch(() => [context.value?.rig, context.value?.spot, context.value?.night], async () => {
-    id.value = null
-    const now = context.value
-    if (now) id.value = (await lastMeasurement(now.rig, now.spot, now.night, about).catch(() => null))?.id ?? null
-  }, { immediate: true })
 
   async function bring(files: readonly File[]): Promise<Picture[]> {
     let found: Picture[] = []
@@ -39,9 +32,10 @@ export function usePictureWork(about: 'pole' | 'trial' | 'camera') {
     return found
   }
   async function begin(given: Given) {
-    if (!context.value) return
+    const now = context.value
+    if (!now) return
     const defaults = { clock_offset_min: 0, clock_fast_s: 0, temperature_c: 10, keep_files: false }
-    id.value = (await measure({ context: context.value, choices: choices.value as Schemas['ChoicesShape'], ...defaults, ...given })).id
+    await stands(now, await measure({ context: now, choices: choices.value as Schemas['ChoicesShape'], ...defaults, ...given }))
   }
   const result = computed(() => work.data.value ?? null)
   const busy = computed(() => ['waiting', 'running'].includes(result.value?.state ?? '') && !result.value?.silent)

@@ -4,6 +4,8 @@ import { computed, ref, type Ref } from 'vue'
 
 import { answer, api, Refusal, type Fault, type Schemas } from '@/api/client'
 
+import type { Context } from './useContext'
+
 export type Picture = Schemas['PictureOut']
 export type Measurement = Schemas['MeasurementOut']
 
@@ -63,10 +65,25 @@ export function useMeasurement(id: Ref<number | null>) {
   return { data, refusal: computed(() => (error.value instanceof Refusal ? error.value : null)), cancel: () => act('cancel'), again: () => act('again') }
 }
 
-/** The last measurement of this night, so that a page that was left shows it again. */
-export async function lastMeasurement(rig: number, spot: number, night: string, about: 'pole' | 'trial' | 'camera'): Promise<Measurement | null> {
-  const found = await answer(api.GET('/api/pictures/measurements', { params: { query: { rig, spot, night, about, limit: 1, offset: 0 } } }))
-  return found.items[0] ?? null
+/** The last measurement of this rig, spot and night, so that a page that was left shows it again. */
+export function useLastMeasurement(context: Readonly<Ref<Context | null>>, about: 'pole' | 'trial' | 'camera') {
+  const queries = useQueryClient()
+  const keyOf = (of: Context | null) => ['measurements', about, of?.rig, of?.spot, of?.night]
+  const { data } = useQuery({
+    queryKey: computed(() => keyOf(context.value)),
+    queryFn: async () => {
+      const { rig, spot, night } = context.value as Context
+      const found = await answer(api.GET('/api/pictures/measurements', { params: { query: { rig, spot, night, about, limit: 1, offset: 0 } } }))
+      return found.items[0]?.id ?? null
+    },
+    enabled: computed(() => context.value !== null),
+  })
+  /** One just begun stands first; an answer still under way was asked for before it began, and is dropped. */
+  async function stands(of: Context, begun: Measurement) {
+    await queries.cancelQueries({ queryKey: keyOf(of) })
+    queries.setQueryData(keyOf(of), begun.id)
+  }
+  return { id: computed(() => data.value ?? null), stands }
 }
 
 export const measure = (body: Schemas['MeasurementIn']) => answer(api.POST('/api/pictures/measurements', { body }))

@@ -27,7 +27,7 @@ function fill() {
   kind.value = record?.kind ?? props.begin
   draft.value = record ? { ...JSON.parse(JSON.stringify(record.values)), ...record.texts } : {}
 }
-watch(() => [props.open, props.record?.id], () => { if (props.open) fill() }, { immediate: true })
+watch([() => props.open, () => props.record?.id], () => { if (props.open) fill() }, { immediate: true })
 watch(kind, (now, before) => { if (!props.record && before && now !== before) draft.value = { name: draft.value.name, mass_g: draft.value.mass_g } })
 
 const rowsOf = (name: string) => (draft.value[name] ?? []) as Row[]
