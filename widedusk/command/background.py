@@ -51,6 +51,15 @@ def is_ours(pid: object, mark: str) -> bool:
     return False
 
 
+def _is_gone(pid: int) -> bool:
+    """Whether a process has ended, its ports closed with it; its command line is empty a moment before that."""
+    with suppress(ChildProcessError):
+        return os.waitpid(pid, os.WNOHANG)[0] == pid  # a child of ours stays until it is waited for
+    with suppress(OSError):
+        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] == "Z"
+    return True
+
+
 def stop(key: str, mark: str, patience_s: float = 15.0) -> bool:
     """Stop the process remembered under a key, by force when it will not. True when it was running."""
     pid = remembered().get(key)
@@ -58,12 +67,11 @@ def stop(key: str, mark: str, patience_s: float = 15.0) -> bool:
         return False
     os.kill(pid, signal.SIGTERM)
     for _ in range(round(patience_s / STEP_S)):
-        if not is_ours(pid, mark):
+        if _is_gone(pid):
             break
-        with suppress(ChildProcessError):
-            os.waitpid(pid, os.WNOHANG)
         time.sleep(STEP_S)
     else:
-        os.kill(pid, signal.SIGKILL)
+        with suppress(ProcessLookupError):
+            os.kill(pid, signal.SIGKILL)
     remember(**{key: None})
     return True
