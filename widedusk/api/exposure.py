@@ -11,6 +11,7 @@ from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.schemas import Number, user_of
 from widedusk.api.weather import choices_with_weather
+from widedusk.api.worked import Worked
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.exposure.alternatives import ApertureRow, FilterRow, IsoRow, SchoolRow
 from widedusk.core.exposure.card import Card, Rung
@@ -23,12 +24,10 @@ from widedusk.core.night.exposing import Stop, exposing
 from widedusk.core.night.outlook import outlook
 from widedusk.core.night.trial import Shot, Trial, trial
 from widedusk.core.verdict import Verdict
-from widedusk.records.grounds.services import keep_sky, spot_of, spots_of
-from widedusk.records.kit.services import assembly_of, filters_of, keep_iso_row, keep_rig, rigs_of, seen_through
-from widedusk.records.plans.services import parts_of_a_plan
-from widedusk.records.pole.services import error_of, header_of, latest_alignment, measurements_of, middle_mjd, pictures_of
+from widedusk.records.grounds.services import keep_sky, spots_of
+from widedusk.records.kit.services import assembly_of, keep_iso_row, keep_rig, rigs_of
+from widedusk.records.pole.services import header_of, measurements_of, middle_mjd, pictures_of
 from widedusk.records.sessions.services import gathered_on
-from widedusk.records.targets.services import target_of
 
 router = Router(tags=["exposure"])
 
@@ -62,36 +61,15 @@ class ExposureOut(Schema):
     end_clock: str
 
 
-class Worked:
-    """Everything that hangs on rig, spot, night and target together."""
-
-    def __init__(self, request: HttpRequest, asked: ExposureQuery) -> None:
-        self.user = user_of(request)
-        self.rig_row, self.spot_row, self.target_row = parts_of_a_plan(self.user, asked.rig, asked.spot, asked.target)
-        self.choices, _, _ = choices_with_weather(asked.core(), self.spot_row, asked.night)
-        self.owned = filters_of(self.user)
-        self.assembly = seen_through(self.rig_row, self.owned, self.choices.filter_name)
-        self.rig, self.spot, self.target = self.assembly.rig(), spot_of(self.spot_row), target_of(self.target_row)
-        latest = latest_alignment(self.user, self.rig_row, self.spot_row, asked.night)
-        self.axis = error_of(latest) if latest else None
-
-
 @router.get("", response={200: ExposureOut, 422: FailureOut})
 def work_out(request: HttpRequest, asked: Query[ExposureQuery]) -> dict[str, object]:
     """The sub window, what each alternative costs, how many frames, the card and the framing ladder."""
-    worked = Worked(request, asked)
-    answer = exposing(
-        worked.rig,
-        worked.spot,
-        asked.night,
-        worked.target,
-        worked.choices,
-        worked.axis,
-        tuple(worked.owned.values()),
-        gathered_on(worked.user, worked.target_row, worked.rig.camera, worked.owned),
-        worked.assembly,
-    )
-    return {**answer.__dict__, "night": asked.night}
+    worked = Worked(request, asked, asked.core())
+    choices, _, _ = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    earlier = gathered_on(worked.user, worked.target_row, worked.rig.camera, worked.filters)
+    owned = tuple(worked.filters.values())
+    answer = exposing(worked.rig, worked.spot, worked.night, worked.target, choices, worked.axis, owned, earlier, worked.assembly)
+    return {**answer.__dict__, "night": worked.night}
 
 
 @router.get("/test-picture/{int:record_id}", response={200: Trial, 404: FailureOut, 422: FailureOut})
@@ -101,8 +79,9 @@ def test_picture(request: HttpRequest, record_id: int, asked: Query[ExposureQuer
     result = row.result or {}
     if "lit" not in result:
         raise InvalidInput([Fault("picture", record_id, "This picture is not measured yet; wait for it, or bring it again.")])
-    worked = Worked(request, asked)
-    seen = outlook(worked.rig, worked.spot, asked.night, worked.target, worked.choices, worked.axis)
+    worked = Worked(request, asked, asked.core())
+    choices, _, _ = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    seen = outlook(worked.rig, worked.spot, worked.night, worked.target, choices, worked.axis)
     given, pointing = row.asked["pictures"][0], Pointing(**result["pictures"][0]["pointing"])
     picture = pictures_of(worked.user).filter(pk=given["picture"]).first()
     header = header_of(picture) if picture else None

@@ -14,6 +14,7 @@ from widedusk.api.files import FileOut
 from widedusk.api.schemas import user_of
 from widedusk.api.targets import EntryOut
 from widedusk.api.weather import choices_with_weather
+from widedusk.api.worked import Worked
 from widedusk.core.catalogue.catalogue import catalogue
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.night.calendar import YearCalendar, year_calendar
@@ -28,8 +29,7 @@ from widedusk.core.verdict import Verdict
 from widedusk.records.clock import now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of, spots_of
-from widedusk.records.kit.services import rig_for, rig_of, rigs_of
-from widedusk.records.plans.services import parts_of_a_plan
+from widedusk.records.kit.services import rig_of, rigs_of
 from widedusk.records.targets.models import Target
 from widedusk.records.targets.services import target_of, targets_of
 from widedusk.records.trips.services import MOST_LANES, chosen_targets, is_chosen, keep_chosen
@@ -208,13 +208,12 @@ class CuesQuery(ChoicesShape, Context):
 @router.get("/cues", response={200: FileOut, 422: FailureOut})
 def cues(request: HttpRequest, asked: Query[CuesQuery]) -> FileOut:
     """The night's cues as a calendar file."""
-    user = user_of(request)
-    rig, spot, target = parts_of_a_plan(user, asked.rig, asked.spot, asked.target)
-    choices, forecast, _ = choices_with_weather(asked.core(), spot, asked.night)
-    answer = tonight(
-        rig_for(user_of(request), rig, choices), spot_of(spot), asked.night, target_of(target), choices, forecast=forecast
-    )
+    worked = Worked(request, asked, asked.core())
+    choices, forecast, _ = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    answer = tonight(worked.rig, worked.spot, worked.night, worked.target, choices, forecast=forecast, axis=worked.axis)
     reminders = [Reminder(cue.key, cue.name, cue.moment) for cue in answer.cues]
-    place = spot.place
-    content = write_cues(f"{target.name}, {asked.night}", str(spot), place.latitude_deg, place.longitude_deg, reminders, now())
-    return FileOut(name=f"cues-{asked.night}.ics", media="text/calendar", text=content.decode())
+    place = worked.spot_row.place
+    content = write_cues(
+        f"{worked.target.name}, {worked.night}", str(worked.spot_row), place.latitude_deg, place.longitude_deg, reminders, now()
+    )
+    return FileOut(name=f"cues-{worked.night}.ics", media="text/calendar", text=content.decode())

@@ -11,7 +11,7 @@ from pydantic import Field
 
 from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut, FaultOut
-from widedusk.api.pole import AxisOut, Worked, axis_out
+from widedusk.api.pole import AxisOut, Needed, axis_out
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, user_of
 from widedusk.core.frames.photon_transfer import Transfer
@@ -255,7 +255,7 @@ def _own(request: HttpRequest, record_id: int) -> Measurement:
 @router.post("/measurements", response={201: MeasurementOut, 422: FailureOut})
 def measure(request: HttpRequest, data: MeasurementIn) -> Status[MeasurementOut]:
     """Begin to measure pictures; the work is done by the worker and asked after by its number."""
-    worked = Worked(request, data.context, data.choices.core())
+    worked = Needed(request, data.context, data.choices.core())
     shift = timedelta(minutes=data.clock_offset_min, seconds=data.clock_fast_s)
     zone = now().tzinfo
     shots = [

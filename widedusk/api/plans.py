@@ -12,13 +12,11 @@ from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Text, user_of
+from widedusk.api.worked import Worked
 from widedusk.core.night.tonight import tonight
-from widedusk.records.grounds.services import spot_of
-from widedusk.records.kit.services import rig_for
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.plans.models import Plan
-from widedusk.records.plans.services import choices_of, keep_plan, parts_of_a_plan, plans_of
-from widedusk.records.targets.services import target_of
+from widedusk.records.plans.services import choices_of, keep_plan, plans_of
 
 router = Router(tags=["plans"])
 
@@ -71,11 +69,9 @@ class PlanOut(Schema):
 
 def _keep(request: HttpRequest, data: PlanIn, row: Plan | None = None) -> Plan:
     """Work the night out once before storing it, so that no plan is kept that could not be opened again."""
-    records = parts_of_a_plan(user_of(request), data.rig, data.spot, data.target)
-    choices = data.choices.core()
-    rig, spot, target = records
-    tonight(rig_for(user_of(request), rig, choices), spot_of(spot), data.night, target_of(target), choices)
-    return keep_plan(user_of(request), data.name, records, data.night, choices, row)
+    worked = Worked(request, data, data.choices.core())
+    tonight(worked.rig, worked.spot, worked.night, worked.target, worked.choices)
+    return keep_plan(worked.user, data.name, worked.rows, worked.night, worked.choices, row)
 
 
 @router.get("", response=list[PlanOut], exclude_defaults=True)

@@ -11,6 +11,7 @@ from pydantic import Field
 from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.schemas import Number, Text, user_of
+from widedusk.api.worked import Worked
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.grounds.coordinates import read_coordinates
@@ -44,10 +45,8 @@ from widedusk.core.verdict import Verdict
 from widedusk.records.clock import now
 from widedusk.records.grounds.services import spot_of, spots_of
 from widedusk.records.kit import models as kit
-from widedusk.records.kit.services import rig_for, rig_of
-from widedusk.records.plans.services import parts_of_a_plan
-from widedusk.records.pole.services import alignments_of, error_of, keep_alignment, latest_alignment
-from widedusk.records.targets.services import target_of
+from widedusk.records.kit.services import rig_of
+from widedusk.records.pole.services import alignments_of, error_of, keep_alignment
 
 router = Router(tags=["pole"])
 DRIFT_SOURCE = "Drift is ω (M − P) × s, weighted least squares over the stars watched"
@@ -57,18 +56,11 @@ class PoleQuery(ChoicesShape, Context):
     pass
 
 
-class Worked:
-    """Everything that hangs on rig, spot, night and target together."""
+class Needed(Worked):
+    """What was asked for, with the night planned and the accuracy its sub needs."""
 
     def __init__(self, request: HttpRequest, asked: Context, choices: Choices) -> None:
-        self.user = user_of(request)
-        self.rig_row, self.spot_row, self.target_row = parts_of_a_plan(self.user, asked.rig, asked.spot, asked.target)
-        self.rig, self.spot, self.target = (
-            rig_for(self.user, self.rig_row, choices),
-            spot_of(self.spot_row),
-            target_of(self.target_row),
-        )
-        self.night, self.choices = asked.night, choices
+        super().__init__(request, asked, choices)
         self.plan: Tonight = tonight(self.rig, self.spot, self.night, self.target, choices)
         self.need: Need = need(self.rig, self.spot, self.plan.card.exposure_s, choices)
 
@@ -109,14 +101,12 @@ class NeedOut(Schema):
 @router.get("/need", response={200: NeedOut, 422: FailureOut})
 def how_good(request: HttpRequest, asked: Query[PoleQuery]) -> NeedOut:
     """The tolerance, the ways of aligning that reach it, and what an error does at this target."""
-    worked = Worked(request, asked, asked.core())
-    latest = latest_alignment(worked.user, worked.rig_row, worked.spot_row, worked.night)
-    error = error_of(latest) if latest else None
+    worked = Needed(request, asked, asked.core())
     night = night_at(worked.spot, worked.night)
     run = track(night, worked.target, worked.choices).best_run
     window = night.mjd[run[0] : run[1] + 1] if run else night.mjd[len(night.mjd) // 2 :][:1]
-    drift = target_drift(worked.rig, worked.spot, worked.target, error, worked.need, window, worked.choices)
-    return NeedOut(need=worked.need, at_target=drift, measured=error, south=worked.spot.observer.south)
+    drift = target_drift(worked.rig, worked.spot, worked.target, worked.axis, worked.need, window, worked.choices)
+    return NeedOut(need=worked.need, at_target=drift, measured=worked.axis, south=worked.spot.observer.south)
 
 
 class RoughQuery(ChoicesShape, Context):
@@ -157,7 +147,7 @@ def local_moment(spot: Spot, night_evening: datetime, text: str | None) -> float
 @router.get("/rough", response={200: RoughOut, 422: FailureOut})
 def rough(request: HttpRequest, asked: Query[RoughQuery]) -> RoughOut:
     """Everything for the alignment by day: bearings, scale, Sun, Moon and shadow, the cross-check, and how far it serves."""
-    worked = Worked(request, asked, asked.core())
+    worked = Needed(request, asked, asked.core())
     spot, tracker = worked.spot, worked.rig.tracker
     day = datetime.combine(asked.night, datetime.min.time())
     moment = local_moment(spot, day, asked.at)
@@ -218,7 +208,7 @@ class ScopeOut(Schema):
 
 @router.get("/scope", response={200: ScopeOut, 422: FailureOut})
 def polar_scope(request: HttpRequest, asked: Query[ScopeQuery]) -> ScopeOut:
-    """What the eye should see in the polar scope, now or at a moment, and for the hours after it."""
+    """What the eye should see in the polar scope, now or at a moment, and for the hours after worked."""
     user = user_of(request)
     spot_row = spots_of(user).filter(pk=asked.spot).first()
     rig_row = kit.Rig.objects.of(user).filter(pk=asked.rig).first()
@@ -262,7 +252,7 @@ class DriftOut(Schema):
 @router.post("/drift", response={200: DriftOut, 422: FailureOut})
 def drift(request: HttpRequest, data: DriftIn) -> DriftOut:
     """Where to watch stars; and, once two are noted, the axis error they tell."""
-    worked = Worked(request, data.context, data.choices.core())
+    worked = Needed(request, data.context, data.choices.core())
     scale = worked.need.scale_arcsec_px
     places = watch_places(worked.spot.latitude_deg, worked.need.tolerance_arcmin, scale)
     if not data.stars:
@@ -284,7 +274,7 @@ class KeepingOut(Schema):
 @router.get("/keeping", response={200: KeepingOut, 422: FailureOut})
 def keeping(request: HttpRequest, asked: Query[PoleQuery]) -> KeepingOut:
     """Whether the last alignment serves, and when to look again."""
-    worked = Worked(request, asked, asked.core())
+    worked = Needed(request, asked, asked.core())
     rows = alignments_of(worked.user).filter(rig=worked.rig_row, spot=worked.spot_row, night=worked.night)[:2]
     opens = next((cue.moment for cue in worked.plan.cues if cue.key == "opens"), None)
     card = worked.plan.card

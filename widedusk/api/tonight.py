@@ -9,19 +9,18 @@ from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.schemas import user_of
 from widedusk.api.weather import WeatherOut, choices_with_weather
+from widedusk.api.worked import Worked
 from widedusk.core.exposure.card import Card
 from widedusk.core.night.tonight import Cue, Strip, tonight
 from widedusk.core.pole.dial import Dial
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import current_evening, now
-from widedusk.records.grounds.services import spot_of, spots_of
+from widedusk.records.grounds.services import spots_of
 from widedusk.records.habits.services import choices_of as habits_choices
 from widedusk.records.habits.services import habits_of, units_of
-from widedusk.records.kit.services import rig_for, rigs_of
-from widedusk.records.plans.services import choices_of, parts_of_a_plan, plans_of
-from widedusk.records.pole.services import error_of, latest_alignment
+from widedusk.records.kit.services import rigs_of
+from widedusk.records.plans.services import choices_of, plans_of
 from widedusk.records.targets.models import Target
-from widedusk.records.targets.services import target_of
 
 router = Router(tags=["tonight"])
 
@@ -60,13 +59,9 @@ class StartOut(Schema):
 @router.get("", response={200: TonightOut, 422: FailureOut})
 def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> dict[str, object]:
     """Five verdicts, the dusk strip, the dial and the card for one night."""
-    rig, spot, target = parts_of_a_plan(user_of(request), asked.rig, asked.spot, asked.target)
-    choices, forecast, weather = choices_with_weather(asked.core(), spot, asked.night)
-    units = units_of(user_of(request))
-    latest = latest_alignment(user_of(request), rig, spot, asked.night)
-    through = rig_for(user_of(request), rig, choices)
-    axis = error_of(latest) if latest else None
-    answer = tonight(through, spot_of(spot), asked.night, target_of(target), choices, units, forecast, axis)
+    worked = Worked(request, asked, asked.core())
+    choices, forecast, weather = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    answer = tonight(worked.rig, worked.spot, worked.night, worked.target, choices, units_of(worked.user), forecast, worked.axis)
     return {**answer.__dict__, "night": asked.night, "now": now(), "weather": weather}
 
 

@@ -6,7 +6,6 @@ from dataclasses import replace
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
 
-from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit import parts
 from widedusk.core.kit.assembly import Assembly, Placed
@@ -98,11 +97,6 @@ def seen_through(row: Rig, owned: Mapping[str, parts.Filter], name: str | None) 
         known = ", ".join(sorted(owned)) or "none yet"
         raise InvalidInput([Fault("filter_name", name, f"You have no filter “{name}”; choose “none” or one of yours: {known}.")])
     return assembly.seen_through(owned[name])
-
-
-def rig_for(user: AbstractBaseUser, row: Rig, choices: Choices) -> parts.Rig:
-    """The rig a night reckons with, through the filter chosen for it. Raises InvalidInput naming what it lacks."""
-    return seen_through(row, filters_of(user) if choices.filter_name else {}, choices.filter_name).rig()
 
 
 def rig_of(row: Rig) -> parts.Rig:

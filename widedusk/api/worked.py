@@ -1,0 +1,42 @@
+"""What a request names: rig, spot, night and target, each found through its owner and made ready to be worked with."""
+
+from functools import cached_property
+
+from django.http import HttpRequest
+
+from widedusk.api.choices import Context
+from widedusk.api.schemas import user_of
+from widedusk.core.choices import Choices
+from widedusk.core.kit.parts import Filter
+from widedusk.core.pole.axis import AxisError
+from widedusk.records.grounds.services import spot_of
+from widedusk.records.kit.services import filters_of, seen_through
+from widedusk.records.plans.services import parts_of_a_plan
+from widedusk.records.pole.services import error_of, latest_alignment
+from widedusk.records.targets.services import target_of
+
+
+class Worked:
+    """A rig through the filter chosen for it, at a spot, in a night, on a target.
+
+    Raises InvalidInput for a record this person does not have, an unknown filter, or a rig that lacks what a night needs.
+    """
+
+    def __init__(self, request: HttpRequest, asked: Context, choices: Choices) -> None:
+        self.user = user_of(request)
+        self.rows = parts_of_a_plan(self.user, asked.rig, asked.spot, asked.target)
+        self.rig_row, self.spot_row, self.target_row = self.rows
+        self.night, self.choices = asked.night, choices
+        self.assembly = seen_through(self.rig_row, self.filters if choices.filter_name else {}, choices.filter_name)
+        self.rig, self.spot, self.target = self.assembly.rig(), spot_of(self.spot_row), target_of(self.target_row)
+
+    @cached_property
+    def filters(self) -> dict[str, Filter]:
+        """Every filter this person owns, by its name."""
+        return filters_of(self.user)
+
+    @cached_property
+    def axis(self) -> AxisError | None:
+        """The axis as last measured in this night with this rig at this spot."""
+        latest = latest_alignment(self.user, self.rig_row, self.spot_row, self.night)
+        return error_of(latest) if latest else None
