@@ -190,6 +190,4 @@ text { font-size: 11.5px; fill: var(--muted); }
 .now text { fill: var(--path); font-weight: 600; }
 .reader { stroke: var(--path); stroke-width: 1; }
 .reader-dot { fill: var(--path); stroke: var(--silhouette); }
-.rows { width: 100%; border-collapse: collapse; font-size: 13px; }
-.rows th, .rows td { text-align: left; padding: 2px 8px; border-bottom: 1px solid var(--line); }
 </style>

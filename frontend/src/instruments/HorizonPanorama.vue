@@ -155,9 +155,9 @@ const around = computed(() => {
     </div>
     <Modal v-model:open="table" title="All round, as a table" :footer="null" width="760px">
       <div class="two">
-        <table><thead><tr><th scope="col">Azimuth</th><th scope="col">Silhouette</th></tr></thead>
+        <table class="rows"><thead><tr><th scope="col">Azimuth</th><th scope="col">Silhouette</th></tr></thead>
           <tbody><tr v-for="row in around" :key="row.azimuth"><td class="number">{{ row.azimuth }}° {{ direction(row.azimuth) }}</td><td class="number">{{ number(row.altitude, 0) }}°</td></tr></tbody></table>
-        <table><thead><tr><th scope="col">Target</th><th scope="col">At</th><th scope="col">Azimuth</th><th scope="col">Altitude</th><th scope="col">State</th></tr></thead>
+        <table class="rows"><thead><tr><th scope="col">Target</th><th scope="col">At</th><th scope="col">Azimuth</th><th scope="col">Altitude</th><th scope="col">State</th></tr></thead>
           <tbody><template v-for="path in paths" :key="path.name"><tr v-for="tick in path.ticks" :key="path.name + tick.clock"><td>{{ path.name }}</td><td class="number">{{ tick.clock }}</td><td class="number">{{ number(tick.azimuth_deg, 0) }}°</td><td class="number">{{ number(tick.altitude_deg, 0) }}°</td><td>{{ STATE_WORDS[tick.state] }}</td></tr></template></tbody></table>
       </div>
     </Modal>
@@ -196,6 +196,4 @@ text { font-size: 11.5px; fill: var(--path); }
 .compass.main { font-size: 14px; font-weight: 700; opacity: 1; }
 .reader { stroke: var(--path); stroke-width: 1; opacity: 0.7; }
 .two { display: grid; grid-template-columns: 1fr 2fr; gap: 20px; max-height: 60vh; overflow: auto; align-items: start; }
-.two table { width: 100%; border-collapse: collapse; font-size: 13px; }
-.two th, .two td { text-align: left; padding: 2px 8px; border-bottom: 1px solid var(--line); }
 </style>

@@ -113,6 +113,4 @@ pattern circle { fill: var(--text); opacity: 0.85; }
 .key svg { display: inline-block; margin-left: 8px; border: 1px solid var(--line); }
 .table { margin-left: auto; }
 .scroll { max-height: 60vh; overflow: auto; }
-.rows { width: 100%; border-collapse: collapse; font-size: 13px; }
-.rows th, .rows td { text-align: left; padding: 2px 8px; border-bottom: 1px solid var(--line); }
 </style>

@@ -167,6 +167,4 @@ path.keep { fill: none; stroke: var(--muted); stroke-width: 1.5; stroke-dasharra
 .names small { color: var(--accent); font-weight: 600; }
 .binds button { font-weight: 600; }
 .scroll { max-height: 70vh; overflow: auto; display: grid; gap: 14px; }
-.rows { width: 100%; border-collapse: collapse; font-size: 13px; }
-.rows th, .rows td { text-align: left; padding: 2px 8px; border-bottom: 1px solid var(--line); }
 </style>

@@ -99,6 +99,4 @@ path.usable { fill: var(--accent); }
 .k.clear { background: var(--muted); opacity: 0.55; }
 .k.usable { background: var(--accent); }
 .scroll { max-height: 60vh; overflow: auto; }
-.rows { width: 100%; border-collapse: collapse; font-size: 13px; }
-.rows th, .rows td { text-align: left; padding: 2px 8px; border-bottom: 1px solid var(--line); }
 </style>

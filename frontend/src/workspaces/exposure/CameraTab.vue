@@ -112,9 +112,7 @@ async function keep() {
 .camera { display: grid; grid-template-columns: minmax(0, 1fr) 440px; gap: 8px; align-items: start; }
 .left, .right { display: grid; gap: 8px; }
 .list, .how { padding: 8px 14px; display: grid; gap: 6px; font-size: 13px; }
-.rows { width: 100%; border-collapse: collapse; }
-.rows th, .rows td { text-align: left; padding: 1px 8px; white-space: nowrap; border-bottom: 1px solid var(--line); font-weight: 400; }
-.rows thead th { color: var(--muted); }
+.rows th, .rows td { padding: 1px 8px; white-space: nowrap; }
 .acts { display: flex; gap: 12px; align-items: center; }
 @media (max-width: 1000px) { .camera { grid-template-columns: 1fr; } }
 </style>

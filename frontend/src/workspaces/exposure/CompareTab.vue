@@ -69,9 +69,8 @@ const columns = computed(() => [column(left.value), column(right.value)] as cons
 <style scoped>
 .compare { display: grid; grid-template-columns: 300px minmax(0, 1fr); gap: 8px; align-items: start; }
 .given, .table { padding: 10px 14px; display: grid; gap: 6px; }
-.rows { width: 100%; border-collapse: collapse; }
-.rows th, .rows td { text-align: left; padding: 5px 10px; border-bottom: 1px solid var(--line); font-weight: 400; }
-.rows thead th { color: var(--muted); }
+.rows { font-size: 15px; }
+.rows th, .rows td { padding: 5px 10px; }
 .differs td { font-weight: 600; }
 .differs td:last-child { color: var(--accent); }
 @media (max-width: 900px) { .compare { grid-template-columns: 1fr; } }

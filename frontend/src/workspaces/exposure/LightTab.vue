@@ -78,10 +78,10 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
 .light { display: grid; grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr); gap: 8px; align-items: start; }
 .panel { padding: 8px 12px; font-size: 13px; min-width: 0; }
 .right { display: grid; gap: 8px; }
-.rows { width: 100%; border-collapse: collapse; font-size: 12.5px; margin: 4px 0; }
-.rows th, .rows td { text-align: left; padding: 2px 5px; border-bottom: 1px solid var(--line); font-weight: 400; }
+.rows { font-size: 12.5px; margin: 4px 0; }
+.rows th, .rows td { padding: 2px 5px; }
 .iso td { white-space: nowrap; }
-.rows thead th { color: var(--muted); font-size: 11.5px; vertical-align: bottom; }
+.rows thead th { font-size: 11.5px; vertical-align: bottom; }
 .rows tbody th .plain, .dotted { text-decoration: underline dotted; text-underline-offset: 3px; }
 small { margin-left: 5px; }
 .chosen { background: var(--raised); }

@@ -106,9 +106,9 @@ async function remove(one: Schemas['GatheredOut']) {
 .sentence { font-size: 16px; font-weight: 600; }
 .plot { height: 190px; }
 .two { display: grid; grid-template-columns: 1fr 1.1fr; gap: 18px; align-items: start; }
-.rows { width: 100%; border-collapse: collapse; font-size: 12.5px; }
-.rows th, .rows td { text-align: left; padding: 1px 6px; border-bottom: 1px solid var(--line); font-weight: 400; }
-.rows thead th { color: var(--muted); font-size: 11.5px; }
+.rows { font-size: 12.5px; }
+.rows th, .rows td { padding: 1px 6px; }
+.rows thead th { font-size: 11.5px; }
 .chosen { background: var(--raised); }
 .chosen small { color: var(--accent); }
 .dotted { text-decoration: underline dotted; text-underline-offset: 3px; }

@@ -104,9 +104,7 @@ const offer = computed(() => trial.value?.offer ?? null)
 .left, .right { display: grid; gap: 8px; }
 .given, .work, .offers { padding: 8px 14px; display: grid; gap: 6px; }
 .fields { display: grid; grid-template-columns: repeat(5, 1fr); gap: 10px; }
-.rows { width: 100%; border-collapse: collapse; font-size: 13px; }
-.rows th, .rows td { text-align: left; padding: 4px 8px; border-bottom: 1px solid var(--line); font-weight: 400; }
-.rows thead th { color: var(--muted); }
+.rows th, .rows td { padding: 4px 8px; }
 .off td:nth-child(3), .off td:nth-child(4) { color: var(--care); }
 @media (max-width: 1000px) { .test, .fields { grid-template-columns: 1fr; } }
 </style>
