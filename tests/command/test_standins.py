@@ -18,7 +18,7 @@ def remembered_elsewhere(tmp_path, monkeypatch):
 def ask(address: str, **query: str) -> tuple[int, dict]:
     url = address + "?" + "&".join(f"{name}={value}" for name, value in query.items())
     try:
-        with urllib.request.urlopen(url, timeout=5) as answer:  # noqa: S310
+        with urllib.request.urlopen(url, timeout=30) as answer:  # noqa: S310
             return answer.status, json.load(answer)
     except urllib.error.HTTPError as refused:
         return refused.code, json.load(refused)

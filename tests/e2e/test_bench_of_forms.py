@@ -145,4 +145,4 @@ def test_the_server_away_says_so_and_comes_back(signed_in, served):
     expect(page.get_by_role("alert").first).to_contain_text("cannot be reached", timeout=60_000)
     expect(page.get_by_role("region", name="Card")).to_be_visible()
     served.start()
-    expect(page.get_by_role("alert")).to_have_count(0, timeout=20_000)  # by itself
+    expect(page.get_by_role("alert")).to_have_count(0)  # by itself

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import choose
+from tests.e2e.conftest import MEASURED_MS, choose
 from tests.invented import write_test_picture
 from widedusk.core.simulate.readout import Readout
 
@@ -146,7 +146,7 @@ def test_a_test_picture_brighter_than_planned_is_accepted(signed_in, measuring, 
     expect(page.get_by_label("ISO", exact=True).last).to_have_value("800")
     page.get_by_role("button", name="Measure it").click()
     card = page.get_by_role("region", name="Test picture", exact=True)
-    expect(card.locator(".sentence")).to_contain_text("brighter than planned", timeout=60_000)
+    expect(card.locator(".sentence")).to_contain_text("brighter than planned", timeout=MEASURED_MS)
     expect(page.get_by_role("row", name=re.compile("Sky where it looks"))).to_contain_text(re.compile(r"20\.[56]\d ±"))
     page.get_by_role("button", name="Reckon with this sky").click()
     expect(page.get_by_role("status").filter(has_text="The place’s sky is")).to_be_visible()
@@ -171,7 +171,7 @@ def test_a_camera_measured_from_flats_of_an_invented_sensor(signed_in, measuring
     expect(page.get_by_role("row", name=re.compile("bias-2.fits"))).to_contain_text("bias frame")
     page.get_by_role("button", name="Measure the camera").click()
     region = page.get_by_role("region", name="Measurement of the camera")
-    expect(region).to_contain_text("Gain", timeout=60_000)
+    expect(region).to_contain_text("Gain", timeout=MEASURED_MS)
     gain = float(re.search(r"([\d.]+) ±", region.get_by_role("row", name=re.compile("Gain")).inner_text())[1])
     assert gain == pytest.approx(0.5, rel=0.03)
     page.get_by_role("button", name="Keep it with the camera").click()

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import choose
+from tests.e2e.conftest import MEASURED_MS, choose
 from tests.invented import DEMO_SENSOR, EXPOSURE_S, a_pair, write_picture
 from widedusk.core.simulate.camera import Shot, observed
 from widedusk.core.simulate.mount import Mount
@@ -89,7 +89,7 @@ def test_the_way_to_a_true_axis(signed_in, measuring, card):
     measure(page, rendered(card, -38.0, 52.0, 0))
     expect(page.get_by_label("The camera's clock is on")).to_be_attached()
     expect(page.get_by_text("UTC+02:00", exact=True)).to_be_visible()
-    expect(sentence(page, "Axis")).to_contain_text(re.compile(r"stands 6\d′ from the pole"), timeout=40_000)
+    expect(sentence(page, "Axis")).to_contain_text(re.compile(r"stands 6\d′ from the pole"), timeout=MEASURED_MS)
     moves = page.get_by_role("list", name="What to turn").get_by_role("listitem")
     expect(moves.nth(0)).to_contain_text("to the west (right, facing south)")
     expect(moves.nth(1)).to_contain_text("Tilt the axis up: 38′")
@@ -99,7 +99,7 @@ def test_the_way_to_a_true_axis(signed_in, measuring, card):
 
     # The screws were turned; the next pair sees it converge, and the verdict opens to its working.
     measure(page, rendered(card, -3.0, 4.0, 9))
-    expect(sentence(page, "Axis")).to_contain_text(re.compile(r"stands 5\.\d′ from the pole; \d+′ are enough"), timeout=40_000)
+    expect(sentence(page, "Axis")).to_contain_text(re.compile(r"stands 5\.\d′ from the pole; \d+′ are enough"), timeout=MEASURED_MS)
     expect(cross).to_have_attribute("aria-label", re.compile(r"2: 5\.\d′ off"))
     page.get_by_role("button", name=re.compile("^Off the pole: 5.*Open the working")).click()
     expect(page.get_by_role("dialog")).to_contain_text("D = R2ᵀ R1")
@@ -162,7 +162,7 @@ def test_where_am_i_pointing(signed_in, measuring, card):
     page.get_by_role("button", name="Where am I pointing?").click()
     told = sentence(page, "Pointing")
     expect(told).to_contain_text(
-        re.compile(r"You are 2\.\d° short of NGC 1532.*: turn right ascension 9\.\d min east"), timeout=40_000
+        re.compile(r"You are 2\.\d° short of NGC 1532.*: turn right ascension 9\.\d min east"), timeout=MEASURED_MS
     )
     expect(told).to_contain_text(re.compile(r"declination 1\.\d° south"))
 
@@ -183,10 +183,10 @@ def test_spoilt_pictures_end_in_plain_sentences_and_nothing_typed_is_lost(signed
     page.get_by_label("Focal length").nth(1).fill("50")
     page.get_by_role("button", name="Measure the axis").click()
     failed = page.get_by_role("region", name="Measurement").get_by_role("alert")
-    expect(failed).to_contain_text("Is 50 mm right?", timeout=60_000)
+    expect(failed).to_contain_text("Is 50 mm right?", timeout=MEASURED_MS)
     page.get_by_label("Focal length").nth(1).fill("180")
     page.get_by_role("button", name="Measure the axis").click()
-    expect(failed).to_contain_text("with the Sun", timeout=40_000)
+    expect(failed).to_contain_text("with the Sun", timeout=MEASURED_MS)
 
 
 def test_a_killed_worker_loses_nothing(signed_in, measuring, card, served):
@@ -197,10 +197,10 @@ def test_a_killed_worker_loses_nothing(signed_in, measuring, card, served):
     page.get_by_role("button", name="Measure the axis").click()
     expect(page.get_by_text("Waiting for the worker")).to_be_visible()
     measuring.start()
-    expect(page.get_by_text(re.compile("picture [1-4] of 5"))).to_be_visible(timeout=40_000)
+    expect(page.get_by_text(re.compile("picture [1-4] of 5"))).to_be_visible(timeout=MEASURED_MS)
     measuring.kill()
     # The rest of the house does not notice.
     started = time.monotonic()
     assert page.request.get(f"{served.address}/health").ok and time.monotonic() - started < 3
     measuring.start()
-    expect(sentence(page, "Axis")).to_contain_text(re.compile(r"stands 1[34](\.\d)?′ from the pole"), timeout=120_000)
+    expect(sentence(page, "Axis")).to_contain_text(re.compile(r"stands 1[34](\.\d)?′ from the pole"), timeout=MEASURED_MS)
