@@ -44,6 +44,17 @@ def answers(port: int) -> bool:
     return False
 
 
+def comes_up(process: subprocess.Popen[bytes], port: int, patience_s: float = 90.0) -> bool:
+    """Wait until what was just started answers. False when it ends before that, or is ended for taking longer."""
+    until = time.monotonic() + patience_s
+    while process.poll() is None and time.monotonic() < until:
+        if answers(port):
+            return True
+        time.sleep(STEP_S)
+    process.kill()
+    return False
+
+
 def is_ours(pid: object, mark: str) -> bool:
     """Whether a remembered number is still the process with this mark, and not another that has its number now."""
     with suppress(OSError):

@@ -3,7 +3,6 @@
 import os
 import re
 import subprocess
-import time
 from collections.abc import Mapping
 from pathlib import Path
 
@@ -46,13 +45,8 @@ def launch(env: Mapping[str, str], port: int, log: Path) -> subprocess.Popen[byt
     before = log.stat().st_size if log.exists() else 0
     bind = ("--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--no-control-socket")
     process = background.launch(("gunicorn", MARK, *bind), log, env)
-    for _ in range(240):
-        if background.answers(port):
-            return process
-        if process.poll() is not None:
-            break
-        time.sleep(0.25)
-    process.kill()
+    if background.comes_up(process, port):
+        return process
     lines = log.read_bytes()[before:].decode(errors="replace").splitlines()
     # The workers' traceback may stand above the server's own: the reason goes first, whoever wrote last.
     reasons = [line for line in dict.fromkeys(lines) if _REASON.match(line)]

@@ -1,7 +1,6 @@
 """The stand-in services that the demo talks to: started beside the web server, stopped with it."""
 
 import subprocess
-import time
 
 from widedusk.command import background
 from widedusk.command.basics import LOG, ROOT, Failure, fingerprint, free_port, remember, remembered
@@ -13,11 +12,8 @@ USUAL_PORT = 8087
 def launch_forecast(port: int) -> subprocess.Popen[bytes]:
     """Start the stand-in forecast service and wait until it answers. Raises Failure."""
     process = background.launch((FORECAST, "--port", str(port)), LOG / "forecast.log", {})
-    for _ in range(80):
-        if background.answers(port):
-            return process
-        time.sleep(0.1)
-    process.kill()
+    if background.comes_up(process, port):
+        return process
     raise Failure("The stand-in forecast service did not come up; see var/log/forecast.log.")
 
 
