@@ -187,7 +187,7 @@ def test_a_night_worked_out_whole_in_every_mode():
         keys = {one.key for one in exposure.workings}
         assert {span.working for span in found.window.spans} <= keys and {"histogram", "filter", "snr"} <= keys
         assert found.stops[found.at].reading.exposure_s == found.advised_s
-        assert [row.name for row in found.filters] == ["No filter", "dual"]
+        assert [row.name for row in found.filters if row.owned] == ["No filter", "dual"]
     assert "can be guided not at all" in exposing(rig, spot, NIGHT, NEBULA, Choices(tracking="guided")).verdicts[0].advice
     assert found.advised_s < 3 and exposure.binding.startswith("the sky passing by")
     measured = exposing(rig, spot, NIGHT, NEBULA, Choices(), AxisError(1.0, 0.5, 0.1, 0.1))
@@ -264,7 +264,26 @@ def test_a_filter_that_passes_nothing_is_told_and_stops_the_plan():
     assert next(row for row in shut.filters if row.chosen).name == "blue"
     # A filter that is on the rig and not in the cupboard still stands among the rows.
     borrowed = exposing(replace(a_rig(50.0), filters=(DUAL,)), a_spot(-24.6), NIGHT, NEBULA, Choices())
-    assert [row.name for row in borrowed.filters] == ["No filter", "dual"]
+    assert [(row.name, row.owned) for row in borrowed.filters] == [
+        ("No filter", True),
+        ("dual", True),
+        ("An Hα filter of 7 nm", False),
+    ]
+    # Who owns none sees whether one would pay, and cannot choose it.
+    without = exposing(a_rig(50.0), replace(a_spot(-24.6), sky_mag=18.0), NIGHT, NEBULA, Choices())
+    usual = [row for row in without.filters if not row.owned]
+    assert len(usual) == 2 and all(row.words.startswith("pays: saves") and not row.chosen for row in usual)
+
+
+def test_every_price_opens_its_own_working():
+    """The hours of a row by hand from the figures of its working: n (t + pause) / keep, n = (goal / SNR)²."""
+    found = exposing(a_rig(50.0), a_spot(-24.6), NIGHT, GALAXY, Choices(), owned=(DUAL,))
+    prices = [row.price for table in (found.schools, found.apertures, found.isos, found.filters) for row in table]
+    for price in (one for one in prices if one.hours is not None):
+        goal, _, signal, background, noise, t, pause, kept = (one.value for one in price.working.inputs)
+        frames = goal**2 * ((signal + background) * t + noise**2) / (signal * t) ** 2
+        assert price.hours == pytest.approx(frames * (t + pause) / (kept / 100) / 3600, rel=1e-6)
+    assert len({one.working.result.value for one in prices}) > 12
     # On a galaxy the same glass costs hours, and says how many.
     galaxy = exposing(a_rig(50.0), a_spot(-24.6), NIGHT, GALAXY, Choices(), owned=(DUAL,))
     assert next(row for row in galaxy.filters if row.name == "dual").words.startswith("costs ")

@@ -96,6 +96,12 @@ def test_light_counts_and_comparison(signed_in):
     filters = page.get_by_role("row", name=re.compile("Dual-band filter"))
     expect(filters).to_contain_text("pays")
     moonless = filters.inner_text()
+    usual = page.get_by_role("row", name=re.compile("An Hα filter"))
+    expect(usual).to_contain_text("not yours")
+    usual.get_by_role("button").last.click()
+    expect(page.get_by_role("dialog")).to_contain_text("An Hα filter of 7 nm: ")
+    expect(page.get_by_role("dialog").locator("article")).to_have_count(1)
+    page.keyboard.press("Escape")
     # A fortnight on, the Moon is up: the same filter saves more.
     page.get_by_role("textbox", name="Night").fill("2026-12-20")
     page.keyboard.press("Enter")

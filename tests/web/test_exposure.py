@@ -24,7 +24,7 @@ def test_one_answer_holds_every_question_and_agrees_with_tonight(ours, asked):
     assert found["card"] == tonight["card"] and found["verdicts"][0] == tonight["verdicts"][3]
     held = found["stops"][found["at"]]
     assert held["reading"]["exposure_s"] == found["advised_s"] and held["frames"] == found["card"]["frames"]
-    assert [one["name"] for one in found["filters"]] == ["No filter", "Dual-band filter"]
+    assert [one["name"] for one in found["filters"]] == ["No filter", "Dual-band filter", "An Hα filter of 7 nm"]
     assert found["schools"][0]["price"]["against"] == 1 and sum(row["chosen"] for row in found["isos"]) == 1
     lost = exposure(
         ours, asked, sub_school="fixed", fixed_sub_s=600, alignment_arcmin=600

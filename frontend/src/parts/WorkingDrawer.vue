@@ -24,7 +24,7 @@ watch([open, () => props.focus], async () => {
 <template>
   <SideSheet :open="open" :width="520" :title="verdict ? `How “${verdict.topic}” was worked out` : ''" @close="emit('close')">
     <div v-if="verdict" ref="body" class="workings">
-      <p>{{ verdict.sentence }} <span class="muted">Decides: {{ verdict.binding }}.</span></p>
+      <p>{{ verdict.sentence }} <span v-if="verdict.binding" class="muted">Decides: {{ verdict.binding }}.</span></p>
       <article v-for="one in verdict.workings" :key="one.key" :data-key="one.key" :class="{ focus: one.key === focus }">
         <h3>{{ one.title }}</h3>
         <p class="formula fixed">{{ one.formula }}</p>

@@ -2,15 +2,19 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from widedusk.core.exposure.light import back_of_camera, clipping_magnitude, read_noise_share, sky_limited_s
+from widedusk.core.exposure.response import LINES_NM, line_share
 from widedusk.core.exposure.setting import Light, Subject, conditions, light_of
 from widedusk.core.exposure.sub import Conditions, Keeps, SubAdvice, SubSchool, advise_at
 from widedusk.core.exposure.window import aperture_cm2
+from widedusk.core.exposure.workings import hours_working
 from widedusk.core.kit.optics import ring_f_number, stops_between
-from widedusk.core.kit.parts import Filter, IsoStep, Rig
+from widedusk.core.kit.parts import Band, Filter, IsoStep, Rig
+from widedusk.core.verdict import Working
 
 SCHOOLS: dict[SubSchool, str] = {
     "best": "Most useful signal per hour",
@@ -23,6 +27,11 @@ F_STOPS = (1.0, 1.4, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0)
 THIRDS = (1.2, 1.8, 2.4, 3.2, 3.5)
 INVARIANT = 1.05  # read noise within 5 % of the least: more ISO wins nothing. Our own
 LONG_WAY = 1e4  # hours beyond which it is said to be out of reach
+# Filters of seven nanometres that many carry, for those who wonder whether one would pay: common practice, no source.
+USUAL_FILTERS = (
+    Filter("A dual-band filter of 7 nm", 30, bands=(Band(497.2, 504.2), Band(652.8, 659.8))),
+    Filter("An Hα filter of 7 nm", 30, bands=(Band(652.8, 659.8),)),
+)
 
 
 @dataclass(frozen=True)
@@ -31,6 +40,7 @@ class Price:
 
     hours: float | None
     against: float | None
+    working: Working
 
 
 @dataclass(frozen=True)
@@ -83,16 +93,34 @@ class FilterRow:
     price: Price
     chosen: bool
     words: str
+    owned: bool  # else a usual one, to see what it would bring
 
 
-def _price(hours: float, reference: float) -> Price:
-    if not np.isfinite(hours) or hours > LONG_WAY:
-        return Price(None, None)
-    return Price(hours, hours / reference if np.isfinite(reference) and reference > 0 else None)
+@dataclass(frozen=True)
+class _Way:
+    """One way to take the target, and the hours it asks for."""
 
+    goal: float
+    light: Light
+    step: IsoStep
+    exposure_s: float
+    pause_s: float
+    keep: float
 
-def _hours(subject: Subject, light: Light, advice: SubAdvice, pause_s: float) -> float:
-    return light.hours_for(subject.choices.goal_snr, advice.step, advice.exposure_s, pause_s, advice.keep)
+    @classmethod
+    def by(cls, subject: Subject, light: Light, advice: SubAdvice, pause_s: float) -> "_Way":
+        return cls(subject.choices.goal_snr, light, advice.step, advice.exposure_s, pause_s, advice.keep)
+
+    @cached_property
+    def hours(self) -> float:
+        return self.light.hours_for(self.goal, self.step, self.exposure_s, self.pause_s, self.keep)
+
+    def price(self, against: "_Way") -> Price:
+        working = hours_working(self.goal, self.light, self.step, self.exposure_s, self.pause_s, self.keep)
+        if not np.isfinite(self.hours) or self.hours > LONG_WAY:
+            return Price(None, None, working)
+        known = np.isfinite(against.hours) and against.hours > 0
+        return Price(self.hours, self.hours / against.hours if known else None, working)
 
 
 def school_rows(
@@ -106,14 +134,14 @@ def school_rows(
             found.append((key, name, advise_at(wanted, step, key, keeps=keeps)))
     habits = sorted({*HABITS_S, *([subject.choices.fixed_sub_s] if subject.choices.fixed_sub_s else [])})
     found += [("fixed", f"Always {habit:g} s", advise_at(wanted, step, "fixed", habit, keeps)) for habit in habits]
-    best = _hours(subject, light, found[0][2], pause_s)
+    best = _Way.by(subject, light, found[0][2], pause_s)
     return tuple(
         SchoolRow(
             key,
             name,
             one.exposure_s,
             one.keep,
-            _price(_hours(subject, light, one, pause_s), best),
+            _Way.by(subject, light, one, pause_s).price(best),
             key == subject.choices.sub_school and abs(one.exposure_s - exposure_s) < 0.05,
         )
         for key, name, one in found
@@ -150,13 +178,13 @@ def aperture_rows(subject: Subject, f_number: float, step: IsoStep, keeps: Keeps
         apart.append(one)
     found = [(one, *_at_aperture(subject, one, step, keeps)) for one in apart]
     chosen = min(found, key=lambda row: abs(row[0] - f_number))
-    reference = _hours(subject, chosen[1], chosen[2], pause_s)
+    reference = _Way.by(subject, chosen[1], chosen[2], pause_s)
     return tuple(
         ApertureRow(
             one,
             stops_between(lens.f_widest, one),
             advice.exposure_s,
-            _price(_hours(subject, light, advice, pause_s), reference),
+            _Way.by(subject, light, advice, pause_s).price(reference),
             _corners(subject.rig, one),
             lens.focal_mm / one,
             one == chosen[0],
@@ -176,8 +204,8 @@ def iso_rows(
     keep = float(wanted.keep(exposure_s))
     pupil, band = aperture_cm2(subject.rig, light.f_number), camera.response_nm * light.response.sky
 
-    def hours(step: IsoStep) -> float:
-        return light.hours_for(subject.choices.goal_snr, step, exposure_s, pause_s, keep)
+    def at(step: IsoStep) -> _Way:
+        return _Way(subject.choices.goal_snr, light, step, exposure_s, pause_s, keep)
 
     def magnitude(step: IsoStep) -> float | None:
         found = float(clipping_magnitude(exposure_s, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, pupil, band))
@@ -193,7 +221,7 @@ def iso_rows(
             float(read_noise_share(step.read_noise_e, light.background_e_s, exposure_s)),
             float(back_of_camera(light.background_e_s * exposure_s / step.full_well_e)),
             magnitude(step),
-            _price(hours(step), hours(chosen)),
+            at(step).price(at(chosen)),
             step.read_noise_e <= INVARIANT * floor,
             float(sky_limited_s(step.read_noise_e, light.background_e_s, wanted.noise_share)) <= exposure_s,
             step.iso == chosen.iso,
@@ -204,26 +232,21 @@ def iso_rows(
 
 
 def filter_rows(subject: Subject, owned: Sequence[Filter], f_number: float, step: IsoStep, pause_s: float) -> tuple[FilterRow, ...]:
-    """No filter and each filter of one's own under this sky: what it cuts, what it passes, and whether it pays."""
+    """No filter, each filter of one's own and the usual ones one lacks, under this sky: what it cuts and passes, and whether it
+    pays."""
     now = subject.rig.filters
     ways: list[tuple[str, tuple[Filter, ...]]] = [("none", ()), *((one.name, (one,)) for one in owned)]
     if now and not any(filters == tuple(now) for _, filters in ways):
         ways.append((" and ".join(one.name for one in now), tuple(now)))
+    lacking = [one for one in USUAL_FILTERS if not any(_passes(own) == _passes(one) for own in (*owned, *now) if own.narrow)]
+    ways += [(one.name, (one,)) for one in lacking]
     found = []
     for name, filters in ways:
         seen = replace(subject, rig=replace(subject.rig, filters=filters))
         light = light_of(seen, f_number)
         advice = advise_at(conditions(seen, light), step, "best")
-        found.append(
-            (
-                name,
-                filters,
-                light,
-                advice,
-                light.hours_for(subject.choices.goal_snr, advice.step, advice.exposure_s, pause_s, advice.keep),
-            )
-        )
-    without = found[0][4]
+        found.append((name, filters, light, _Way.by(subject, light, advice, pause_s)))
+    without = found[0][3].hours
     chosen = next((row for row in found if row[1] == tuple(now)), found[0])
     return tuple(
         FilterRow(
@@ -231,13 +254,19 @@ def filter_rows(subject: Subject, owned: Sequence[Filter], f_number: float, step
             float(np.log2(1.0 / max(light.response.sky, 1e-9))),
             light.response.target,
             light.response.colour,
-            advice.exposure_s,
-            _price(hours, chosen[4]),
+            way.exposure_s,
+            way.price(chosen[3]),
             filters == tuple(now),
-            _pays(name, light, hours, without),
+            _pays(name, light, way.hours, without),
+            all(one not in lacking for one in filters),
         )
-        for name, filters, light, advice, hours in found
+        for name, filters, light, way in found
     )
+
+
+def _passes(one: Filter) -> frozenset[str]:
+    """The spectral lines a filter lets through."""
+    return frozenset(name for name, line_nm in LINES_NM.items() if line_share((one,), line_nm) > 0.0)
 
 
 def _pays(name: str, light: Light, hours: float, without: float) -> str:

@@ -125,6 +125,6 @@ def exposure_verdict(
         limits=_limits(advice, wanted),
         workings=(
             *workings(subject, light, wanted, advice, reading, card, ratio),
-            hours_working(subject, light, wanted, advice, card.interval_gap_s),
+            hours_working(subject.choices.goal_snr, light, step, t, card.interval_gap_s, advice.keep),
         ),
     )

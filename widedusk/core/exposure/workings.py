@@ -9,6 +9,7 @@ from widedusk.core.exposure.setting import EASY_LOAD, Light, Subject, overload
 from widedusk.core.exposure.sub import KEYABLE_S, Conditions, SubAdvice
 from widedusk.core.exposure.window import Reading, aperture_cm2
 from widedusk.core.kit.optics import crop_factor, image_scale_arcsec_px
+from widedusk.core.kit.parts import IsoStep
 from widedusk.core.kit.payload import carried_mass_g
 from widedusk.core.tracking.wind import AT_SCALE_ARCSEC_PX, GUST_FREE_S
 from widedusk.core.verdict import Quantity, Working, duration_words
@@ -203,27 +204,26 @@ def workings(
     )
 
 
-def hours_working(subject: Subject, light: Light, wanted: Conditions, advice: SubAdvice, pause_s: float) -> Working:
-    """How the hours to the wanted signal to noise come about."""
-    goal, step, t = subject.choices.goal_snr, advice.step, advice.exposure_s
-    hours = light.hours_for(goal, step, t, pause_s, advice.keep)
+def hours_working(goal: float, light: Light, step: IsoStep, t: float, pause_s: float, keep: float) -> Working:
+    """How the hours to the wanted signal to noise come about, for one aperture, filter, ISO and length."""
+    hours = light.hours_for(goal, step, t, pause_s, keep)
     return Working(
         "hours",
-        "Hours to the signal to noise wanted",
+        f"Hours to a signal to noise of {goal:g}",
         "n (t + pause) / keep,  n = (goal / SNR of one sub)²",
         (
             Quantity("Goal, of one pixel", goal, "", decimals=1),
+            Quantity("f-number", light.f_number, "", "N", 1),
             Quantity("Target", light.target_e_s, "e⁻/s", "S", 4, working="snr"),
-            Quantity("Sky and dark current", wanted.background_e_s, "e⁻/s", "E", 3, working="light"),
+            Quantity("Sky and dark current", light.background_e_s, "e⁻/s", "E", 3, working="light"),
             Quantity(f"Read noise at ISO {step.iso}", step.read_noise_e, "e⁻", "R", 2),
             Quantity("Sub", t, "s", "t", 0 if t >= 10 else 1),
             Quantity("Pause", pause_s, "s"),
-            Quantity("Kept", advice.keep * 100, "%", decimals=0, working="keep"),
+            Quantity("Kept", keep * 100, "%", decimals=0, working="keep"),
         ),
         Quantity("Hours", hours, "h", decimals=2) if np.isfinite(hours) else Quantity("Hours", text="out of reach"),
         "CCD equation, Howell, Handbook of CCD Astronomy; frames to shoot are those to keep over the keep rate",
         "published",
-        "Every row of the tables is the same reckoning at its own aperture, ISO, filter or length.",
     )
 
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Spin } from 'ant-design-vue'
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 
 import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
@@ -9,14 +9,14 @@ import { lengthWords } from '@/instruments/lengths'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import { priceWords } from './price'
+import { useWorkings } from './useWorkings'
 
 /** The plot brings a library of its own; it comes when it is looked at. */
 const LinePlot = defineAsyncComponent(() => import('@/parts/LinePlot.vue'))
 /** ISO, aperture and filter: what the one in hand gives, and what each other would cost in hours. */
 const { choices, choose } = useContext()
 const { data, refusal } = useExposure()
-const shown = ref<string | null>(null)
-const verdict = computed(() => data.value?.verdicts.find((one) => one.topic === 'Exposure') ?? null)
+const { shown, opened, price, close } = useWorkings(() => data.value?.verdicts.find((one) => one.topic === 'Exposure') ?? null)
 const sub = computed(() => (data.value ? lengthWords(data.value.advised_s) : ''))
 const lines = computed(() => [
   { name: 'Read noise, e⁻', points: (data.value?.isos ?? []).map((one) => [one.iso, one.read_noise_e] as const) },
@@ -33,12 +33,12 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
   <section v-if="data" class="light">
     <div class="panel iso">
       <h2>ISO, at subs of {{ sub }}</h2>
-      <table class="rows"><thead><tr><th scope="col">ISO</th><th scope="col">Read noise</th><th scope="col">Full well</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'sky_limited'">Sky-limited from</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'sky_limited'">Noise added</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'histogram'">Sky on camera</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'clipping'">Stars clip from</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'hours'">Hours to S/N {{ choices.goal_snr ?? 10 }}</button></th></tr></thead>
+      <table class="rows"><thead><tr><th scope="col">ISO</th><th scope="col">Read noise</th><th scope="col">Full well</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'sky_limited'">Sky-limited from</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'sky_limited'">Noise added</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'histogram'">Sky on camera</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'clipping'">Stars clip from</button></th><th scope="col">Hours to S/N {{ choices.goal_snr ?? 10 }}</th></tr></thead>
         <tbody><tr v-for="one in data.isos" :key="one.iso" :class="{ chosen: one.chosen }" class="number">
           <th scope="row"><button type="button" class="plain" @click="set({ iso: one.iso })">{{ one.iso }}</button><small v-if="one.between" class="muted"> in between</small></th>
           <td>{{ number(one.read_noise_e, 2) }} e⁻</td><td>{{ number(one.full_well_e, 0) }} e⁻</td>
           <td :class="{ short: !one.sky_limited }">{{ lengthWords(Math.max(1, Math.round(one.sky_limited_s))) }}</td><td>{{ percent(one.noise_share, 1) }}</td><td>{{ percent(one.back_share) }}</td>
-          <td>{{ one.clip_mag == null ? 'all' : `mag ${number(one.clip_mag, 1)}` }}</td><td>{{ priceWords(one.price) }}</td>
+          <td>{{ one.clip_mag == null ? 'all' : `mag ${number(one.clip_mag, 1)}` }}</td><td><button type="button" class="plain dotted" @click="price(`ISO ${one.iso}`, one.price)">{{ priceWords(one.price) }}</button></td>
         </tr></tbody></table>
       <LinePlot class="plot" :lines="lines" x-name="ISO" y-name="e⁻" right-name="stops" steps :mark="mark" label="Read noise and range of this camera over ISO; the table above holds the figures" />
       <p class="muted">Above the point where read noise is flat, more ISO wins nothing and costs a stop of range each time.</p>
@@ -46,21 +46,21 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
     <div class="right">
       <div class="panel">
         <h2>Aperture</h2>
-        <table class="rows"><thead><tr><th scope="col">f/</th><th scope="col">Corners</th><th scope="col">Ring</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'advice'">Sub</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'hours'">Hours</button></th></tr></thead>
+        <table class="rows"><thead><tr><th scope="col">f/</th><th scope="col">Corners</th><th scope="col">Ring</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'advice'">Sub</button></th><th scope="col">Hours</th></tr></thead>
           <tbody><tr v-for="one in data.apertures" :key="one.f_number" :class="{ chosen: one.chosen }" class="number">
             <th scope="row"><button type="button" class="plain" @click="set({ f_number: one.f_number })">{{ Number(one.f_number.toFixed(2)) }}</button><small class="muted"> {{ one.stops < 0.05 ? 'open' : `−${number(one.stops, 1)}` }}</small></th>
-            <td>{{ one.corners }}</td><td>{{ number(one.ring_mm, 0) }} mm</td><td>{{ lengthWords(one.exposure_s) }}</td><td>{{ priceWords(one.price) }}</td>
+            <td>{{ one.corners }}</td><td>{{ number(one.ring_mm, 0) }} mm</td><td>{{ lengthWords(one.exposure_s) }}</td><td><button type="button" class="plain dotted" @click="price(`f/${Number(one.f_number.toFixed(2))}`, one.price)">{{ priceWords(one.price) }}</button></td>
           </tr></tbody></table>
         <p class="muted">By the iris bright stars grow spikes; a ring in front of that clear diameter keeps them round, from about 85 mm on.</p>
       </div>
       <div class="panel">
         <h2>Filter, under this night’s sky</h2>
-        <table class="rows"><thead><tr><th scope="col">Filter</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Sky</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Target</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'hours'">Hours</button></th><th scope="col"><span class="unseen">Does it pay</span></th></tr></thead>
+        <table class="rows"><thead><tr><th scope="col">Filter</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Sky</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Target</button></th><th scope="col">Hours</th><th scope="col"><span class="unseen">Does it pay</span></th></tr></thead>
           <tbody><tr v-for="one in data.filters" :key="one.name" :class="{ chosen: one.chosen }" class="number">
-            <th scope="row"><button type="button" class="plain" @click="set({ filter_name: one.name === 'No filter' ? 'none' : one.name })">{{ one.name }}</button></th>
-            <td><button type="button" class="plain dotted" @click="shown = 'filter'">{{ one.sky_stops < 0.05 ? 'all' : `−${number(one.sky_stops, 1)} stops` }}</button></td><td>{{ percent(one.target_share) }}<small class="muted"> {{ one.colour }}</small></td><td>{{ priceWords(one.price) }}</td><td>{{ one.words }}</td>
+            <th scope="row"><button v-if="one.owned" type="button" class="plain" @click="set({ filter_name: one.name === 'No filter' ? 'none' : one.name })">{{ one.name }}</button><template v-else>{{ one.name }}<small class="muted">not yours</small></template></th>
+            <td><button type="button" class="plain dotted" @click="shown = 'filter'">{{ one.sky_stops < 0.05 ? 'all' : `−${number(one.sky_stops, 1)} stops` }}</button></td><td>{{ percent(one.target_share) }}<small class="muted"> {{ one.colour }}</small></td><td><button type="button" class="plain dotted" @click="price(one.name, one.price)">{{ priceWords(one.price) }}</button></td><td>{{ one.words }}</td>
           </tr></tbody></table>
-        <p class="muted">Filters in your inventory on the Bench. Change the night above to see the same under another Moon.</p>
+        <p class="muted">The filters of your Bench, and usual ones you do not own. Change the night above to see the same under another Moon.</p>
       </div>
       <div v-if="data.stops[data.at]" class="panel">
         <h2>Where the sky’s peak stands</h2>
@@ -71,7 +71,7 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
       </div>
     </div>
   </section>
-  <WorkingDrawer :verdict="shown === null ? null : verdict" :focus="shown ?? ''" @close="shown = null" />
+  <WorkingDrawer :verdict="opened" :focus="shown ?? ''" @close="close" />
 </template>
 
 <style scoped>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Spin } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 
 import { useContext } from '@/composables/useContext'
 import { useExposure } from '@/composables/useExposure'
@@ -10,14 +10,14 @@ import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import { priceWords } from './price'
+import { useWorkings } from './useWorkings'
 
 /** How long one frame: what each limit leaves, what each school would take, and what it costs. */
 const { choices, choose, night } = useContext()
 const { data, refusal, isFetching } = useExposure()
-const shown = ref<string | null>(null)
 const verdict = computed(() => data.value?.verdicts.find((one) => one.topic === 'Exposure') ?? null)
 /** A span or a figure may belong to the card. */
-const opened = computed(() => data.value?.verdicts.find((one) => one.workings.some((each) => each.key === shown.value)) ?? verdict.value)
+const { shown, opened, price, close } = useWorkings((key) => data.value?.verdicts.find((one) => one.workings.some((each) => each.key === key)) ?? verdict.value)
 const take = (seconds: number) => void choose({ ...choices.value, sub_school: 'fixed', fixed_sub_s: seconds })
 function school(row: { key: 'best' | 'sky' | 'tracks' | 'fixed'; exposure_s: number }) {
   if (row.key === 'fixed') take(row.exposure_s)
@@ -36,13 +36,13 @@ function school(row: { key: 'best' | 'sky' | 'tracks' | 'fixed'; exposure_s: num
         <table><thead class="unseen"><tr><th scope="col">School</th><th scope="col">Sub</th><th scope="col">Kept</th><th scope="col">Price against the best</th></tr></thead>
           <tbody><tr v-for="row in data.schools" :key="row.name" :class="{ chosen: row.chosen }">
             <th scope="row"><button type="button" class="plain" @click="school(row)">{{ row.name }}</button></th>
-            <td class="number">{{ lengthWords(row.exposure_s) }}</td><td class="number">{{ Math.round(row.keep * 100) }} %</td><td><button type="button" class="plain number" @click="shown = 'hours'">{{ priceWords(row.price) }}</button></td>
+            <td class="number">{{ lengthWords(row.exposure_s) }}</td><td class="number">{{ Math.round(row.keep * 100) }} %</td><td><button type="button" class="plain number" @click="price(row.name, row.price)">{{ priceWords(row.price) }}</button></td>
           </tr></tbody></table>
         <p class="muted">Reckoned with {{ data.axis }}<template v-if="data.wind">; {{ data.wind }}</template>.</p>
       </div>
     </div>
   </section>
-  <WorkingDrawer :verdict="shown === null ? null : opened" :focus="shown ?? ''" @close="shown = null" />
+  <WorkingDrawer :verdict="opened" :focus="shown ?? ''" @close="close" />
 </template>
 
 <style scoped>
