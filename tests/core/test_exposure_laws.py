@@ -153,6 +153,11 @@ def test_earlier_nights_count_by_their_own_light():
     assert bright.equivalent_hours == pytest.approx(1.0) and bright.weighted_hours < 0.3
     glass = total(Session("a", 60, 60.0, 2.8, None, None, (DUAL,))).gathered
     assert glass.equivalent_hours == pytest.approx(1.0) and glass.weighted_hours < 0.2  # a galaxy through a filter of lines
+    (night,) = total(Session("a", 60, 60.0, 5.6)).added
+    frames, each, _, signal, background, noise, _, per_hour = (one.value for one in night.working.inputs)
+    assert night.weighted_hours == pytest.approx(
+        frames * (signal * each) ** 2 / ((signal + background) * each + noise**2) / per_hour
+    )
     both = total(Session("a", 60, 60.0, 2.8), Session("b", 180, 60.0, 2.8)).gathered
     assert both.snr == pytest.approx(2 * alike.snr)  # four times the frames
     fresh, begun = total(), total(Session("a", 60, 60.0, 2.8))
@@ -187,7 +192,7 @@ def test_a_night_worked_out_whole_in_every_mode():
         keys = {one.key for one in exposure.workings}
         assert {span.working for span in found.window.spans} <= keys and {"histogram", "filter", "snr"} <= keys
         assert found.stops[found.at].reading.exposure_s == found.advised_s
-        assert [row.name for row in found.filters if row.owned] == ["No filter", "dual"]
+        assert [row.name for row in found.filters if row.whose == "yours"] == ["No filter", "dual"]
     assert "can be guided not at all" in exposing(rig, spot, NIGHT, NEBULA, Choices(tracking="guided")).verdicts[0].advice
     assert found.advised_s < 3 and exposure.binding.startswith("the sky passing by")
     measured = exposing(rig, spot, NIGHT, NEBULA, Choices(), AxisError(1.0, 0.5, 0.1, 0.1))
@@ -264,14 +269,14 @@ def test_a_filter_that_passes_nothing_is_told_and_stops_the_plan():
     assert next(row for row in shut.filters if row.chosen).name == "blue"
     # A filter that is on the rig and not in the cupboard still stands among the rows.
     borrowed = exposing(replace(a_rig(50.0), filters=(DUAL,)), a_spot(-24.6), NIGHT, NEBULA, Choices())
-    assert [(row.name, row.owned) for row in borrowed.filters] == [
-        ("No filter", True),
-        ("dual", True),
-        ("An Hα filter of 7 nm", False),
+    assert [(row.name, row.whose) for row in borrowed.filters] == [
+        ("No filter", "yours"),
+        ("dual", "on the rig"),
+        ("An Hα filter of 7 nm", "not yours"),
     ]
     # Who owns none sees whether one would pay, and cannot choose it.
     without = exposing(a_rig(50.0), replace(a_spot(-24.6), sky_mag=18.0), NIGHT, NEBULA, Choices())
-    usual = [row for row in without.filters if not row.owned]
+    usual = [row for row in without.filters if row.whose == "not yours"]
     assert len(usual) == 2 and all(row.words.startswith("pays: saves") and not row.chosen for row in usual)
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 
@@ -26,6 +27,7 @@ HABITS_S = (30.0, 60.0, 120.0, 180.0)
 F_STOPS = (1.0, 1.4, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0)
 THIRDS = (1.2, 1.8, 2.4, 3.2, 3.5)
 INVARIANT = 1.05  # read noise within 5 % of the least: more ISO wins nothing. Our own
+Whose = Literal["yours", "on the rig", "not yours"]  # only the first can be chosen for a night by its name
 LONG_WAY = 1e4  # hours beyond which it is said to be out of reach
 # Filters of seven nanometres that many carry, for those who wonder whether one would pay: common practice, no source.
 USUAL_FILTERS = (
@@ -93,7 +95,7 @@ class FilterRow:
     price: Price
     chosen: bool
     words: str
-    owned: bool  # else a usual one, to see what it would bring
+    whose: Whose
 
 
 @dataclass(frozen=True)
@@ -235,18 +237,18 @@ def filter_rows(subject: Subject, owned: Sequence[Filter], f_number: float, step
     """No filter, each filter of one's own and the usual ones one lacks, under this sky: what it cuts and passes, and whether it
     pays."""
     now = subject.rig.filters
-    ways: list[tuple[str, tuple[Filter, ...]]] = [("none", ()), *((one.name, (one,)) for one in owned)]
-    if now and not any(filters == tuple(now) for _, filters in ways):
-        ways.append((" and ".join(one.name for one in now), tuple(now)))
+    ways: list[tuple[str, tuple[Filter, ...], Whose]] = [("none", (), "yours"), *((one.name, (one,), "yours") for one in owned)]
+    if now and not any(filters == tuple(now) for _, filters, _ in ways):
+        ways.append((" and ".join(one.name for one in now), tuple(now), "on the rig"))
     lacking = [one for one in USUAL_FILTERS if not any(_passes(own) == _passes(one) for own in (*owned, *now) if own.narrow)]
-    ways += [(one.name, (one,)) for one in lacking]
+    ways += [(one.name, (one,), "not yours") for one in lacking]
     found = []
-    for name, filters in ways:
+    for name, filters, whose in ways:
         seen = replace(subject, rig=replace(subject.rig, filters=filters))
         light = light_of(seen, f_number)
         advice = advise_at(conditions(seen, light), step, "best")
-        found.append((name, filters, light, _Way.by(subject, light, advice, pause_s)))
-    without = found[0][3].hours
+        found.append((name, filters, whose, light, _Way.by(subject, light, advice, pause_s)))
+    without = found[0][4].hours
     chosen = next((row for row in found if row[1] == tuple(now)), found[0])
     return tuple(
         FilterRow(
@@ -255,12 +257,12 @@ def filter_rows(subject: Subject, owned: Sequence[Filter], f_number: float, step
             light.response.target,
             light.response.colour,
             way.exposure_s,
-            way.price(chosen[3]),
+            way.price(chosen[4]),
             filters == tuple(now),
             _pays(name, light, way.hours, without),
-            all(one not in lacking for one in filters),
+            whose,
         )
-        for name, filters, light, way in found
+        for name, filters, whose, light, way in found
     )
 
 

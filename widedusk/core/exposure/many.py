@@ -10,6 +10,7 @@ from widedusk.core.errors import Checks
 from widedusk.core.exposure.light import signal_to_noise
 from widedusk.core.exposure.setting import Light, Subject, light_of
 from widedusk.core.kit.parts import Filter, IsoStep
+from widedusk.core.verdict import Quantity, Working
 
 HOURS = (0.25, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0, 24.0)
 LITTLE = 0.05  # an hour that adds less than this to the signal to noise: sleep is worth more. Our own
@@ -70,6 +71,34 @@ class NightAdded:
     equivalent_hours: float
     weighted_hours: float
     snr: float
+    working: Working
+
+
+def _added(one: Session, then: Light, noise_e: float, light: Light, per_hour: float) -> NightAdded:
+    """One night in hours of the setting in hand. per_hour: SNR² that a kept hour brings at that setting."""
+    snr = float(signal_to_noise(then.target_e_s, then.background_e_s, noise_e, one.exposure_s, one.frames))
+    weighted = snr**2 / per_hour if per_hour > 0 else 0.0
+    by_aperture = equivalent_hours(one.hours, one.f_number, light.f_number)
+    working = Working(
+        "gathered",
+        "An earlier night in hours of tonight's setting",
+        "(n S t / √(n ((S + E) t + R²)))² / SNR² of a kept hour tonight",
+        (
+            Quantity("Frames kept", one.frames, "", "n", 0),
+            Quantity("Each", one.exposure_s, "s", "t", 0 if one.exposure_s >= 10 else 1),
+            Quantity("f-number", one.f_number, "", "N", 1),
+            Quantity("Target, that night", then.target_e_s, "e⁻/s", "S", 4),
+            Quantity("Sky and dark current, that night", then.background_e_s, "e⁻/s", "E", 3),
+            Quantity("Read noise, that night", noise_e, "e⁻", "R", 2),
+            Quantity("Signal to noise it brought", snr, "", decimals=2),
+            Quantity("SNR² of a kept hour tonight", per_hour, "", decimals=2),
+        ),
+        Quantity("Counts for", weighted, "h", decimals=2),
+        "CCD equation, Howell, Handbook of CCD Astronomy; weights of SNR² add up",
+        "published",
+        f"By the f-number alone {one.hours:.2f} h × ({light.f_number:g} / {one.f_number:g})² = {by_aperture:.2f} h.",
+    )
+    return NightAdded(one.name, one.frames, one.hours, by_aperture, weighted, snr, working)
 
 
 def _snr_squared_per_hour(light: Light, step_noise_e: float, exposure_s: float) -> float:
@@ -85,25 +114,20 @@ def add_up(
     Signal and sky scale with 1/N²; each night has its own sky and looks through its own filter.
     """
     rate = _snr_squared_per_hour(light, step.read_noise_e, exposure_s)
-    rows, squares = [], 0.0
+    rows = []
     for one in sessions:
         then = replace(subject, sky_mag=subject.sky_mag if one.sky_mag is None else one.sky_mag)
         if one.filters is not None:
             then = replace(then, rig=replace(subject.rig, filters=one.filters))
         lit = light_of(then, one.f_number)
         noise = step.read_noise_e if one.read_noise_e is None else one.read_noise_e
-        snr = float(signal_to_noise(lit.target_e_s, lit.background_e_s, noise, one.exposure_s, one.frames))
-        squares += snr**2
-        weighted = snr**2 / rate if rate > 0 else 0.0
-        rows.append(
-            NightAdded(one.name, one.frames, one.hours, equivalent_hours(one.hours, one.f_number, light.f_number), weighted, snr)
-        )
+        rows.append(_added(one, lit, noise, light, rate))
     total = Sum(
         sum(row.frames for row in rows),
         sum(row.hours for row in rows),
         sum(row.equivalent_hours for row in rows),
         sum(row.weighted_hours for row in rows),
-        float(np.sqrt(squares)),
+        float(np.sqrt(sum(row.snr**2 for row in rows))),
     )
     return tuple(rows), total
 

@@ -9,6 +9,9 @@ import { useExposure, type Exposure } from '@/composables/useExposure'
 import { useFaults } from '@/composables/useFaults'
 import { lengthWords } from '@/instruments/lengths'
 import Field from '@/parts/Field.vue'
+import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+
+import { filterOptions } from './filterOptions'
 
 /** The setting in hand beside another one, on the same target and night. */
 const { choices } = useContext()
@@ -27,21 +30,31 @@ const { faults } = useFaults(computed(() => {
 }))
 void faults
 const told = computed(() => (refusal.value?.list ?? []).filter((one) => !(one.field in other.value) && one.field !== 'fixed_sub_s'))
-const filters = computed(() => [{ value: null, label: 'the same' }, ...(left.value?.filters ?? []).map((one) => ({ value: one.name === 'No filter' ? 'none' : one.name, label: one.name }))])
+const filters = computed(() => [{ value: null, label: 'the same' }, ...filterOptions(left.value)])
 const percent = (share: number, decimals = 0) => `${number(share * 100, decimals)} %`
-function column(one: Exposure | undefined): string[] {
+type Stop = Exposure['stops'][number]
+/** What stands side by side: a name, the working it opens, and its words in one column. */
+const rows = computed<{ name: string; key?: string; words: (one: Exposure, stop: Stop) => string }[]>(() => [
+  { name: 'Aperture', words: (one) => `f/${number(one.f_number, 1)}` },
+  { name: 'ISO', words: (one) => `ISO ${one.iso}` },
+  { name: 'Sub', key: 'advice', words: (_, stop) => lengthWords(stop.reading.exposure_s) },
+  { name: 'Kept', key: 'keep', words: (_, stop) => percent(stop.reading.keep) },
+  { name: 'Read noise adds', key: 'sky_limited', words: (_, stop) => percent(stop.reading.noise_share, 1) },
+  { name: 'Sky', key: 'histogram', words: (_, stop) => `${percent(stop.reading.background_share, 1)} of clip, ${percent(stop.reading.back_share)} from the left` },
+  { name: 'Stars clip from', key: 'clipping', words: (_, stop) => (stop.reading.clip_mag == null ? 'all' : `mag ${number(stop.reading.clip_mag, 1)}`) },
+  { name: 'Useful signal, of the best', key: 'advice', words: (_, stop) => percent(stop.reading.useful) },
+  { name: 'Frames tonight', key: 'frames', words: (_, stop) => `${stop.frames}, ${stop.kept_frames} kept` },
+  { name: 'Storage', key: 'storage', words: (_, stop) => `${number(stop.storage_gb, 1)} GB` },
+  { name: 'Signal to noise tonight', key: 'snr', words: (_, stop) => number(stop.snr, 1) },
+  { name: `Hours to ${choices.value.goal_snr ?? 10}`, key: 'hours', words: (_, stop) => (stop.hours == null ? 'out of reach' : `${number(stop.hours, 1)} h`) },
+  { name: 'Decides', words: (one) => one.verdicts.find((each) => each.topic === 'Exposure')?.binding ?? '' },
+])
+const sides = computed(() => [left.value, right.value].map((one) => {
   const stop = one?.stops[one.at]
-  if (!one || !stop) return []
-  const { reading } = stop
-  return [
-    `f/${number(one.f_number, 1)}`, `ISO ${one.iso}`, lengthWords(reading.exposure_s), percent(reading.keep), percent(reading.noise_share, 1),
-    `${percent(reading.background_share, 1)} of clip, ${percent(reading.back_share)} from the left`, reading.clip_mag == null ? 'all' : `mag ${number(reading.clip_mag, 1)}`, percent(reading.useful),
-    `${stop.frames}, ${stop.kept_frames} kept`, `${number(stop.storage_gb, 1)} GB`, number(stop.snr, 1), stop.hours == null ? 'out of reach' : `${number(stop.hours, 1)} h`,
-    one.verdicts.find((each) => each.topic === 'Exposure')?.binding ?? '',
-  ]
-}
-const NAMES = computed(() => ['Aperture', 'ISO', 'Sub', 'Kept', 'Read noise adds', 'Sky', 'Stars clip from', 'Useful signal, of the best', 'Frames tonight', 'Storage', 'Signal to noise tonight', `Hours to ${choices.value.goal_snr ?? 10}`, 'Decides'])
-const columns = computed(() => [column(left.value), column(right.value)] as const)
+  return { words: one && stop ? rows.value.map((row) => row.words(one, stop)) : [], verdicts: one?.verdicts ?? [] }
+}))
+const shown = ref<{ side: number; key: string } | null>(null)
+const opened = computed(() => sides.value[shown.value?.side ?? 0]?.verdicts.find((one) => one.workings.some((each) => each.key === shown.value?.key)) ?? null)
 </script>
 
 <template>
@@ -60,10 +73,14 @@ const columns = computed(() => [column(left.value), column(right.value)] as cons
     <div class="panel table">
       <table class="rows">
         <thead><tr><th scope="col"><span class="unseen">Figure</span></th><th scope="col">In hand</th><th scope="col">The other</th></tr></thead>
-        <tbody><tr v-for="(name, place) in NAMES" :key="name" :class="{ differs: columns[0][place] !== columns[1][place] }"><th scope="row">{{ name }}</th><td class="number">{{ columns[0][place] }}</td><td class="number">{{ columns[1][place] }}</td></tr></tbody>
+        <tbody><tr v-for="(row, place) in rows" :key="row.name" :class="{ differs: sides[0]?.words[place] !== sides[1]?.words[place] }">
+          <th scope="row">{{ row.name }}</th>
+          <td v-for="(one, side) in sides" :key="side" class="number"><button v-if="row.key" type="button" class="plain dotted" @click="shown = { side, key: row.key }">{{ one.words[place] }}</button><template v-else>{{ one.words[place] }}</template></td>
+        </tr></tbody>
       </table>
     </div>
   </section>
+  <WorkingDrawer :verdict="shown === null ? null : opened" :focus="shown?.key ?? ''" @close="shown = null" />
 </template>
 
 <style scoped>

@@ -57,7 +57,7 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
         <h2>Filter, under this night’s sky</h2>
         <table class="rows"><thead><tr><th scope="col">Filter</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Sky</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Target</button></th><th scope="col">Hours</th><th scope="col"><span class="unseen">Does it pay</span></th></tr></thead>
           <tbody><tr v-for="one in data.filters" :key="one.name" :class="{ chosen: one.chosen }" class="number">
-            <th scope="row"><button v-if="one.owned" type="button" class="plain" @click="set({ filter_name: one.name === 'No filter' ? 'none' : one.name })">{{ one.name }}</button><template v-else>{{ one.name }}<small class="muted">not yours</small></template></th>
+            <th scope="row"><button v-if="one.whose === 'yours'" type="button" class="plain" @click="set({ filter_name: one.name === 'No filter' ? 'none' : one.name })">{{ one.name }}</button><template v-else>{{ one.name }}<small class="muted">{{ one.whose }}</small></template></th>
             <td><button type="button" class="plain dotted" @click="shown = 'filter'">{{ one.sky_stops < 0.05 ? 'all' : `−${number(one.sky_stops, 1)} stops` }}</button></td><td>{{ percent(one.target_share) }}<small class="muted"> {{ one.colour }}</small></td><td><button type="button" class="plain dotted" @click="price(one.name, one.price)">{{ priceWords(one.price) }}</button></td><td>{{ one.words }}</td>
           </tr></tbody></table>
         <p class="muted">The filters of your Bench, and usual ones you do not own. Change the night above to see the same under another Moon.</p>
@@ -82,7 +82,7 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
 .rows th, .rows td { padding: 2px 5px; }
 .iso td { white-space: nowrap; }
 .rows thead th { font-size: 11.5px; vertical-align: bottom; }
-.rows tbody th .plain, .dotted { text-decoration: underline dotted; text-underline-offset: 3px; }
+.rows tbody th .plain { text-decoration: underline dotted; text-underline-offset: 3px; }
 small { margin-left: 5px; }
 .chosen { background: var(--raised); }
 .chosen th .plain { font-weight: 700; }

@@ -11,6 +11,9 @@ import { offerUndo } from '@/composables/useUndo'
 import Field from '@/parts/Field.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
+import { filterOptions } from './filterOptions'
+import { useWorkings } from './useWorkings'
+
 /** The plot brings a library of its own; it comes when it is looked at. */
 const LinePlot = defineAsyncComponent(() => import('@/parts/LinePlot.vue'))
 /** How many frames: what hours bring, what ends the run tonight, and what earlier nights count for. */
@@ -18,8 +21,7 @@ const { choices, choose, target, night } = useContext()
 const { data, refusal } = useExposure()
 const sessions = useSessions()
 const refresh = useExposureRefresh()
-const shown = ref<string | null>(null)
-const verdict = computed(() => data.value?.verdicts.find((one) => one.topic === 'Exposure') ?? null)
+const { shown, opened, row, close } = useWorkings(() => data.value?.verdicts.find((one) => one.topic === 'Exposure') ?? null)
 const many = computed(() => data.value?.many ?? null)
 const goal = computed(() => Number(choices.value.goal_snr ?? 10))
 const lines = computed(() => [{ name: 'Signal to noise of one pixel', points: [...(many.value?.gathered.snr ? [[0, many.value.gathered.snr] as const] : []), ...(many.value?.rows ?? []).map((one) => [one.hours, one.snr] as const)] }])
@@ -34,7 +36,7 @@ const draft = ref<Draft>(fresh())
 function fresh(): Draft {
   return { night: night.value ?? '', frames: null, exposure_s: null, f_number: null, iso: null, sky_mag: null, filter_name: '' }
 }
-const filters = computed(() => [{ value: '', label: 'as in hand' }, ...(data.value?.filters ?? []).map((one) => ({ value: one.name === 'No filter' ? 'none' : one.name, label: one.name }))])
+const filters = computed(() => [{ value: '', label: 'as in hand' }, ...filterOptions(data.value)])
 const told = computed(() => Object.entries(faults.value).filter(([field]) => !(field in draft.value)).map(([, message]) => message))
 async function add() {
   const done = await attempt(() => answer(api.POST('/api/sessions', { body: { ...draft.value, target: target.value } as unknown as Schemas['GatheredIn'] })))
@@ -80,7 +82,7 @@ async function remove(one: Schemas['GatheredOut']) {
     <div class="panel right">
       <h2>Gathered on earlier nights</h2>
       <table v-if="sessions.length" class="rows"><thead><tr><th scope="col">Night</th><th scope="col">Kept</th><th scope="col">Hours</th><th scope="col">at f/{{ number(data.f_number, 1) }}</th><th scope="col">by S/N²</th><th scope="col"><span class="unseen">Acts</span></th></tr></thead>
-        <tbody><tr v-for="(one, place) in sessions" :key="one.id" class="number"><th scope="row">{{ one.name }}<small class="muted"> f/{{ one.f_number }}{{ one.iso ? `, ISO ${one.iso}` : '' }}{{ one.filter_name && one.filter_name !== 'none' ? `, ${one.filter_name}` : '' }}</small></th><td>{{ one.frames }} × {{ one.exposure_s }} s</td><td>{{ number(many.added[place]?.hours ?? 0, 2) }}</td><td>{{ number(many.added[place]?.equivalent_hours ?? 0, 2) }}</td><td>{{ number(many.added[place]?.weighted_hours ?? 0, 2) }}</td><td><Button size="small" :aria-label="`Delete the night of ${one.name}`" @click="remove(one)">×</Button></td></tr></tbody>
+        <tbody><tr v-for="(one, place) in sessions" :key="one.id" class="number"><th scope="row">{{ one.name }}<small class="muted"> f/{{ one.f_number }}{{ one.iso ? `, ISO ${one.iso}` : '' }}{{ one.filter_name && one.filter_name !== 'none' ? `, ${one.filter_name}` : '' }}</small></th><td>{{ one.frames }} × {{ one.exposure_s }} s</td><td>{{ number(many.added[place]?.hours ?? 0, 2) }}</td><td>{{ number(many.added[place]?.equivalent_hours ?? 0, 2) }}</td><td><button v-if="many.added[place]" type="button" class="plain dotted" @click="row('Earlier night', one.name, many.added[place]!.working)">{{ number(many.added[place]!.weighted_hours, 2) }}</button></td><td><Button size="small" :aria-label="`Delete the night of ${one.name}`" @click="remove(one)">×</Button></td></tr></tbody>
         <tfoot><tr class="number"><th scope="row">Together</th><td>{{ many.gathered.frames }}</td><td>{{ number(many.gathered.kept_hours, 2) }}</td><td><b>{{ number(many.gathered.equivalent_hours, 2) }}</b></td><td><b>{{ number(many.gathered.weighted_hours, 2) }}</b></td><td /></tr></tfoot></table>
       <p v-else class="muted">Nothing yet. Note what you kept, and the hours still missing follow.</p>
       <p class="muted">Hours at another f-number count (N in hand / N)²; by S/N² also the sky, read noise and sub of that night are weighed, each kept hour as the kept hours at the setting in hand that bring the same.</p>
@@ -97,7 +99,7 @@ async function remove(one: Schemas['GatheredOut']) {
       <p><Button :loading="busy" @click="add">Add this night</Button></p>
     </div>
   </section>
-  <WorkingDrawer :verdict="shown === null ? null : verdict" :focus="shown ?? ''" @close="shown = null" />
+  <WorkingDrawer :verdict="opened" :focus="shown ?? ''" @close="close" />
 </template>
 
 <style scoped>
@@ -111,7 +113,6 @@ async function remove(one: Schemas['GatheredOut']) {
 .rows thead th { font-size: 11.5px; }
 .chosen { background: var(--raised); }
 .chosen small { color: var(--accent); }
-.dotted { text-decoration: underline dotted; text-underline-offset: 3px; }
 .fields { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; margin-top: 6px; }
 .three { grid-template-columns: 1fr 1fr 1fr; }
 .hold { min-height: 300px; }

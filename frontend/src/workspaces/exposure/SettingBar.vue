@@ -9,6 +9,8 @@ import { useExposure } from '@/composables/useExposure'
 import { lengthWords } from '@/instruments/lengths'
 import Choice from '@/parts/Choice.vue'
 
+import { filterOptions } from './filterOptions'
+
 /** The setting in hand: each part of it may be left to the school or held by hand. */
 const { choices, choose } = useContext()
 const { data } = useExposure()
@@ -29,10 +31,7 @@ const isos = computed<Option[]>(() => [
   { value: AUTO, label: `lowest sky-limited${data.value && choices.value.iso == null ? `, ${data.value.iso}` : ''}` },
   ...(data.value?.isos ?? []).map((one) => ({ value: one.iso, label: `ISO ${one.iso}` })),
 ])
-const filters = computed<Option[]>(() => [
-  { value: AUTO, label: 'as on the Bench' },
-  ...(data.value?.filters ?? []).map((one) => ({ value: one.name === 'No filter' ? 'none' : one.name, label: one.name })),
-])
+const filters = computed<Option[]>(() => [{ value: AUTO, label: 'as on the Bench' }, ...filterOptions(data.value)])
 const text = (value: unknown) => (typeof value === 'string' || typeof value === 'number' ? value : AUTO)
 const number_ = (value: unknown) => (typeof value === 'number' ? value : null)
 </script>

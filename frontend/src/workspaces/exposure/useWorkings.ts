@@ -1,4 +1,4 @@
-/** Which working lies open: one of the verdict's, or that of a single row's price. */
+/** Which working lies open: one of the verdict's, or that of a single row of a table. */
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
@@ -8,16 +8,17 @@ import { priceWords } from './price'
 
 export function useWorkings(verdictWith: (key: string) => Verdict | null) {
   const shown = ref<string | null>(null)
-  const priced = ref<Verdict | null>(null)
-  const opened = computed(() => priced.value ?? (shown.value === null ? null : verdictWith(shown.value)))
+  const single = ref<Verdict | null>(null)
+  const opened = computed(() => single.value ?? (shown.value === null ? null : verdictWith(shown.value)))
   /** A row is reckoned with its own figures; nothing of the setting in hand stands beside them. */
-  function price(what: string, price: Schemas['Price']) {
-    const verdict = verdictWith(price.working.key)
-    if (verdict) priced.value = { ...verdict, topic: 'Hours', sentence: `${what}: ${priceWords(price)}.`, binding: '', caution: '', workings: [price.working] }
+  function row(topic: string, sentence: string, working: Schemas['Working']) {
+    const verdict = verdictWith(working.key)
+    if (verdict) single.value = { ...verdict, topic, sentence: `${sentence}.`, binding: '', caution: '', workings: [working] }
   }
+  const price = (what: string, price: Schemas['Price']) => row('Hours', `${what}: ${priceWords(price)}`, price.working)
   function close() {
     shown.value = null
-    priced.value = null
+    single.value = null
   }
-  return { shown, opened, price, close }
+  return { shown, opened, row, price, close }
 }
