@@ -1189,7 +1189,7 @@ export interface paths {
         };
         /**
          * Polar Scope
-         * @description What the eye should see in the polar scope, now or at a moment, and for the hours after it.
+         * @description What the eye should see in the polar scope, now or at a moment, and for the hours after worked.
          */
         get: operations["widedusk_api_pole_polar_scope"];
         put?: never;
@@ -3242,6 +3242,11 @@ export interface components {
             sky_stops: number;
             /** Target Share */
             target_share: number;
+            /**
+             * Whose
+             * @enum {string}
+             */
+            whose: "yours" | "on the rig" | "not yours";
             /** Words */
             words: string;
         };
@@ -3830,6 +3835,7 @@ export interface components {
             snr: number;
             /** Weighted Hours */
             weighted_hours: number;
+            working: components["schemas"]["Working"];
         };
         /**
          * NightSummary
@@ -4804,6 +4810,7 @@ export interface components {
             against: number | null;
             /** Hours */
             hours: number | null;
+            working: components["schemas"]["Working"];
         };
         /**
          * Quantity
