@@ -1,10 +1,11 @@
 """Shared by all tests: reference libraries are kept off the network, and the rig and spots that several tests use."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import pytest
 from hypothesis import settings
 
+from tests import demo
 from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens, Rig, Tracker
 from widedusk.core.scene import Spot
 from widedusk.core.sky.horizon import HorizonProfile
@@ -29,6 +30,13 @@ def a_rig(focal_mm: float = 35.0, f_best: float = 2.8, half_amplitude: float = 2
 
 def a_spot(latitude: float, longitude: float = 16.4, zone: str = "UTC", horizon: HorizonProfile = OPEN) -> Spot:
     return Spot("test spot", latitude, longitude, 900, zone, 21.6, horizon)
+
+
+@pytest.fixture(scope="session")
+def demo_copy() -> Callable[[str], None]:
+    """Makes databases with the demo in them; it is loaded once for all."""
+    demo.seed()
+    return demo.copy
 
 
 @pytest.fixture(autouse=True, scope="session")

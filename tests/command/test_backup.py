@@ -2,21 +2,17 @@
 
 import pytest
 
-from widedusk.command import postgres, server
+from widedusk.command import postgres
 from widedusk.command.basics import Failure
 
 SCRATCH = "widedusk_backup_test"
 
 
 @pytest.fixture
-def database(monkeypatch):
+def database(demo_copy, monkeypatch):
     """A scratch database with the demo in it."""
-    postgres.query(f'DROP DATABASE IF EXISTS "{SCRATCH}" WITH (FORCE)', "postgres")
-    postgres.query(f'CREATE DATABASE "{SCRATCH}"', "postgres")
+    demo_copy(SCRATCH)
     monkeypatch.setattr(postgres, "DATABASE", SCRATCH)
-    env = {**postgres.settings_env(), "WIDE_DUSK_DB_NAME": SCRATCH}
-    server.manage(env, "migrate", "--no-input", "-v", "0", why="migrate")
-    server.manage(env, "load_demo", why="load_demo")
     yield SCRATCH
     postgres.query(f'DROP DATABASE "{SCRATCH}" WITH (FORCE)', "postgres")
 

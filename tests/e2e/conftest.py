@@ -7,12 +7,11 @@ from dataclasses import dataclass
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from tests.demo import NOW, PASSWORD
 from widedusk.command import postgres, server, standins, worker
 from widedusk.command.basics import LOG, free_port
 
 DATABASE = "widedusk_e2e"
-NOW = "2026-11-23T20:00:00+00:00"
-PASSWORD = "lantern-under-the-table"
 CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
 # A busy machine is slow, not wrong.
@@ -88,12 +87,9 @@ def _env(now: str) -> dict[str, str]:
 
 
 @pytest.fixture(scope="session")
-def served(forecast: WeatherService) -> Iterator[Served]:
-    postgres.query(f'DROP DATABASE IF EXISTS "{DATABASE}" WITH (FORCE)', "postgres")
-    postgres.query(f'CREATE DATABASE "{DATABASE}"', "postgres")
+def served(forecast: WeatherService, demo_copy: Callable[[str], None]) -> Iterator[Served]:
+    demo_copy(DATABASE)
     one = Served({**_env(NOW), "WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/"}, free_port(None))
-    server.manage(one.env, "migrate", "--no-input", "-v", "0", why="migrate")
-    server.manage(one.env, "load_demo", why="load_demo")
     one.start()
     yield one
     one.stop()

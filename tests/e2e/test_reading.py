@@ -84,14 +84,8 @@ def test_the_instrument_fits_a_small_laptop(signed_in):
     assert drawing is not None and drawing["y"] + drawing["height"] < 600
 
 
-def test_other_pages_fit_a_small_laptop_and_can_be_read_without_the_drawing(signed_in, served):
+def test_drawings_can_be_read_as_tables(signed_in, served):
     page = signed_in()
-    for path, ready in (*GROUNDS_AND_NIGHTS, *POLE, *EXPOSURE):
-        page.goto(served.address + path)
-        page.locator(ready).first.wait_for()
-        page.wait_for_timeout(300)
-        assert page.evaluate("document.documentElement.scrollHeight") <= 800, path
-        assert page.evaluate("document.documentElement.scrollWidth") <= 1280, path
     tables = (
         ("/grounds", "As a table", "usable"),
         ("/nights", "Lanes as a table", "usable, "),
@@ -106,28 +100,30 @@ def test_other_pages_fit_a_small_laptop_and_can_be_read_without_the_drawing(sign
         expect(table).to_contain_text(words)
 
 
-@pytest.mark.parametrize("theme", ["day", "dusk", "field"])
-def test_no_serious_violation_on_any_page_in_any_theme(signed_in, served, theme):
+FITTING = (*GROUNDS_AND_NIGHTS, *POLE, *EXPOSURE)
+PAGES = (("/tonight", ".verdicts"), ("/plans", ".plans"), ("/about", "dl"), *BENCH, *FITTING)
+# What hangs on colours and sizes; names, roles and order are the same in every theme.
+BY_THEME = ["color-contrast", "link-in-text-block", "scrollable-region-focusable"]
+
+
+@pytest.mark.parametrize("theme", ["dusk", "day", "field"])
+def test_every_page_is_without_serious_violation_and_fits_a_small_laptop(signed_in, served, theme):
     page = signed_in()
     page.evaluate(f"localStorage.setItem('wide-dusk-theme', '{theme}')")
-    for path, ready in (
-        ("/tonight", ".verdicts"),
-        ("/plans", ".plans"),
-        ("/about", "dl"),
-        *BENCH,
-        *GROUNDS_AND_NIGHTS,
-        *POLE,
-        *EXPOSURE,
-    ):
+    rules = {} if theme == "dusk" else {"runOnly": {"type": "rule", "values": BY_THEME}}
+    for path, ready in PAGES:
         page.goto(served.address + path)
         page.locator(ready).first.wait_for()
         page.wait_for_timeout(400)
         found = [
             f"{one['id']}: {one['nodes'][0]['html'][:120]} {one['nodes'][0].get('failureSummary', '')[:200]}"
-            for one in Axe().run(page).response["violations"]
+            for one in Axe().run(page, options={"resultTypes": ["violations"], **rules}).response["violations"]
             if one["impact"] in {"serious", "critical"}
         ]
         assert not found, f"{theme} {path}"
+        assert page.evaluate("document.documentElement.scrollWidth") <= 1280, path
+        if theme == "dusk" and (path, ready) in FITTING:
+            assert page.evaluate("document.documentElement.scrollHeight") <= 800, path
 
 
 def test_the_field_theme_keeps_night_eyes(signed_in):

@@ -5,18 +5,34 @@ from pathlib import Path
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
-from django.test import Client
+from django.test import Client, override_settings
+
+from tests.demo import NOW, PASSWORD
 
 LATE = "2026-12-08T22:30:00+00:00"  # when the pictures of tests/invented.py have been taken
-PASSWORD = "lantern-under-the-table"
+
+
+DEMO = {"WIDE_DUSK_NOW": NOW, "WIDE_DUSK_DEMO": True, "WIDE_DUSK_DEMO_PASSWORD": PASSWORD}
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(django_db_setup, django_db_blocker):
+    """The demo is loaded once for all; what a test does to it is rolled back with the test."""
+    with django_db_blocker.unblock(), override_settings(**DEMO):
+        call_command("load_demo", verbosity=0)
 
 
 @pytest.fixture
 def demo(db, settings):
-    settings.WIDE_DUSK_NOW = "2026-11-23T20:00:00+00:00"
-    settings.WIDE_DUSK_DEMO = True
-    settings.WIDE_DUSK_DEMO_PASSWORD = PASSWORD
-    call_command("load_demo", verbosity=0)
+    for name, value in DEMO.items():
+        setattr(settings, name, value)
+    call_command("load_demo", verbosity=0)  # finds it there, but after a test that emptied the tables
+
+
+@pytest.fixture
+def empty_tables(transactional_db):
+    """For what changes tables: no record in any of them."""
+    call_command("flush", interactive=False, verbosity=0)
 
 
 @pytest.fixture

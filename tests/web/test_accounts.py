@@ -6,7 +6,8 @@ import pytest
 from django.contrib.auth import get_user_model
 from django.test import Client
 
-from tests.web.conftest import PASSWORD, faults
+from tests.demo import PASSWORD
+from tests.web.conftest import faults
 
 
 def send(client, url, data, **more):

@@ -2,7 +2,6 @@
 
 from datetime import date
 
-import pytest
 from django.contrib.auth import get_user_model
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
@@ -10,8 +9,7 @@ from django.db.migrations.executor import MigrationExecutor
 from tests.web.conftest import context_of, listed
 
 
-@pytest.mark.django_db(transaction=True)
-def test_nights_out_of_earlier_times_become_outings_with_their_ticks():
+def test_nights_out_of_earlier_times_become_outings_with_their_ticks(empty_tables):
     executor = MigrationExecutor(connection)
     latest = executor.loader.graph.leaf_nodes()
     try:
