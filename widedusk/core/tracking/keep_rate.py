@@ -9,6 +9,8 @@ from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.elongation import lengthening
 
 PHASES = 720
+_PHASE = np.linspace(0.0, 2.0 * np.pi, PHASES, endpoint=False)
+WAVES = np.stack((np.ones(PHASES), np.cos(_PHASE), np.sin(_PHASE), np.cos(2.0 * _PHASE), np.sin(2.0 * _PHASE)))
 
 
 @dataclass(frozen=True)
@@ -33,23 +35,33 @@ def keep_rate(motion: Motion, exposure_s: Floats | float, fwhm_px: float, limit_
 def lengthenings(motion: Motion, exposure_s: Floats, fwhm_px: float) -> Floats:
     """A star's long axis over its untrailed width for PHASES starting phases of the worm; shape (exposures, PHASES).
 
-    Within a sub the place is x = A sin(w tau + phi) + r tau along RA and y = d tau along dec. Mean, variance and
-    covariance over the sub are written in closed form, so a whole curve costs one array expression.
+    Within a sub the place is x = A sin(w tau + phi) + r tau along RA and y = d tau along dec. Its mean, variance and
+    covariance over the sub are sums of sines and cosines of phi and 2 phi whose weights hang on the exposure alone, so a
+    whole curve costs two products with the same matrix.
     """
-    t = np.asarray(exposure_s, dtype=float)[:, None]
-    phase = np.linspace(0.0, 2.0 * np.pi, PHASES, endpoint=False)
-    w = 2.0 * np.pi / motion.pe_period_s
-    end = w * t + phase
+    t = np.asarray(exposure_s, dtype=float)
     a, d, r = motion.pe_half_amplitude_px, motion.drift_px_s, motion.drift_ra_px_s
-    sin_end, cos_end, sin_phase, cos_phase = np.sin(end), np.cos(end), np.sin(phase), np.cos(phase)
-    mean_x = a * (cos_phase - cos_end) / (w * t)
-    mean_xx = a**2 / 2.0 * (1.0 - (sin_end * cos_end - sin_phase * cos_phase) / (w * t))
-    mean_x_tau = a * ((sin_end - sin_phase) / w**2 - t * cos_end / w) / t
-    worm_with_time = mean_x_tau - mean_x * t / 2.0
-    variance_x = np.maximum(mean_xx - mean_x**2 + 2.0 * r * worm_with_time + (r * t) ** 2 / 12.0, 0.0)
-    variance_y = (d * t) ** 2 / 12.0
-    covariance = d * (worm_with_time + r * t**2 / 12.0)
-    return lengthening(variance_x, variance_y, covariance, fwhm_px)
+    w = 2.0 * np.pi / motion.pe_period_s
+    turn = w * t
+    sin, cos = np.sin(turn), np.cos(turn)
+    # mean of x: of cos phi and of sin phi
+    mean_cos, mean_sin = a * (1.0 - cos) / turn, a * sin / turn
+    # covariance of x with time: likewise
+    time_cos = a * (sin / w**2 - t * cos / w) / t - mean_cos * t / 2.0
+    time_sin = a * ((cos - 1.0) / w**2 + t * sin / w) / t - mean_sin * t / 2.0
+    variance_x = np.stack(
+        (
+            (a**2 - mean_cos**2 - mean_sin**2) / 2.0 + (r * t) ** 2 / 12.0,
+            2.0 * r * time_cos,
+            2.0 * r * time_sin,
+            -(a**2) * np.sin(2.0 * turn) / (4.0 * turn) - (mean_cos**2 - mean_sin**2) / 2.0,
+            a**2 * (1.0 - np.cos(2.0 * turn)) / (4.0 * turn) - mean_cos * mean_sin,
+        ),
+        axis=-1,
+    )
+    covariance = d * np.stack((r * t**2 / 12.0, time_cos, time_sin), axis=-1)
+    variance_y = ((d * t) ** 2 / 12.0)[:, None]
+    return lengthening(np.maximum(variance_x @ WAVES, 0.0), variance_y, covariance @ WAVES[:3], fwhm_px)
 
 
 @lru_cache(maxsize=512)
