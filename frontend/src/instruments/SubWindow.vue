@@ -105,7 +105,7 @@ const table = ref(false)
           <text class="legend" x="2" :y="TOP + 14">Useful signal per hour</text>
           <text class="legend small" x="2" :y="TOP + 30">shaded: within 3 % of the best</text>
           <text class="legend small" x="2" :y="TOP + 44">dashed: share of frames kept</text>
-          <g v-for="tick in TICKS" :key="tick" class="tick"><line :x1="x(along(tick))" :x2="x(along(tick))" :y1="TOP" :y2="ground + lanesTall - 10" /><text :x="x(along(tick))" :y="ground + 13" :text-anchor="tick === 1200 ? 'end' : 'middle'">{{ tick < 60 ? `${tick} s` : `${tick / 60} min` }}</text></g>
+          <g v-for="tick in TICKS" :key="tick" class="tick"><line :x1="x(along(tick))" :x2="x(along(tick))" :y1="TOP" :y2="ground + lanesTall - 10" /><text :x="x(along(tick))" :y="ground + 13" :text-anchor="tick === 1200 ? 'end' : 'middle'">{{ tick < 60 ? `${tick} s` : tick === 600 ? '10' : `${tick / 60} min` }}</text></g>
           <g v-for="lane in lanes" :key="lane.span.key" class="lane" :class="{ binds: lane.span.binds }">
             <rect class="bed" :x="x(0)" :y="lane.y" :width="x(1) - x(0)" :height="LANE - 7" rx="4" />
             <rect v-if="!lane.empty" class="free" :x="lane.from" :y="lane.y" :width="Math.max(lane.to - lane.from, 2)" :height="LANE - 7" rx="4" />

@@ -55,7 +55,7 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
       </div>
       <div class="panel">
         <h2>Filter, under this night’s sky</h2>
-        <table class="rows"><thead><tr><th scope="col">Filter</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Sky</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Target</button></th><th scope="col">Hours</th><th scope="col"><span class="unseen">Does it pay</span></th></tr></thead>
+        <table class="rows filters"><thead><tr><th scope="col">Filter</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Sky</button></th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Target</button></th><th scope="col">Hours</th><th scope="col"><span class="unseen">Does it pay</span></th></tr></thead>
           <tbody><tr v-for="one in data.filters" :key="one.name" :class="{ chosen: one.chosen }" class="number">
             <th scope="row"><button v-if="one.whose === 'yours'" type="button" class="plain" @click="set({ filter_name: one.name === 'No filter' ? 'none' : one.name })">{{ one.name }}</button><template v-else>{{ one.name }}<small class="muted">{{ one.whose }}</small></template></th>
             <td><button type="button" class="plain dotted" @click="shown = 'filter'">{{ one.sky_stops < 0.05 ? 'all' : `−${number(one.sky_stops, 1)} stops` }}</button></td><td>{{ percent(one.target_share) }}<small class="muted"> {{ one.colour }}</small></td><td><button type="button" class="plain dotted" @click="price(one.name, one.price)">{{ priceWords(one.price) }}</button></td><td>{{ one.words }}</td>
@@ -80,7 +80,7 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
 .right { display: grid; gap: 8px; }
 .rows { font-size: 12.5px; margin: 4px 0; }
 .rows th, .rows td { padding: 2px 5px; }
-.iso td { white-space: nowrap; }
+.iso td, .filters td:not(:last-child) { white-space: nowrap; }
 .rows thead th { font-size: 11.5px; vertical-align: bottom; }
 .rows tbody th .plain { text-decoration: underline dotted; text-underline-offset: 3px; }
 small { margin-left: 5px; }
