@@ -163,6 +163,7 @@ path.keep { fill: none; stroke: var(--muted); stroke-width: 1.5; stroke-dasharra
 .grip circle { fill: var(--accent); stroke: var(--text); stroke-width: 2; }
 .names { list-style: none; margin: 0; padding: 0; }
 .names li { position: absolute; left: 0; width: 182px; display: flex; flex-direction: column; line-height: 1.05; font-size: 12.5px; }
+.names .plain::after { content: ''; position: absolute; inset: 0; }
 .names li span { font-size: 11px; }
 .names small { color: var(--accent); font-weight: 600; }
 .binds button { font-weight: 600; }

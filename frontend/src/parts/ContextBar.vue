@@ -84,6 +84,7 @@ const weekday = computed(() => {
 .chip :deep(.ant-select-selection-item) { font-weight: 600; }
 .weekday { font-size: 12.5px; color: var(--muted); }
 .date { width: 92px; background: none; border: 0; border-bottom: 1px dotted var(--muted); color: var(--text); font-size: 14px; padding: 2px; text-align: center; }
+.night :deep(.ant-btn) { min-width: 28px; height: 28px; padding: 0; }
 .night.wrong .date { border-bottom: 2px solid var(--stop); color: var(--stop); }
 .how { align-self: center; }
 .count { margin-left: 6px; color: var(--accent); font-weight: 600; }

@@ -72,7 +72,7 @@ def _notes(subject: Subject, light: Light, advice: SubAdvice, card: Card, wanted
     if advice.keep < wanted.keep_wanted:
         notes.append(f"Only {advice.keep * 100:.0f} % of frames stay sharp: shorter subs or a better axis keep more.")
     if not advice.iso_is_sky_limited:
-        notes.append(f"Read noise adds {advice.noise_share * 100:.0f} %, more than the {wanted.noise_share * 100:.0f} % you allow.")
+        notes.append(f"Read noise adds {advice.noise_share * 100:.1f} %, more than the {wanted.noise_share * 100:.0f} % you allow.")
     if not camera.measured_at(advice.step.iso):
         notes.append(f"ISO {advice.step.iso} is not in the camera's table; its noise is drawn in between its neighbours.")
     guides = subject.rig.tracker.guide_axes

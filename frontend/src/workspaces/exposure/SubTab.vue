@@ -51,9 +51,9 @@ function school(row: { key: 'best' | 'sky' | 'tracks' | 'fixed'; exposure_s: num
 .right { display: flex; flex-direction: column; gap: 8px; }
 .schools { padding: 8px 12px; font-size: 13px; }
 .schools table { width: 100%; border-collapse: collapse; }
-.schools th, .schools td { text-align: left; font-weight: 400; padding: 1px 4px; }
+.schools th, .schools td { text-align: left; font-weight: 400; padding: 0 4px; }
 .schools td { text-align: right; white-space: nowrap; }
-.schools .plain { text-decoration: underline dotted; text-underline-offset: 3px; }
+.schools .plain { min-height: 24px; text-decoration: underline dotted; text-underline-offset: 3px; }
 .chosen { background: var(--raised); }
 .chosen th .plain { font-weight: 600; }
 .hold { min-height: 300px; }

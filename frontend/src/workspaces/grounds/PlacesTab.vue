@@ -60,6 +60,6 @@ table { border-collapse: collapse; width: 100%; }
 th, td { text-align: left; padding: 6px 12px 6px 0; border-bottom: 1px solid var(--line); font-weight: 400; vertical-align: top; }
 thead th { font-weight: 600; color: var(--muted); font-size: 13px; }
 th small, td small { display: block; font-size: 12px; }
-.stand { display: block; text-decoration: underline dotted; text-underline-offset: 3px; }
+.stand { display: block; min-height: 24px; text-decoration: underline dotted; text-underline-offset: 3px; }
 .stand[aria-pressed='true'] { color: var(--accent); font-weight: 600; }
 </style>
