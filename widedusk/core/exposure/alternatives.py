@@ -242,27 +242,28 @@ def filter_rows(subject: Subject, owned: Sequence[Filter], f_number: float, step
         ways.append((" and ".join(one.name for one in now), tuple(now), "on the rig"))
     lacking = [one for one in USUAL_FILTERS if not any(_passes(own) == _passes(one) for own in (*owned, *now) if own.narrow)]
     ways += [(one.name, (one,), "not yours") for one in lacking]
-    found = []
-    for name, filters, whose in ways:
+
+    def taken(filters: tuple[Filter, ...]) -> _Way:
         seen = replace(subject, rig=replace(subject.rig, filters=filters))
         light = light_of(seen, f_number)
-        advice = advise_at(conditions(seen, light), step, "best")
-        found.append((name, filters, whose, light, _Way.by(subject, light, advice, pause_s)))
-    without = found[0][4].hours
-    chosen = next((row for row in found if row[1] == tuple(now)), found[0])
+        return _Way.by(subject, light, advise_at(conditions(seen, light), step, "best"), pause_s)
+
+    found = [(name, filters, whose, taken(filters)) for name, filters, whose in ways]
+    without = found[0][3]
+    chosen = next((way for _, filters, _, way in found if filters == tuple(now)), without)
     return tuple(
         FilterRow(
             "No filter" if name == "none" else name,
-            float(np.log2(1.0 / max(light.response.sky, 1e-9))),
-            light.response.target,
-            light.response.colour,
+            float(np.log2(1.0 / max(way.light.response.sky, 1e-9))),
+            way.light.response.target,
+            way.light.response.colour,
             way.exposure_s,
-            way.price(chosen[4]),
+            way.price(chosen),
             filters == tuple(now),
-            _pays(name, light, way.hours, without),
+            _pays(way, without) if filters else "",
             whose,
         )
-        for name, filters, whose, light, way in found
+        for name, filters, whose, way in found
     )
 
 
@@ -271,10 +272,9 @@ def _passes(one: Filter) -> frozenset[str]:
     return frozenset(name for name, line_nm in LINES_NM.items() if line_share((one,), line_nm) > 0.0)
 
 
-def _pays(name: str, light: Light, hours: float, without: float) -> str:
-    if name == "none":
-        return ""
-    if light.response.target <= 0.0:
+def _pays(way: _Way, bare: _Way) -> str:
+    hours, without = way.hours, bare.hours
+    if way.light.response.target <= 0.0:
         return "passes nothing of this target"
     if not np.isfinite(without) or not np.isfinite(hours):
         return "out of reach either way" if not np.isfinite(hours) else "the only way to reach it"
