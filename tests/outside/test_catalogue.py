@@ -1,6 +1,9 @@
 """The catalogue against the Hipparcos catalogue, the constellation boundaries, and programs that read its tables."""
 
 import io
+import os
+import subprocess
+import sys
 
 import astropy.units as u
 import numpy as np
@@ -99,11 +102,30 @@ def test_a_votable_is_read_by_astropy_with_places_and_units():
         assert read_targets(write_targets(targets, form).encode()) == tuple(targets)
 
 
+EVERY_LENGTH = """
+from dataclasses import replace
+from widedusk.core.catalogue.catalogue import catalogue
+from widedusk.core.catalogue.tables import read_targets, write_targets
+coalsack = catalogue().get("wide Coalsack").target
+for length in range(1, 121):
+    named = replace(coalsack, name="x" * length)
+    for form in ("ecsv", "votable"):
+        assert read_targets(write_targets([named], form).encode()) == (named,)
+"""
+
+
+def test_compiled_readers_and_writers_of_tables_keep_to_their_memory():
+    """Under the guarded allocator of the interpreter, which ends at a byte written outside (PYTHONMALLOC=debug)."""
+    guarded = {**os.environ, "PYTHONMALLOC": "debug"}
+    ran = subprocess.run([sys.executable, "-c", EVERY_LENGTH], env=guarded, capture_output=True, text=True, check=False)
+    assert ran.returncode == 0, ran.stderr
+
+
 def test_a_foreign_table_is_found_by_its_ucds_and_units():
     foreign = Table({"Object": ["A", "B"], "where_ra": [1.0, 2.0] * u.rad, "where_dec": [-0.5, 0.5] * u.rad})
     foreign["where_ra"].meta["ucd"], foreign["where_dec"].meta["ucd"] = "pos.eq.ra", "pos.eq.dec"
     out = io.BytesIO()
-    foreign.write(out, format="votable")
+    foreign.write(out, format="votable", tabledata_format="binary2")
     first, _ = read_targets(out.getvalue())
     assert (first.name, first.ra_deg, first.dec_deg) == ("A", pytest.approx(np.degrees(1)), pytest.approx(np.degrees(-0.5)))
 
