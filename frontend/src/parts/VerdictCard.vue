@@ -41,10 +41,10 @@ const { unseen, understood } = useCaution(() => `${props.night} ${props.verdict.
 <style scoped>
 .card { display: flex; flex-direction: column; gap: 5px; padding: 8px 12px; min-width: 0; }
 .sentence { font-size: 16px; line-height: 1.25; font-weight: 600; }
-.decides, .advice { font-size: 13px; }
+.decides, .advice, .caution { font-size: 13px; line-height: 1.35; }
 .advice { color: var(--muted); }
-.figures { display: grid; grid-template-columns: 1fr 1fr; gap: 2px 12px; margin: 2px 0; }
-.figures div { display: flex; flex-direction: column; border-top: 1px solid var(--line); padding-top: 2px; min-width: 0; }
+.figures { display: grid; grid-template-columns: 1fr 1fr; gap: 2px 12px; margin: 1px 0; }
+.figures div { display: flex; flex-direction: column; border-top: 1px solid var(--line); padding-top: 1px; min-width: 0; }
 dt { font-size: 12px; color: var(--muted); }
 dd { margin: 0; font-size: 14px; }
 .open { text-decoration: underline dotted; text-decoration-color: var(--muted); text-underline-offset: 3px; }
@@ -53,6 +53,6 @@ dd { margin: 0; font-size: 14px; }
 .limits li { display: flex; justify-content: space-between; gap: 8px; padding: 2px 6px; color: var(--muted); }
 .limits li.binds { color: var(--text); background: var(--raised); border-radius: 5px; }
 .limits small { color: var(--accent); }
-.caution { font-size: 13px; padding-left: 8px; border-left: 3px solid var(--care); }
+.caution { padding-left: 8px; border-left: 3px solid var(--care); }
 .link { color: var(--accent); font-size: 13px; text-decoration: underline; text-underline-offset: 3px; }
 </style>

@@ -20,6 +20,6 @@ defineEmits<{ working: [key: string] }>()
 <style scoped>
 .muted { font-size: 13px; }
 .moves { margin: 0; padding-left: 20px; }
-.open { font-weight: 600; text-decoration: underline dotted; text-underline-offset: 3px; }
+.open { vertical-align: top; font-weight: 600; text-decoration: underline dotted; text-underline-offset: 3px; }
 .done { font-weight: 400; color: var(--muted); }
 </style>

@@ -76,7 +76,7 @@ const programme = computed(() => (tonight.value ? `${tonight.value.card.frames} 
 
 <style scoped>
 .page { min-width: 0; }
-.stack { display: flex; flex-direction: column; gap: 8px; padding: 8px 12px 12px; box-sizing: border-box; min-height: 100vh; }
+.stack { display: flex; flex-direction: column; gap: 8px; padding: 8px 12px; box-sizing: border-box; min-height: 100vh; }
 .verdicts { flex: 1; display: grid; grid-template-columns: 1fr 1fr 1fr 1fr; gap: 8px; min-height: 0; }
 .verdicts.stale { opacity: 0.6; }
 .column { display: flex; flex-direction: column; gap: 8px; min-width: 0; }
