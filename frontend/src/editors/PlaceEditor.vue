@@ -41,13 +41,15 @@ const reading = ref<Schemas['ReadingOut'] | null>(null)
 const skyBy = ref<'class' | 'star'>('class')
 const skyTold = ref<number | null>(null)
 const skySaid = ref('')
-async function readPlace() {
-  await attempt(async () => {
+const unread = ref(false)
+watch(pasted, (text) => { unread.value = !!text })
+const readPlace = () =>
+  attempt(async () => {
     const found = await answer(api.GET('/api/places/reading', { params: { query: { coordinates: pasted.value, height_m: Number(draft.value.height_m) || 0 } } }))
     reading.value = found
     Object.assign(draft.value, { latitude_deg: found.latitude_deg, longitude_deg: found.longitude_deg, time_zone: found.time_zone })
+    unread.value = false
   })
-}
 async function readSky() {
   await attempt(async () => {
     const query = skyBy.value === 'class' ? { sky_class: skyTold.value } : { faintest_star: skyTold.value }
@@ -66,11 +68,15 @@ function horizonFault(place: number): string {
 }
 
 const body = (): PlaceIn => ({ ...draft.value, spots: spots.value.map((spot) => ({ id: spot.id, name: spot.name, horizon: horizonPoints(spot.text) })) })
+/** What was pasted is read before it is kept: nobody has to remember the button. */
+async function readAndSave() {
+  if (!unread.value || (await readPlace())) await save(body())
+}
 </script>
 
 <template>
   <FormDrawer :open="open" :title="record ? `Change “${record.name}”` : 'A new place'" :busy="busy" :removable="!!record"
-              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'access', 'caution', 'spots', 'coordinates', 'sky_class', 'faintest_star']" @close="emit('close')" @save="save(body())" @remove="drop">
+              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'access', 'caution', 'spots', 'coordinates', 'sky_class', 'faintest_star']" @close="emit('close')" @save="readAndSave" @remove="drop">
     <Field v-model="draft.name" path="name" label="Name of the place" kind="text" />
     <div class="row"><Field v-model="pasted" path="coordinates" label="Coordinates as you have them" kind="text" placeholder="24°37'12&quot;S 16°56'24&quot;E" hint="decimal, degrees and minutes, or geo:; it fills in latitude, longitude and time zone" @keydown.enter.prevent="readPlace" />
       <Button size="small" :disabled="!pasted" @click="readPlace">Read</Button></div>

@@ -48,7 +48,7 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
         <h2>Aperture</h2>
         <table class="rows"><thead><tr><th scope="col">f/</th><th scope="col">Corners</th><th scope="col">Ring</th><th scope="col"><button type="button" class="plain dotted" @click="shown = 'advice'">Sub</button></th><th scope="col">Hours</th></tr></thead>
           <tbody><tr v-for="one in data.apertures" :key="one.f_number" :class="{ chosen: one.chosen }" class="number">
-            <th scope="row"><button type="button" class="plain" @click="set({ f_number: one.f_number })">{{ Number(one.f_number.toFixed(2)) }}</button><small class="muted"> {{ one.stops < 0.05 ? 'open' : `−${number(one.stops, 1)}` }}</small></th>
+            <th scope="row"><button type="button" class="plain" @click="set({ f_number: one.f_number })">{{ Number(one.f_number.toFixed(2)) }}</button><small class="muted"> {{ one.stops < 0.05 ? 'open' : `−${number(one.stops, 1)} stops` }}</small></th>
             <td>{{ one.corners }}</td><td>{{ number(one.ring_mm, 0) }} mm</td><td>{{ lengthWords(one.exposure_s) }}</td><td><button type="button" class="plain dotted" @click="price(`f/${Number(one.f_number.toFixed(2))}`, one.price)">{{ priceWords(one.price) }}</button></td>
           </tr></tbody></table>
         <p class="muted">By the iris bright stars grow spikes; a ring in front of that clear diameter keeps them round, from about 85 mm on.</p>

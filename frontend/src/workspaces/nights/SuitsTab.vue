@@ -70,7 +70,7 @@ const extent = (entry: Schemas['EntryOut']) => (entry.extent_deg >= 1 ? `${numbe
     <Spin v-if="!data && !refused" tip="Ranking the sky…"><div class="hold" /></Spin>
     <Empty v-else-if="data && !data.count" :description="data.dark_minutes ? 'Nothing of that sort is usable from here tonight. Widen the choice above, or try another night.' : 'No darkness this night, so nothing suits it. Look at the season, or choose nautical darkness under “How”.'" />
     <table v-else-if="data" :class="{ stale: isFetching }">
-      <thead><tr><th scope="col">Worth</th><th scope="col">What</th><th scope="col">In the frame</th><th scope="col">Usable</th><th scope="col">Highest</th><th scope="col">Sky there</th><th scope="col">Season</th><th scope="col">With it in the frame</th><th scope="col"><span class="unseen">Add</span></th></tr></thead>
+      <thead><tr><th scope="col">Worth</th><th scope="col">What</th><th scope="col">In the frame</th><th scope="col">Usable</th><th scope="col">Highest</th><th scope="col">Sky, mag/arcsec²</th><th scope="col">Season</th><th scope="col">With it in the frame</th><th scope="col"><span class="unseen">Add</span></th></tr></thead>
       <tbody>
         <tr v-for="item in data.items" :key="item.entry.key">
           <td class="worth number"><span class="bar" aria-hidden="true"><i :style="{ width: `${item.worth}%` }" /></span><button type="button" class="plain open" :aria-label="`Worth ${number(item.worth, 0)}. Open the working`" @click="opened = item.verdict">{{ number(item.worth, 0) }}</button></td>

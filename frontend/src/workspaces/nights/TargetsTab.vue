@@ -63,12 +63,12 @@ const ORIGINS: Record<string, string> = { 'open list': 'the open list', 'from me
       <div class="filters">
         <label class="unseen" for="search-words">Search the catalogue</label><Input id="search-words" v-model:value="words" placeholder="Search: NGC 253, M 42, Coalsack, Sh2-155 …" allow-clear />
         <label class="unseen" for="search-kind">Kind</label><Choice id="search-kind" v-model="kind" class="pick" :options="[{ value: '', label: 'every kind' }, ...(kinds?.kinds ?? []).map((one) => ({ value: one, label: one }))]" />
-        <span v-if="found" class="muted number">{{ found.count.toLocaleString('en-GB') }}</span>
+        <span v-if="found" class="muted number count">{{ found.count.toLocaleString('en-GB') }} {{ found.count === 1 ? 'target' : 'targets' }}</span>
       </div>
       <Alert v-if="trouble" type="error" show-icon :message="trouble" />
       <Empty v-if="found && !found.count" description="Nothing of that name. Numbers are found with or without the space; your own can be typed under “New”." />
       <table v-else-if="found">
-        <thead><tr><th scope="col">Name</th><th scope="col">Kind</th><th scope="col">Size</th><th scope="col">Surface</th><th scope="col">Shines in</th><th scope="col">From</th><th scope="col"><span class="unseen">Take</span></th></tr></thead>
+        <thead><tr><th scope="col">Name</th><th scope="col">Kind</th><th scope="col">Size</th><th scope="col">Surface, mag/arcsec²</th><th scope="col">Shines in</th><th scope="col">From</th><th scope="col"><span class="unseen">Take</span></th></tr></thead>
         <tbody>
           <tr v-for="one in found.items" :key="one.key">
             <th scope="row"><b>{{ one.name }}</b><small class="muted">{{ one.constellation }}<template v-if="one.numbers"> · {{ one.numbers }}</template></small></th>
@@ -101,6 +101,7 @@ li.current b { color: var(--accent); }
 small { display: block; font-size: 12px; }
 .filters { display: flex; gap: 8px; align-items: center; margin-bottom: 6px; }
 .pick { width: 220px; flex: none; }
+.count { white-space: nowrap; }
 table { border-collapse: collapse; width: 100%; font-size: 13.5px; margin-bottom: 8px; }
 th, td { text-align: left; padding: 2px 10px 2px 0; border-bottom: 1px solid var(--line); font-weight: 400; vertical-align: top; }
 thead th { color: var(--muted); font-size: 12.5px; }
