@@ -2,10 +2,11 @@
 
 import pytest
 
+from tests.demo import own
 from widedusk.command import postgres
 from widedusk.command.basics import Failure
 
-SCRATCH = "widedusk_backup_test"
+SCRATCH = own("widedusk_backup_test")
 
 
 @pytest.fixture

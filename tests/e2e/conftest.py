@@ -7,11 +7,11 @@ from dataclasses import dataclass
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from tests.demo import NOW, PASSWORD
+from tests.demo import LANE, NOW, PASSWORD, own
 from widedusk.command import postgres, server, standins, worker
 from widedusk.command.basics import LOG, free_port
 
-DATABASE = "widedusk_e2e"
+DATABASE = own("widedusk_e2e")
 CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
 # A busy machine is slow, not wrong.
@@ -33,7 +33,7 @@ class Served:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        self.process = server.launch(self.env, self.port, LOG / "e2e.log")
+        self.process = server.launch(self.env, self.port, LOG / f"e2e{LANE}.log")
 
     def stop(self) -> None:
         if self.process:
@@ -73,7 +73,7 @@ class PictureWorker:
     process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
-        self.process = worker.launch(self.env, LOG / "e2e-worker.log")
+        self.process = worker.launch(self.env, LOG / f"e2e{LANE}-worker.log")
 
     def kill(self) -> None:
         if self.process:
@@ -81,9 +81,9 @@ class PictureWorker:
             self.process.wait(20)
 
 
-def _env(now: str) -> dict[str, str]:
-    own = {"WIDE_DUSK_DB_NAME": DATABASE, "WIDE_DUSK_DEMO": "1", "WIDE_DUSK_DEMO_PASSWORD": PASSWORD, "WIDE_DUSK_NOW": now}
-    return {**postgres.settings_env(), **own}
+def _env(now: str, database: str = DATABASE) -> dict[str, str]:
+    given = {"WIDE_DUSK_DB_NAME": database, "WIDE_DUSK_DEMO": "1", "WIDE_DUSK_DEMO_PASSWORD": PASSWORD, "WIDE_DUSK_NOW": now}
+    return {**postgres.settings_env(), **given}
 
 
 @pytest.fixture(scope="session")
@@ -95,18 +95,27 @@ def served(forecast: WeatherService, demo_copy: Callable[[str], None]) -> Iterat
     one.stop()
 
 
-@pytest.fixture
-def measuring(served: Served) -> Iterator[PictureWorker]:
+@pytest.fixture(scope="session")
+def workers(served: Served) -> Iterator[PictureWorker]:
     one = PictureWorker(served.env)
     one.start()
     yield one
     one.kill()
 
 
+@pytest.fixture
+def measuring(workers: PictureWorker) -> PictureWorker:
+    """The worker, alive, whatever the test before did to it."""
+    if workers.process is None or workers.process.poll() is not None:
+        workers.start()
+    return workers
+
+
 @pytest.fixture(scope="session")
-def served_in_2033(served: Served) -> Iterator[Served]:
-    """The same records, with the clock years beyond every bundled table."""
-    one = Served(_env("2033-02-01T12:00:00+00:00"), free_port(None))
+def served_in_2033(demo_copy: Callable[[str], None]) -> Iterator[Served]:
+    """The demo with the clock years beyond every bundled table."""
+    demo_copy(own("widedusk_2033"))
+    one = Served(_env("2033-02-01T12:00:00+00:00", own("widedusk_2033")), free_port(None))
     one.start()
     yield one
     one.stop()
@@ -123,7 +132,9 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser) -> Iterator[Page]:
     """A fresh page. It fails the test when the page throws, breaks the content policy, or asks anybody but our server."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Africa/Windhoek")
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Africa/Windhoek", reduced_motion="reduce"
+    )
     one = context.new_page()
     troubles: list[str] = []
     one.on("pageerror", lambda error: troubles.append(str(error)))
@@ -138,12 +149,27 @@ def page(browser: Browser) -> Iterator[Page]:
     assert not troubles
 
 
+@pytest.fixture(scope="session")
+def cookies() -> list[dict[str, object]]:
+    """Of the demo account's session, once somebody signed in."""
+    return []
+
+
 @pytest.fixture
-def signed_in(page: Page, served: Served) -> Callable[[], Page]:
+def signed_in(page: Page, served: Served, cookies: list[dict[str, object]]) -> Callable[[], Page]:
+    """Opens the first page as the demo account; through the sign-in page once, with the cookies kept from then on after."""
+
     def go(address: str = served.address) -> Page:
+        if address == served.address:
+            page.context.add_cookies(cookies)  # type: ignore[arg-type]
         page.goto(address)
-        page.get_by_role("button", name="Look around with the demo account").click()
-        page.get_by_role("region", name="Exposure").wait_for()
+        offer = page.get_by_role("button", name="Look around with the demo account")
+        page.get_by_role("region", name="Exposure").or_(offer).first.wait_for()
+        if offer.count():
+            offer.click()
+            page.get_by_role("region", name="Exposure").wait_for()
+            if address == served.address:
+                cookies[:] = page.context.cookies()  # type: ignore[arg-type]
         return page
 
     return go

@@ -5,9 +5,10 @@ from pathlib import Path
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
-from django.test import Client, override_settings
+from django.db import connections
+from django.test import Client
 
-from tests.demo import NOW, PASSWORD
+from tests.demo import NOW, PASSWORD, SEED
 
 LATE = "2026-12-08T22:30:00+00:00"  # when the pictures of tests/invented.py have been taken
 
@@ -16,10 +17,9 @@ DEMO = {"WIDE_DUSK_NOW": NOW, "WIDE_DUSK_DEMO": True, "WIDE_DUSK_DEMO_PASSWORD":
 
 
 @pytest.fixture(scope="session")
-def django_db_setup(django_db_setup, django_db_blocker):
-    """The demo is loaded once for all; what a test does to it is rolled back with the test."""
-    with django_db_blocker.unblock(), override_settings(**DEMO):
-        call_command("load_demo", verbosity=0)
+def django_db_modify_db_settings(django_db_modify_db_settings_parallel_suffix, demo_copy):
+    """The tests' database begins as a copy of the demo's; what a test does to it is rolled back with the test."""
+    connections["default"].settings_dict["TEST"]["TEMPLATE"] = SEED
 
 
 @pytest.fixture

@@ -1,5 +1,6 @@
 """The pole through the API: what it answers, what it refuses, whose it is; and the long work with its worker taken away."""
 
+import uuid
 from datetime import timedelta
 from pathlib import Path
 
@@ -10,7 +11,7 @@ from PIL import Image
 
 from tests.invented import DEMO_SENSOR, EVENING, a_pair, write_picture
 from tests.web.conftest import begin, bring, faults, listed, send, shot
-from widedusk.core.frames.read import MOST_PICTURE_BYTES
+from widedusk.core.frames.header import MOST_PICTURE_BYTES
 from widedusk.jobs.measuring import Cancelled, _teller
 from widedusk.jobs.queue import measure_pictures
 from widedusk.records.pole.models import Alignment, Measurement, Picture
@@ -107,8 +108,11 @@ def test_cancelling_and_a_worker_that_fell_silent(ours, asked, here, jpegs):
     row.state, row.beat_at = "running", timezone.now()
     row.save()
     assert ours.post(f"/api/pictures/measurements/{row.pk}/cancel").json()["state"] == "running"  # at the worker's next step
+    row.claim = uuid.uuid4()
+    row.save(update_fields=("claim",))
     with pytest.raises(Cancelled):
         _teller(row, 0, 2)(0.5, "finding stars")
+    Measurement.objects.filter(pk=row.pk).update(beat_at=timezone.now() - timedelta(minutes=2))
     measure_pictures(measurement=row.pk)
     assert ours.get(f"/api/pictures/measurements/{row.pk}").json()["state"] == "cancelled"
     # A worker that died leaves it running with no sign of life; it is offered again and begins from the start.

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from django.http import HttpRequest, HttpResponseBase, JsonResponse
 
 from widedusk.core.files import MOST_BYTES
-from widedusk.core.frames.read import MOST_PICTURE_BYTES
+from widedusk.core.frames.header import MOST_PICTURE_BYTES
 
 WRAPPING = 50_000  # what a form puts around a file
 PICTURES = "/api/pictures"  # where one picture at a time comes in

@@ -5,10 +5,12 @@ from typing import Literal
 from django.http import HttpRequest
 from ninja import File, Router, Schema, UploadedFile
 
+from widedusk.apart import readers
+from widedusk.apart.process import read_apart
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import Added, FileOut, content_of
 from widedusk.api.schemas import user_of
-from widedusk.core.kit.exchange import kit_json, parts_csv, read_file, rigs_csv
+from widedusk.core.kit.exchange import kit_json, parts_csv, rigs_csv
 from widedusk.records.kit.exchange import own_parts, take_in
 from widedusk.records.kit.services import assembly_of, rigs_of
 
@@ -39,7 +41,7 @@ def export(request: HttpRequest, what: Literal["kit.json", "parts.csv", "rigs.cs
 def take(request: HttpRequest, file: File[UploadedFile]) -> TakenOut:
     """Add what a file holds. What is there already is not touched."""
     user = user_of(request)
-    found = take_in(user, read_file(content_of(file), own_parts(user)))
+    found = take_in(user, read_apart(readers.kit, content_of(file), own_parts(user)))
     return TakenOut(
         parts=[Added(id=row.pk, name=row.name) for row in found.parts],
         rigs=[Added(id=row.pk, name=row.name) for row in found.rigs],

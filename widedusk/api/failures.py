@@ -6,7 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
 
-from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.errors import Fault, InvalidInput, storable
 
 _WORDS = {
     "missing": "This is needed.",
@@ -33,9 +33,11 @@ class FailureOut(Schema):
 
 
 def _plain(value: object) -> str | float | None:
-    if value is None or (isinstance(value, (int, float)) and not isinstance(value, bool)):
+    if value is None:
+        return None
+    if isinstance(value, (int, float)) and not isinstance(value, bool) and abs(value) < 2**53:
         return value
-    return str(value)[:200]
+    return storable(str(value)[:400])[:200]
 
 
 def _faults_of(errors: list[dict[str, Any]]) -> list[Fault]:

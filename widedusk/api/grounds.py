@@ -9,6 +9,8 @@ from ninja import File, Router, Schema, Status, UploadedFile
 from ninja.pagination import paginate
 from pydantic import Field
 
+from widedusk.apart import readers
+from widedusk.apart.process import read_apart
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import Added, AddedOut, FileOut, content_of
 from widedusk.api.removal import add_removal
@@ -16,10 +18,10 @@ from widedusk.api.schemas import Number, Text, user_of
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.grounds.compass import compass_verdict
 from widedusk.core.grounds.coordinates import read_coordinates
-from widedusk.core.grounds.horizon_file import MOST_POINTS, read_horizon, write_horizon
+from widedusk.core.grounds.horizon_file import MOST_POINTS, write_horizon
 from widedusk.core.grounds.place import MOST_NOTE, MOST_SPOTS, PlaceInput, SpotInput
 from widedusk.core.grounds.places_file import Format as PlacesFormat
-from widedusk.core.grounds.places_file import read_places, write_places
+from widedusk.core.grounds.places_file import write_places
 from widedusk.core.grounds.sky_scale import faintest_star as faintest_of
 from widedusk.core.grounds.sky_scale import sky_of_class, sky_of_faintest_star
 from widedusk.core.grounds.zone import time_zone_at
@@ -181,7 +183,7 @@ def horizon_file(request: HttpRequest, record_id: int) -> FileOut:
 @router.post("/spots/{int:record_id}/horizon.csv", response={200: SpotOut, 422: FailureOut, 404: FailureOut})
 def take_horizon(request: HttpRequest, record_id: int, file: File[UploadedFile]) -> Spot:
     """A spot's silhouette out of a table of azimuth and altitude."""
-    return keep_horizon(_own_spot(request, record_id), read_horizon(content_of(file)))
+    return keep_horizon(_own_spot(request, record_id), read_apart(readers.horizon, content_of(file)))
 
 
 @router.get("/file/{form}", response={200: FileOut, 422: FailureOut})
@@ -195,7 +197,7 @@ def places_file(request: HttpRequest, form: PlacesFormat) -> FileOut:
 @router.post("/file", response={200: AddedOut, 422: FailureOut})
 def take_places_file(request: HttpRequest, file: File[UploadedFile]) -> AddedOut:
     """Add the places of a GPX or GeoJSON file. What is there already is not touched."""
-    added, there = take_places(user_of(request), read_places(content_of(file)))
+    added, there = take_places(user_of(request), read_apart(readers.places, content_of(file)))
     return AddedOut(added=[Added(id=row.pk, name=row.name) for row in added], there=there)
 
 

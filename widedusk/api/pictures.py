@@ -18,7 +18,7 @@ from widedusk.core.frames.photon_transfer import Transfer
 from widedusk.core.frames.pointing import Pointing, pointing_verdict
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.verdict import Verdict
-from widedusk.jobs.queue import measure_pictures
+from widedusk.jobs.queue import put_in_line
 from widedusk.records.clock import now, true_now
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import rig_of
@@ -243,11 +243,6 @@ def _clock_note(row: Measurement) -> list[str]:
     return []
 
 
-def _begin(row: Measurement) -> None:
-    row.job = measure_pictures.defer(measurement=row.pk)
-    row.save(update_fields=("job",))
-
-
 def _own(request: HttpRequest, record_id: int) -> Measurement:
     return get_object_or_404(measurements_of(user_of(request)), pk=record_id)
 
@@ -273,7 +268,7 @@ def measure(request: HttpRequest, data: MeasurementIn) -> Status[MeasurementOut]
         data.f_number,
     )
     row = begin_measurement(worked.user, worked.rig_row, worked.spot_row, worked.target_row, data.context.night, asked)
-    _begin(row)
+    put_in_line(row)
     return Status(201, _out(row))
 
 
@@ -317,9 +312,9 @@ def again(request: HttpRequest, record_id: int) -> MeasurementOut:
     row = _own(request, record_id)
     if row.state in {"failed", "cancelled"} or is_silent(row):
         row.state, row.share, row.doing, row.faults = "waiting", 0.0, "", []
-        row.cancel_wanted, row.beat_at, row.finished_at = False, true_now(), None
+        row.cancel_wanted, row.beat_at, row.claim, row.finished_at = False, None, None, None
         row.save()
-        _begin(row)
+        put_in_line(row)
     return _out(row)
 
 

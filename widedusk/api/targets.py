@@ -8,12 +8,14 @@ from ninja import File, Router, Schema, Status, UploadedFile
 from ninja.pagination import paginate
 from pydantic import Field
 
+from widedusk.apart import readers
+from widedusk.apart.process import read_apart
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import Added, AddedOut, FileOut, content_of
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
 from widedusk.core.catalogue.catalogue import Entry, Origin, catalogue
-from widedusk.core.catalogue.tables import Format, read_targets, write_targets
+from widedusk.core.files import TargetsFormat as Format
 from widedusk.core.scene import KINDS, Light
 from widedusk.core.scene import Target as CoreTarget
 from widedusk.records.owned import OwnedQuerySet
@@ -105,13 +107,13 @@ def take_from_catalogue(request: HttpRequest, data: KeyIn) -> Target:
 def targets_file(request: HttpRequest, form: Format) -> FileOut:
     """Your targets as CSV, ECSV or VOTable."""
     given = [target_of(row) for row in targets_of(user_of(request))]
-    return FileOut(name=f"targets.{_ENDING[form]}", media=_MEDIA[form], text=write_targets(given, form))
+    return FileOut(name=f"targets.{_ENDING[form]}", media=_MEDIA[form], text=read_apart(readers.targets_text, given, form))
 
 
 @router.post("/file", response={200: AddedOut, 422: FailureOut})
 def take_targets_file(request: HttpRequest, file: File[UploadedFile]) -> AddedOut:
     """Add the targets of a CSV, ECSV or VOTable file. What is there already is not touched."""
-    added, there = take_targets(user_of(request), read_targets(content_of(file)))
+    added, there = take_targets(user_of(request), read_apart(readers.targets, content_of(file)))
     return AddedOut(added=[Added(id=row.pk, name=row.name) for row in added], there=there)
 
 

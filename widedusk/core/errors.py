@@ -1,7 +1,35 @@
 """One way to fail: bad input names the field, the value and what would be right."""
 
 import math
+import re
 from dataclasses import dataclass
+
+# What no text may hold: a database cannot store NUL, UTF-8 cannot write half a surrogate pair, and the rest shows as nothing.
+_UNSTORABLE = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
+
+
+def unstorable(text: str) -> str:
+    """The first character of a text that cannot be kept, by its number such as U+0000; empty when all can."""
+    found = _UNSTORABLE.search(text)
+    return f"U+{ord(found[0]):04X}" if found else ""
+
+
+def storable(text: str) -> str:
+    """A text as it can be kept on one line: what cannot be stored is left out, breaks and tabs become spaces."""
+    return " ".join(_UNSTORABLE.sub("", text).split())
+
+
+def finite(given: object) -> float:
+    """A finite number out of whatever was given. Raises ValueError for anything else."""
+    if isinstance(given, bool) or not isinstance(given, (int, float, str)):
+        raise ValueError(f"{str(given)[:40]} is no number")
+    try:
+        value = float(given)
+    except OverflowError:
+        value = math.inf
+    if not math.isfinite(value):
+        raise ValueError(f"{str(given)[:40]} is no finite number")
+    return value
 
 
 @dataclass(frozen=True)
@@ -37,13 +65,28 @@ class Checks:
         self.faults.append(Fault(self.prefix + field, value, message))
 
     def within(self, field: str, value: float, low: float, high: float, unit: str = "") -> None:
-        if not (math.isfinite(value) and low <= value <= high):
+        try:
+            right = low <= finite(value) <= high
+        except ValueError:
+            right = False
+        if not right:
             what = f"{'' if unit in {'°', '′', '″'} else ' '}{unit}" if unit else ""
-            self.fault(field, value, f"{value:g}{what} cannot be right; give a value from {low:g} to {high:g}{what}.")
+            said = f"{value:g}" if isinstance(value, float) or abs(value) < 1e15 else f"{str(value)[:15]}…"
+            self.fault(field, value, f"{said}{what} cannot be right; give a value from {low:g} to {high:g}{what}.")
+
+    def line(self, field: str, value: str, most: int = 120) -> None:
+        """One line of text that can be kept."""
+        if found := unstorable(value):
+            self.fault(field, storable(value), f"The character {found} in it cannot be kept; take it out.")
+        elif "\n" in value or "\r" in value:
+            self.fault(field, storable(value), "This runs over several lines; keep it on one.")
+        elif len(value) > most:
+            self.fault(field, value, f"This is too long; keep it to {most} characters.")
 
     def named(self, field: str, value: str) -> None:
         if not value.strip():
             self.fault(field, value, "A name is needed, so that you can find it again.")
+        self.line(field, value)
 
     def done(self) -> None:
         if self.faults:

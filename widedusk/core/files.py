@@ -1,9 +1,16 @@
 """Files as they are brought: bounded, and text before anything else."""
 
-from widedusk.core.errors import Fault, InvalidInput
+from typing import Literal
+from xml.etree.ElementTree import Element
+
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import fromstring
+
+from widedusk.core.errors import Fault, InvalidInput, storable
 
 MOST_BYTES = 1_000_000
 MOST_ROWS = 2_000
+TargetsFormat = Literal["csv", "ecsv", "votable"]
 
 
 def refuse(message: str, value: object = None, field: str = "file") -> InvalidInput:
@@ -25,3 +32,13 @@ def bound_rows(count: int, what: str = "rows") -> None:
     """Raise InvalidInput for more rows than are taken in at a time."""
     if count > MOST_ROWS:
         raise refuse(f"The file has {count:,} {what}; give at most {MOST_ROWS:,} at a time.", count)
+
+
+def xml_of(content: bytes) -> Element:
+    """The XML of a file, without entities of its own and whatever else would reach outside. Raises InvalidInput."""
+    try:
+        return fromstring(content, forbid_dtd=True)  # type: ignore[no-any-return]
+    except DefusedXmlException as caught:
+        raise refuse("The file declares its own entities, which is not safe to read; export it again without.") from caught
+    except (SyntaxError, ValueError, LookupError) as caught:  # ElementTree's ParseError, and encodings nobody knows
+        raise refuse(f"This is no readable XML: {storable(str(caught))[:160]}.") from caught

@@ -1,61 +1,74 @@
 """Measure pictures: name their stars one after the other, then say what they tell."""
 
+import contextlib
 import logging
+import time
 from collections.abc import Callable
 from dataclasses import asdict, replace
-from functools import cache, partial
+from functools import partial
 from itertools import islice
 from pathlib import Path
 from typing import Any, TypeVar
 
-import tetra3rs
 from django.conf import settings
-from django.db import transaction
+from django.db import InterfaceError, OperationalError, transaction
 
-from widedusk.core.errors import Fault, InvalidInput
+from widedusk.apart import readers
+from widedusk.apart.process import Bounds, apart, load_beforehand
+from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.core.frames.attitude import Air
-from widedusk.core.frames.measure import Measured, measure
-from widedusk.core.frames.patterns import load_patterns
+from widedusk.core.frames.measure import Measured
 from widedusk.core.frames.photon_transfer import photon_transfer
 from widedusk.core.frames.pointing import pointing
-from widedusk.core.frames.read import read_sensor
 from widedusk.core.frames.stars import MOST_STARS
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.pole.photographs import Exposed, axis_from_pictures
 from widedusk.core.pole.series import axis_from_series
 from widedusk.core.scene import Target
-from widedusk.records.clock import true_now
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import rig_of
 from widedusk.records.pole.models import Alignment, Measurement, Picture
-from widedusk.records.pole.services import keep_alignment, let_go, middle_mjd
+from widedusk.records.pole.services import Superseded, beat, claim, finish, keep_alignment, let_go, middle_mjd
 from widedusk.records.targets.services import target_of
 
 T = TypeVar("T")
 log = logging.getLogger(__name__)
 METHODS = {"axis": "Two photographs", "series": "Run of pictures"}
 SHARE_OF_PICTURES = 0.95
+BEAT_S = 1.0
+load_beforehand(["widedusk.apart.loaded_for_measuring"])
 
 
 class Cancelled(Exception):
     """The person does not want it any more."""
 
 
-@cache
-def book() -> tetra3rs.SolverDatabase:
-    """The patterns, once a worker."""
-    return load_patterns(Path(settings.WIDE_DUSK_PATTERNS))
+MEMORY_BYTES = 1_500_000_000
+USUAL_S, USUAL_BYTES = 60.0, 30_000_000
+MORE_S_A_BYTE = 1e-6  # a second more for each megabyte beyond the usual
+
+
+def bounds_of(picture: Picture) -> Bounds:
+    """What decoding and measuring one picture may take: a minute, and a second more for each megabyte above thirty."""
+    return Bounds(USUAL_S + MORE_S_A_BYTE * max(picture.size_bytes - USUAL_BYTES, 0), MEMORY_BYTES)
 
 
 def _teller(row: Measurement, place: int, total: int) -> Callable[[float, str], None]:
-    """Writes how far one picture is, and stops the work when that is wanted."""
+    """Writes how far one picture is, and stops the work when that is wanted. A share below zero is a mere sign of life."""
+    last = 0.0
 
     def tell(share: float, doing: str) -> None:
-        if Measurement.objects.filter(pk=row.pk, cancel_wanted=True).exists():
+        nonlocal last
+        if share < 0:
+            if time.monotonic() - last < BEAT_S:
+                return
+            wanted_no_more = beat(row)
+        else:
+            label = f"picture {place + 1} of {total}: {doing}" if total > 1 else doing
+            wanted_no_more = beat(row, share=(place + share) / total * SHARE_OF_PICTURES, doing=label[:120])
+        last = time.monotonic()
+        if wanted_no_more:
             raise Cancelled
-        label = f"picture {place + 1} of {total}: {doing}" if total > 1 else doing
-        done = (place + share) / total * SHARE_OF_PICTURES
-        Measurement.objects.filter(pk=row.pk).update(share=done, doing=label[:120], beat_at=true_now())
 
     return tell
 
@@ -85,8 +98,10 @@ def _camera(row: Measurement, pictures: dict[int, Picture]) -> dict[str, Any]:
     frames = []
     for place, one in enumerate(row.asked["pictures"]):
         picture = _here(pictures, place, one)
-        _teller(row, place, len(row.asked["pictures"]))(0.0, f"reading {picture.name}"[:80])
-        frames.append(replace(_named(place, picture, partial(read_sensor, Path(picture.file))), name=picture.name))
+        tell = _teller(row, place, len(row.asked["pictures"]))
+        tell(0.0, f"reading {picture.name}"[:80])
+        reading = partial(apart, readers.sensor_frame, Path(picture.file), bounds=bounds_of(picture), tell=tell)
+        frames.append(replace(_named(place, picture, reading), name=picture.name))
     found = photon_transfer(frames[:2], frames[2:])
     iso = row.asked.get("iso") or next((frame.iso for frame in frames if frame.iso), None)
     return {"transfer": asdict(found), "iso": iso, "pictures": []}
@@ -122,7 +137,8 @@ def _work(row: Measurement) -> dict[str, Any]:
         picture = _here(pictures, place, one)
         tell = _teller(row, place, len(asked))
         focal = one.get("focal_mm")
-        measured = _named(place, picture, partial(measure, Path(picture.file), book(), sensor_mm, focal, tell, light))
+        given = (Path(picture.file), Path(settings.WIDE_DUSK_PATTERNS), sensor_mm, focal, light)
+        measured = _named(place, picture, partial(apart, readers.measured, *given, bounds=bounds_of(picture), tell=tell))
         mjd = middle_mjd(one)
         solution = _keep_picture(picture, measured, mjd, target)
         told.append(
@@ -150,22 +166,15 @@ def _work(row: Measurement) -> dict[str, Any]:
     }
 
 
-def _finish(row: Measurement, state: str, **changes: Any) -> None:
-    for name, value in {"state": state, "finished_at": true_now(), "doing": "", **changes}.items():
-        setattr(row, name, value)
-    row.save()
-
-
 def run(measurement: int) -> None:
-    """The whole work on one measurement.
+    """The whole work on one measurement, by the one run that claims it.
 
     It can be begun again from the start at any time: nothing is written but what a second run would write again.
     """
-    row = Measurement.objects.select_related("rig", "spot__place", "target", "owner").filter(pk=measurement).first()
-    if row is None or row.state not in {"waiting", "running"}:
+    row = claim(measurement)
+    if row is None:
         return
-    row.state, row.beat_at = "running", true_now()
-    row.save(update_fields=("state", "beat_at"))
+    row = Measurement.objects.select_related("rig", "spot__place", "target", "owner").get(pk=row.pk, claim=row.claim)
     try:
         result = _work(row)
         with transaction.atomic():
@@ -173,22 +182,22 @@ def run(measurement: int) -> None:
                 keep_alignment(
                     row.owner, row.rig, row.spot, row.night, METHODS[row.task], AxisError(**result["error"]), measurement=row
                 )
-            _finish(row, "done", share=1.0, result=result)
-    except Cancelled:
-        _finish(row, "cancelled")
+            finish(row, "done", share=1.0, result=result)
+    except (Superseded, Measurement.DoesNotExist):
         return
+    except (OperationalError, InterfaceError):
+        raise  # the database went down: nothing can be told now, and the work is taken up again when it is back
+    except Cancelled:
+        _end(row, "cancelled")
     except InvalidInput as refused:
-        _finish(
-            row,
-            "failed",
-            faults=[{"field": one.field, "value": str(one.value)[:120], "message": one.message} for one in refused.faults],
-        )
+        told = [{"field": one.field, "value": storable(str(one.value))[:120], "message": one.message} for one in refused.faults]
+        _end(row, "failed", faults=told)
     except Exception:
         log.exception("Measurement %s failed", row.pk)
-        told = (
+        ours = (
             "The measuring itself failed, which is our fault and is written down in the log. Try it once more, or give the JPEGs."
         )
-        _finish(row, "failed", faults=[{"field": "", "value": "", "message": told}])
+        _end(row, "failed", faults=[{"field": "", "value": "", "message": ours}])
     if row.state == "done":
         measured = Picture.objects.filter(owner_id=row.owner_id, pk__in=[one["picture"] for one in row.asked["pictures"]])
         if row.asked.get("keep_files"):
@@ -196,3 +205,8 @@ def run(measurement: int) -> None:
         else:
             for picture in measured.filter(kept=False).defer("preview"):
                 let_go(picture)
+
+
+def _end(row: Measurement, state: str, **changes: Any) -> None:
+    with contextlib.suppress(Superseded):
+        finish(row, state, **changes)

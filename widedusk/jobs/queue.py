@@ -1,30 +1,46 @@
-"""The queue of long work, light enough for the web server to load: the work itself is loaded by the worker that does it."""
+"""The queues of long work, light enough for the web server to load: the work itself is loaded by the worker that does it.
+
+Two queues, each with a worker of its own: `pictures` is measured one after the other, `errands` are short and never wait for it.
+"""
 
 from procrastinate.contrib.django import app
 
-from widedusk.records.pole.services import let_old_files_go
-
-DEAD_AFTER_S = 20.0  # without a heartbeat; no step of the work holds one back for so long
+from widedusk.records.pole.models import Measurement
+from widedusk.records.pole.services import DEAD_AFTER, left_lying, let_old_files_go
 
 
 @app.task(name="measure", queue="pictures", pass_context=False)
 def measure_pictures(measurement: int) -> None:
     """Measure the pictures of one measurement."""
-    from widedusk.jobs.measuring import run  # noqa: PLC0415 - solver and star finder stay out of the web server
+    from widedusk.jobs.measuring import run  # noqa: PLC0415 - what measures stays out of the web server
 
     run(measurement)
 
 
-@app.periodic(cron="* * * * * */10")
-@app.task(name="take up again", queue="pictures", queueing_lock="take up again", pass_context=False)
+def put_in_line(row: Measurement) -> None:
+    """Have a measurement done by whichever worker comes first."""
+    row.job = measure_pictures.defer(measurement=row.pk)
+    row.save(update_fields=("job",))
+
+
+@app.periodic(cron="* * * * * */5")
+@app.task(name="take up again", queue="errands", queueing_lock="take up again", pass_context=False)
 async def take_up_again(timestamp: int) -> None:
-    """Work whose worker died is begun anew by whoever is alive."""
-    for job in await app.job_manager.get_stalled_jobs(queue="pictures", seconds_since_heartbeat=DEAD_AFTER_S):
+    """Jobs whose worker died are given to whoever is alive."""
+    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_AFTER.total_seconds()):
         await app.job_manager.retry_job(job)
 
 
+@app.periodic(cron="* * * * * */5")
+@app.task(name="find what was left lying", queue="errands", queueing_lock="find what was left lying", pass_context=False)
+def find_what_was_left_lying(timestamp: int) -> None:
+    """Measurements that no job will come to any more are put in line anew; the run that is at one, if any, keeps its claim."""
+    for row in left_lying():
+        put_in_line(row)
+
+
 @app.periodic(cron="17 * * * *")
-@app.task(name="let old files go", queue="pictures", queueing_lock="let old files go", pass_context=False)
+@app.task(name="let old files go", queue="errands", queueing_lock="let old files go", pass_context=False)
 def tidy(timestamp: int) -> None:
     """Uploads that nobody measured."""
     let_old_files_go()

@@ -136,7 +136,6 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 256 * 1024
 # Long work: a queue in the same database
 PROCRASTINATE_IMPORT_PATHS = ["widedusk.jobs.queue"]
 PROCRASTINATE_WORKER_DEFAULTS = {
-    "queues": ["pictures"],
     "concurrency": 1,
     "delete_jobs": "successful",
     "update_heartbeat_interval": 4.0,

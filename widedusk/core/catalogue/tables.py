@@ -8,20 +8,17 @@ import io
 import math
 import warnings
 from collections.abc import Mapping, Sequence
-from typing import Any, Literal, cast
+from typing import Any, cast
 
 import numpy as np
 from astropy import units
 from astropy.io.votable import from_table
 from astropy.table import Table
-from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import fromstring
 
-from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.files import bound_rows, refuse, text_of
+from widedusk.core.errors import Fault, InvalidInput, finite, storable
+from widedusk.core.files import MOST_ROWS, TargetsFormat, bound_rows, refuse, text_of, xml_of
 from widedusk.core.scene import Target
 
-Format = Literal["csv", "ecsv", "votable"]
 COLUMNS = (
     "name",
     "ra_deg",
@@ -50,6 +47,7 @@ _OTHER_NAMES = {
     "ra_deg": ("ra_deg", "ra", "raj2000", "_raj2000", "ra_icrs", "_ra"),
     "dec_deg": ("dec_deg", "dec", "dej2000", "_dej2000", "decj2000", "de_icrs", "_de"),
 }
+MOST_COLUMNS, MOST_CELL = 300, 2_000
 # What is taken where a table is silent, and told to whoever brings it.
 USUAL_EXTENT_DEG, USUAL_SURFACE_MAG = 1.0, 22.0
 
@@ -68,7 +66,7 @@ def _table_of(targets: Sequence[Target]) -> Table:
     return table
 
 
-def write_targets(targets: Sequence[Target], form: Format) -> str:
+def write_targets(targets: Sequence[Target], form: TargetsFormat) -> str:
     """Targets as the text of a file."""
     if form == "csv":
         out = io.StringIO()
@@ -102,12 +100,17 @@ def _columns_of(table: Table) -> dict[str, str]:
     return found
 
 
-def _plain(value: object) -> Any:
+def _plain(value: object) -> str | float | None:
+    """A cell as a text or a number. Raises TypeError for anything larger."""
     if value is None or np.ma.is_masked(value):
         return None
+    if isinstance(value, np.generic):
+        value = value.item()
     if isinstance(value, bytes):
         return value.decode(errors="replace")
-    return value.item() if isinstance(value, np.generic) else value
+    if isinstance(value, (str, int, float)):
+        return value
+    raise TypeError(type(value).__name__)
 
 
 def _cells(table: Table) -> list[dict[str, Any]]:
@@ -122,6 +125,9 @@ def _cells(table: Table) -> list[dict[str, Any]]:
     values = {}
     for name, column in named.items():
         held = table[column]
+        if held.ndim != 1 or held.dtype.kind == "c":
+            what = "complex numbers" if held.dtype.kind == "c" else f"arrays of shape {held.shape[1:]}"
+            raise refuse(f"Column “{column}” holds {what}; one number or text a row is needed.", column)
         unit = getattr(held, "unit", None)
         if name in _UNITS and unit is not None and held.dtype.kind in "fiu":
             try:
@@ -130,18 +136,41 @@ def _cells(table: Table) -> list[dict[str, Any]]:
                 told = f"Column “{column}” is in {unit}; it should be in {_UNITS[name]}."
                 raise refuse(told, str(unit), f"column {column}") from caught
             held = held * factor
-        values[name] = [_plain(value) for value in held]
+        try:
+            values[name] = [_plain(value) for value in held]
+        except TypeError as caught:
+            raise refuse(f"Column “{column}” holds {caught}; one number or text a row is needed.", column) from caught
     return [dict(zip(values, row, strict=True)) for row in zip(*values.values(), strict=True)]
 
 
 def _read_votable(content: bytes) -> list[dict[str, Any]]:
-    try:
-        fromstring(content, forbid_dtd=True)
-    except DefusedXmlException as caught:
-        raise refuse("The file declares its own entities, which is not safe to read; export it again without.") from caught
-    except SyntaxError as caught:  # ElementTree's ParseError
-        raise refuse(f"This is no readable XML: {caught}.") from caught
+    root = xml_of(content)
+    columns = rows = 0
+    for one in root.iter():
+        word = str(one.tag).rpartition("}")[2].upper()
+        if word == "STREAM" and any(name.rpartition("}")[2].lower() == "href" for name in one.attrib):
+            raise refuse("Its rows lie in another file, which is not fetched; export it again with the rows inside.")
+        columns += word == "FIELD"
+        rows += word in {"TR", "ROW"}
+        said = str(one.attrib.get("nrows", "0"))
+        if word == "TABLE" and said.strip() and not (said.isdecimal() and len(said) < 10 and int(said) <= MOST_ROWS):
+            raise refuse(f"The file says it has {said[:20]} rows; give at most {MOST_ROWS:,} at a time.", said[:20])
+        if word in {"FIELD", "PARAM"} and _cell_size(str(one.attrib.get("arraysize", "1"))) > MOST_CELL:
+            told = f"A column of it has {str(one.attrib['arraysize'])[:20]} values in a cell; one is needed."
+            raise refuse(told, str(one.attrib["arraysize"])[:20])
+    bound_rows(rows)
+    if columns > MOST_COLUMNS:
+        raise refuse(f"The table has {columns:,} columns; give at most {MOST_COLUMNS}.", columns)
     return _cells(_astropy(io.BytesIO(content), "votable"))
+
+
+def _cell_size(arraysize: str) -> int:
+    """How many values a cell of a VOTable holds by its own word; a variable length counts as one."""
+    size = 1
+    for side in arraysize.replace("*", "x1").split("x"):
+        if side.strip():
+            size *= int(side) if side.strip().isdecimal() and len(side) < 10 else MOST_CELL + 1
+    return size
 
 
 def _astropy(source: io.BytesIO | str, form: str) -> Table:
@@ -149,10 +178,10 @@ def _astropy(source: io.BytesIO | str, form: str) -> Table:
         warnings.simplefilter("ignore")  # small breaches of the standard are common and harmless here
         try:
             return Table.read(source, format=form)
+        except (MemoryError, RecursionError):
+            raise
         except Exception as caught:  # astropy raises many kinds for a bad file; each means the same to a person
-            raise refuse(
-                f"The table cannot be read: {str(caught).splitlines()[0] if str(caught) else 'no reason given'}"
-            ) from caught
+            raise refuse(f"The table cannot be read: {storable(str(caught))[:160] or 'no reason given'}") from caught
 
 
 def _read_csv(text: str) -> list[dict[str, Any]]:
@@ -175,15 +204,16 @@ def _target(row: Mapping[str, Any], path: str, faults: list[Fault]) -> Target | 
     before = len(faults)
     for name in COLUMNS:
         cell = row.get(name)
-        if cell is None or cell == "" or (isinstance(cell, float) and math.isnan(cell)):
+        if cell is None or cell == "" or (isinstance(cell, float) and math.isnan(cell)):  # NaN stands for nothing in tables
             continue
         if name in _TEXTS:
-            values[name] = str(cell)[: 240 if name == "numbers" else 120]
+            values[name] = storable(str(cell))[: 240 if name == "numbers" else 120]
             continue
         try:
-            values[name] = float(cell)
+            values[name] = finite(cell)
         except ValueError:
-            faults.append(Fault(f"{path}, {name}", str(cell), f"“{cell}” is no number; write decimal degrees with a point."))
+            said = storable(str(cell))[:40]
+            faults.append(Fault(f"{path}, {name}", said, f"“{said}” is no number; write decimal degrees with a point."))
     for name in ("name", "ra_deg", "dec_deg"):
         if name not in values and len(faults) == before:
             faults.append(Fault(f"{path}, {name}", None, "This is needed in every row."))

@@ -11,10 +11,11 @@ from PIL import Image
 
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import Lit
+from widedusk.core.frames.header import Header
 from widedusk.core.frames.lit import clipped_percent, lit, middle_background
 from widedusk.core.frames.matched import Matched
 from widedusk.core.frames.patterns import NARROWEST_DEG, WIDEST_DEG
-from widedusk.core.frames.read import Header, Plane, read_picture
+from widedusk.core.frames.read import Plane, read_picture
 from widedusk.core.frames.solve import focal_px_of, identify
 from widedusk.core.frames.stars import MOST_STARS, Found, find_stars
 

@@ -5,48 +5,34 @@ beside it. Everything is bounded before it is unpacked; large pictures are read 
 The libraries of rarer kinds are loaded when a file of that kind comes, so that the web server carries none of them in vain.
 """
 
+import mmap
 import re
 import warnings
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
-import exifread
 import numpy as np
-from astropy.io import fits
 from numpy.typing import NDArray
-from PIL import Image
 
-from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.errors import Fault, InvalidInput, finite, storable
+from widedusk.core.frames.header import MOST_PICTURE_BYTES, Header, Kind
 from widedusk.core.frames.photon_transfer import SensorFrame
 
-Kind = Literal["JPEG", "TIFF", "FITS", "raw"]
 Plane = NDArray[np.float32]
 
-MOST_PICTURE_BYTES = 200_000_000
 MOST_PIXELS = 125_000_000
 MOST_UNPACKED_BYTES = 450_000_000
 LEAST_SIDE_PX = 400
+MOST_OF_A_CARD = 1e9  # no exposure, focal length, ISO or f-number is larger
 HALVE_ABOVE_PIXELS = 30_000_000
+MOST_SCANS = 100  # of a progressive JPEG with its small views; a camera writes a dozen
+MOST_TILE_BYTES = 64_000_000
+MOST_PIECES = 200_000  # tiles or strips of a TIFF
+FITS_BLOCK, MOST_FITS_BLOCKS, MOST_FITS_UNITS = 2880, 200, 8
 WANTED = "Give a JPEG, TIFF, FITS or raw file as the camera wrote it."
-
-
-@dataclass(frozen=True)
-class Header:
-    """What the file says of itself; none where it says nothing. `taken`: the camera's own clock when the exposure began."""
-
-    kind: Kind
-    width_px: int
-    height_px: int
-    taken: datetime | None = None
-    utc_offset_min: int | None = None  # of that clock
-    exposure_s: float | None = None
-    focal_mm: float | None = None
-    iso: int | None = None
-    f_number: float | None = None
-    camera: str = ""
 
 
 @dataclass(frozen=True)
@@ -63,6 +49,20 @@ def _no(message: str, value: object) -> InvalidInput:
     return InvalidInput([Fault("picture", value, message)])
 
 
+# What people bring besides, and what to do about it.
+_OTHERS = (
+    (b"\x89PNG", 0, "a PNG: it was saved by another program and has lost when and how it was taken. Give the file off the card."),
+    (b"ftyphei", 4, "a HEIC file, which is not read. Set the camera or phone to JPEG, or save this one as JPEG."),
+    (b"ftypmif1", 4, "a HEIC file, which is not read. Set the camera or phone to JPEG, or save this one as JPEG."),
+    (b"ftypavif", 4, "an AVIF file, which is not read. Save it as JPEG."),
+    (b"ftypmp4", 4, "a film. Give single pictures."),
+    (b"ftypisom", 4, "a film. Give single pictures."),
+    (b"ftypqt", 4, "a film. Give single pictures."),
+    (b"PK\x03\x04", 0, "an archive. Unpack it and give the pictures in it."),
+    (b"WEBP", 8, "a WebP file: it was saved by another program. Give the file off the card."),
+)
+
+
 def kind_of(path: Path) -> Kind:
     """What a file is, by its first bytes. Raises InvalidInput when it is no picture, or too large to be one."""
     size = path.stat().st_size
@@ -72,6 +72,9 @@ def kind_of(path: Path) -> Kind:
         head = file.read(64)
     if head.startswith(b"\xff\xd8\xff"):
         return "JPEG"
+    for mark, place, what in _OTHERS:
+        if head[place:].startswith(mark):
+            raise _no(f"“{path.name}” is {what}", path.name)
     if head.startswith(b"SIMPLE  ="):
         return "FITS"
     if head[:4] in {b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"} and path.suffix.lower() in {".tif", ".tiff"}:
@@ -83,9 +86,13 @@ def kind_of(path: Path) -> Kind:
 
 
 def _exif_header(path: Path, kind: Kind, width: int, height: int) -> Header:
+    import exifread  # noqa: PLC0415
+
     with path.open("rb") as file:
         try:
             tags = exifread.process_file(file, details=False)
+        except MemoryError:
+            raise
         except Exception:  # a damaged header says nothing; the picture may be sound all the same
             tags = {}
 
@@ -96,9 +103,9 @@ def _exif_header(path: Path, kind: Kind, width: int, height: int) -> Header:
         values = getattr(tags.get(f"EXIF {name}"), "values", None) or [None]
         try:
             value = float(np.ravel(values[0])[0])
-        except (TypeError, ValueError, ZeroDivisionError):
+        except (TypeError, ValueError, ZeroDivisionError, OverflowError, IndexError):
             return None
-        return value if np.isfinite(value) and value > 0 else None
+        return value if 0 < value < MOST_OF_A_CARD else None
 
     stamp = text("DateTimeOriginal") or str(tags.get("Image DateTime", ""))
     iso = ratio("ISOSpeedRatings")
@@ -112,7 +119,7 @@ def _exif_header(path: Path, kind: Kind, width: int, height: int) -> Header:
         ratio("FocalLength"),
         int(iso) if iso else None,
         ratio("FNumber"),
-        str(tags.get("Image Model", "")).strip()[:60],
+        storable(str(tags.get("Image Model", "")))[:60],
     )
 
 
@@ -130,6 +137,8 @@ def _offset(text: str) -> int | None:
     if not found:
         return 0 if text == "Z" else None
     minutes = int(found[2]) * 60 + int(found[3])
+    if minutes > 15 * 60:
+        return None
     return -minutes if found[1] == "-" else minutes
 
 
@@ -154,7 +163,21 @@ _CODE = np.arange(256) / 255.0
 _LINEAR = np.where(_CODE <= 0.04045, _CODE / 12.92, ((_CODE + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
 
+def _scans(path: Path) -> int:
+    """How often a JPEG begins a scan: the mark cannot stand inside coded light, only in small views beside it."""
+    with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as content:
+        count, at = 0, content.find(b"\xff\xda")
+        while at >= 0 and count <= MOST_SCANS:
+            count, at = count + 1, content.find(b"\xff\xda", at + 2)
+        return count
+
+
 def _read_jpeg(path: Path) -> Picture:
+    from PIL import Image  # noqa: PLC0415
+
+    if _scans(path) > MOST_SCANS:
+        told = f"“{path.name}” builds its picture up in more than {MOST_SCANS} passes; no camera does. Give the file off the card."
+        raise _no(told, path.name)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", Image.DecompressionBombWarning)
         try:
@@ -205,14 +228,65 @@ def _read_tiff(path: Path) -> Picture:
         if page.ndim not in (2, 3):
             raise _no(f"“{path.name}” holds an array of {page.ndim} dimensions, no picture. {WANTED}", path.name)
         width, height = page.imagewidth, page.imagelength
-        _bounded(width, height, page.nbytes // (width * height), path.name)
-        array = page.asarray()
+        _bounded(width, height, page.nbytes // max(width * height, 1), path.name)
+        tile = page.tilewidth * page.tilelength * max(page.samplesperpixel, 1) * max(page.bitspersample // 8, 1)
+        if tile > MOST_TILE_BYTES or len(page.dataoffsets) > MOST_PIECES:
+            told = f"“{path.name}” is cut into pieces as no camera or program cuts them. Save it as a plain TIFF, or give the JPEG."
+            raise _no(told, path.name)
+        array = page.asarray(maxworkers=1)
     return _from_array(path, _exif_header(path, "TIFF", width, height), array)
 
 
-def _fits_header(path: Path, head: Any) -> Header:
-    sides = [int(head[f"NAXIS{axis}"]) for axis in range(1, head["NAXIS"] + 1)]
-    _bounded(sides[0], sides[1], abs(int(head["BITPIX"])) // 8 * (sides[2] if len(sides) == 3 else 1), path.name)
+_END = b"END".ljust(80)
+
+
+def _fits_units(path: Path) -> Iterator[tuple[Any, list[int], int]]:
+    """Header, sides and bytes a value of each unit of a FITS file, read block by block and no further than it makes sense.
+
+    The library that reads the light believes what a header says of its size; nothing goes there that was not weighed here.
+    Raises InvalidInput for a header without an end, for sizes no picture has, and for light that is not in the file.
+    """
+    from astropy.io.fits import Header as Cards  # noqa: PLC0415
+
+    size = path.stat().st_size
+    with path.open("rb") as file:
+        for _ in range(MOST_FITS_UNITS):
+            text = b""
+            while not any(text[at : at + 80] == _END for at in range(max(len(text) - FITS_BLOCK, 0), len(text), 80)):
+                block = file.read(FITS_BLOCK)
+                if len(block) < FITS_BLOCK:
+                    if text.strip():
+                        raise _no(f"The header of “{path.name}” has no end: it is damaged or cut short.", path.name)
+                    return
+                text += block
+                if len(text) > MOST_FITS_BLOCKS * FITS_BLOCK:
+                    raise _no(f"The header of “{path.name}” is longer than any camera writes. {WANTED}", path.name)
+            cards = Cards.fromstring(text.decode("ascii", errors="replace"))
+            count = _whole(cards.get("NAXIS", 0))
+            if not 0 <= count <= 9:
+                raise _no(f"“{path.name}” says it holds an array of {count} dimensions, no picture. {WANTED}", path.name)
+            sides = [_whole(cards.get(f"NAXIS{axis}", 0)) for axis in range(1, count + 1)]
+            width = abs(_whole(cards.get("BITPIX", 8))) // 8
+            if any(not 0 <= side <= MOST_PICTURE_BYTES for side in sides) or width not in {1, 2, 4, 8}:
+                raise _no(f"“{path.name}” says it has {' × '.join(str(side)[:12] for side in sides)} pixels. {WANTED}", path.name)
+            light = width * int(np.prod(sides, dtype=object)) if sides else 0
+            light += min(max(_whole(cards.get("PCOUNT", 0)), 0), MOST_PICTURE_BYTES)
+            if cards.get("ZIMAGE") is True:  # light packed into a table
+                sides = [_whole(cards.get(f"ZNAXIS{axis}", 0)) for axis in range(1, min(_whole(cards.get("ZNAXIS", 0)), 9) + 1)]
+                width = abs(_whole(cards.get("ZBITPIX", 8))) // 8
+            yield cards, sides, width
+            if file.tell() + light > size:
+                raise _no(f"“{path.name}” is cut short: its header tells of more light than there is. Copy it again.", path.name)
+            file.seek(-(-light // FITS_BLOCK) * FITS_BLOCK, 1)
+
+
+def _whole(given: object) -> int:
+    """A whole number of a card; -1 for what is none."""
+    return given if isinstance(given, int) and not isinstance(given, bool) else -1
+
+
+def _fits_header(path: Path, head: Any, sides: list[int], width: int) -> Header:
+    _bounded(sides[0], sides[1], width * (sides[2] if len(sides) == 3 else 1), path.name)
     stamp = str(head.get("DATE-OBS", ""))
     try:
         taken = datetime.fromisoformat(stamp.rstrip("Z")).replace(tzinfo=None) if "T" in stamp else None
@@ -220,27 +294,33 @@ def _fits_header(path: Path, head: Any) -> Header:
         taken = None
 
     def number(*names: str) -> float | None:
-        values = (head.get(name) for name in names)
-        return next((float(value) for value in values if isinstance(value, int | float) and value > 0), None)
+        for name in names:
+            value = head.get(name)
+            if isinstance(value, int | float) and 0 < value < MOST_OF_A_CARD:
+                return finite(value)
+        return None
 
     exposure, focal, f_number = number("EXPTIME", "EXPOSURE"), number("FOCALLEN"), number("FNUMBER")
     iso = number("ISOSPEED", "ISO")
-    camera = str(head.get("INSTRUME", "")).strip()[:60]
+    camera = storable(str(head.get("INSTRUME", "")))[:60]
     offset = 0 if taken else None
     return Header("FITS", sides[0], sides[1], taken, offset, exposure, focal, int(iso) if iso else None, f_number, camera)
 
 
-def _fits_unit(path: Path, file: Any) -> Any:
-    unit = next((one for one in file if one.header.get("NAXIS", 0) in (2, 3)), None)
-    if unit is None:
-        raise _no(f"“{path.name}” holds no picture, only a header. {WANTED}", path.name)
-    return unit
+def _fits_picture(path: Path) -> tuple[int, Header]:
+    """Which unit holds the picture, and what its header says."""
+    for place, (cards, sides, width) in enumerate(_fits_units(path)):
+        if len(sides) in (2, 3) and (place == 0 or cards.get("XTENSION", "").strip() == "IMAGE" or cards.get("ZIMAGE") is True):
+            return place, _fits_header(path, cards, sides, width)
+    raise _no(f"“{path.name}” holds no picture, only a header. {WANTED}", path.name)
 
 
 def _read_fits(path: Path) -> Picture:
+    from astropy.io import fits  # noqa: PLC0415
+
+    place, header = _fits_picture(path)
     with fits.open(path, memmap=False, lazy_load_hdus=True) as file:
-        unit = _fits_unit(path, file)
-        header = _fits_header(path, unit.header)
+        unit = file[place]
         array = np.asarray(unit.data)[..., ::-1, :]  # FITS counts rows from the bottom
         return _from_array(path, header, array, mosaic="BAYERPAT" in unit.header)
 
@@ -276,7 +356,7 @@ def read_picture(path: Path) -> Picture:
     except InvalidInput:
         raise
     except MemoryError:
-        raise _no(f"“{path.name}” needs more memory than there is. Save a smaller copy, or a JPEG.", path.name) from None
+        raise _no(f"“{path.name}” needs more memory than a picture should. Save a smaller copy, or a JPEG.", path.name) from None
     except Exception as failed:  # four libraries, each with its own errors: to a person they all mean this
         said = " ".join(str(failed).split())[:120]
         raise _no(
@@ -300,13 +380,17 @@ def read_sensor(path: Path) -> SensorFrame:
     header = read_header(path)
     try:
         if kind == "FITS":
+            from astropy.io import fits  # noqa: PLC0415
+
             with fits.open(path, memmap=False, lazy_load_hdus=True) as file:
-                unit = _fits_unit(path, file)
+                unit = file[_fits_picture(path)[0]]
                 data = np.asarray(unit.data)
                 if data.ndim != 2 or not np.issubdtype(data.dtype, np.integer):
                     raise _no(f"“{path.name}” holds no whole counts of a sensor. Give the frame before any processing.", path.name)
                 told = unit.header.get("DATAMAX", unit.header.get("SATURATE"))
-                clip = float(told) if isinstance(told, int | float) and told > 0 else float(np.iinfo(data.dtype).max)
+                clip = (
+                    float(told) if isinstance(told, int | float) and 0 < told < MOST_OF_A_CARD else float(np.iinfo(data.dtype).max)
+                )
                 counts = data[::2, ::2] if "BAYERPAT" in unit.header else data
                 return SensorFrame(path.name, np.ascontiguousarray(counts, dtype=np.float32), clip, header.camera, header.iso)
         import rawpy  # noqa: PLC0415
@@ -315,7 +399,7 @@ def read_sensor(path: Path) -> SensorFrame:
             mosaic, side = raw.raw_image_visible, 1 if raw.raw_pattern is None else raw.raw_pattern.shape[0]
             counts = np.ascontiguousarray(mosaic[::side, ::side], dtype=np.float32)
             return SensorFrame(path.name, counts, float(raw.white_level or mosaic.max()), header.camera, header.iso)
-    except InvalidInput:
+    except (InvalidInput, MemoryError):
         raise
     except Exception as failed:
         raise _no(f"“{path.name}” could not be read as {kind}. Copy it from the card again.", path.name) from failed
@@ -326,24 +410,25 @@ def read_header(path: Path) -> Header:
     kind = kind_of(path)
     try:
         if kind == "FITS":
-            with fits.open(path, lazy_load_hdus=True) as file:
-                return _fits_header(path, _fits_unit(path, file).header)
+            return _fits_picture(path)[1]
         if kind == "raw":
             import rawpy  # noqa: PLC0415
 
             with rawpy.imread(str(path)) as raw:
                 return _exif_header(path, kind, raw.sizes.width, raw.sizes.height)
+        if kind == "TIFF":
+            import tifffile  # noqa: PLC0415
+
+            with tifffile.TiffFile(path) as file:
+                page = file.pages.first
+                return _exif_header(path, kind, page.imagewidth, page.imagelength)
+        from PIL import Image  # noqa: PLC0415
+
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            if kind == "TIFF":
-                import tifffile  # noqa: PLC0415
-
-                with tifffile.TiffFile(path) as file:
-                    page = file.pages.first
-                    return _exif_header(path, kind, page.imagewidth, page.imagelength)
             with Image.open(path, formats=("JPEG",)) as image:
                 return _exif_header(path, kind, *image.size)
-    except InvalidInput:
+    except (InvalidInput, MemoryError):
         raise
     except Exception as failed:
         raise _no(f"“{path.name}” could not be read as {kind}. Copy it from the card again.", path.name) from failed

@@ -4,7 +4,7 @@ import csv
 import io
 import re
 
-from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.errors import Fault, InvalidInput, finite, storable
 from widedusk.core.files import refuse, text_of
 from widedusk.core.sky.horizon import HorizonProfile
 
@@ -34,12 +34,12 @@ def read_horizon(content: bytes) -> HorizonProfile:
         if cells == [""] or (not points and not faults and not any(character.isdecimal() for character in line)):
             continue
         try:
-            azimuth, altitude = (float(cell) for cell in cells if cell)
+            azimuth, altitude = (finite(cell) for cell in cells if cell)
         except ValueError:
             faults.append(
                 Fault(
                     f"line {number}",
-                    line.strip()[:80],
+                    storable(line)[:80],
                     "Each line holds an azimuth and an altitude in degrees, with decimal points.",
                 )
             )

@@ -1,18 +1,15 @@
 """Places as files: GPX waypoints and GeoJSON points, in and out. What each carries is described in docs/formats.md."""
 
 import json
-import math
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any, Literal
 
 import gpxpy
 import gpxpy.gpx
-from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import fromstring
 
-from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.files import bound_rows, refuse, text_of
+from widedusk.core.errors import Fault, InvalidInput, finite, storable
+from widedusk.core.files import bound_rows, refuse, text_of, xml_of
 from widedusk.core.grounds.place import MOST_NOTE, MOST_SPOTS, PlaceInput, SpotInput
 from widedusk.core.grounds.zone import time_zone_at
 
@@ -53,29 +50,25 @@ def write_places(places: Sequence[PlaceInput], form: Format) -> str:
 def _placed(name: str, latitude: object, longitude: object, height: object, path: str) -> PlaceInput:
     """A place with nothing but its whereabouts. Raises InvalidInput."""
     try:
-        at = (float(str(latitude)), float(str(longitude)), float(str(height or 0.0)))
+        at = (finite(latitude), finite(longitude), finite(height or 0.0))
     except ValueError as caught:
-        raise refuse("A place needs a latitude and a longitude as numbers.", f"{latitude}, {longitude}", path) from caught
-    if not all(map(math.isfinite, at)) or abs(at[0]) > 90 or abs(at[1]) > 180:
-        told = (
-            f"{latitude}, {longitude} is no place: latitude runs from -90 to 90 and longitude from -180 to 180. Are they swapped?"
-        )
-        raise refuse(told, f"{latitude}, {longitude}", path)
+        said = storable(f"{latitude}, {longitude}")[:80]
+        raise refuse("A place needs a latitude and a longitude as numbers.", said, path) from caught
+    if abs(at[0]) > 90 or abs(at[1]) > 180:
+        told = f"{at[0]:g}, {at[1]:g} is no place: latitude runs from -90 to 90 and longitude from -180 to 180. Are they swapped?"
+        raise refuse(told, f"{at[0]:g}, {at[1]:g}", path)
     spots = (SpotInput(None, USUAL_SPOT, ()),)
-    return PlaceInput(name[:120], at[0], at[1], min(max(at[2], -430.0), 6500.0), time_zone_at(at[0], at[1]), USUAL_SKY_MAG, spots)
+    return PlaceInput(
+        storable(name)[:120], at[0], at[1], min(max(at[2], -430.0), 6500.0), time_zone_at(at[0], at[1]), USUAL_SKY_MAG, spots
+    )
 
 
 def _from_gpx(content: bytes, text: str) -> list[PlaceInput]:
-    try:
-        fromstring(content, forbid_dtd=True)
-    except DefusedXmlException as caught:
-        raise refuse("The file declares its own entities, which is not safe to read; export it again without.") from caught
-    except SyntaxError as caught:  # ElementTree's ParseError
-        raise refuse(f"This is no readable XML: {caught}.") from caught
+    xml_of(content)
     try:
         document = gpxpy.parse(text)
-    except (gpxpy.gpx.GPXException, ValueError) as caught:
-        raise refuse(f"This is no readable GPX: {caught}.") from caught
+    except (gpxpy.gpx.GPXException, ValueError, AttributeError, TypeError, LookupError) as caught:
+        raise refuse(f"This is no readable GPX: {storable(str(caught))[:160]}.") from caught
     bound_rows(len(document.waypoints), "waypoints")
     if not document.waypoints:
         tracks = document.get_points_no()
@@ -88,15 +81,22 @@ def _from_gpx(content: bytes, text: str) -> list[PlaceInput]:
     found = []
     for number, point in enumerate(document.waypoints, start=1):
         one = _placed(point.name or f"Waypoint {number}", point.latitude, point.longitude, point.elevation, f"waypoint {number}")
-        found.append(replace(one, access=(point.description or point.comment or "")[:MOST_NOTE]))
+        found.append(replace(one, access=storable(point.description or point.comment or "")[:MOST_NOTE]))
     return found
 
 
 def _horizon(given: object, path: str) -> tuple[tuple[float, float], ...]:
     try:
-        return tuple((float(point[0]), float(point[1])) for point in given or ())  # type: ignore[attr-defined]
-    except (TypeError, ValueError, IndexError) as caught:
+        return tuple((finite(point[0]), finite(point[1])) for point in given or ())  # type: ignore[attr-defined]
+    except (TypeError, ValueError, IndexError, KeyError) as caught:
         raise refuse("A horizon is a list of pairs: azimuth and altitude in degrees.", str(given)[:80], path) from caught
+
+
+def _sky(given: object, path: str) -> float:
+    try:
+        return finite(given)
+    except ValueError as caught:
+        raise refuse("The sky is a number in mag/arcsec², such as 21.3.", storable(str(given))[:40], f"{path}, sky_mag") from caught
 
 
 def _from_feature(feature: dict[str, Any], number: int) -> PlaceInput | None:
@@ -112,15 +112,18 @@ def _from_feature(feature: dict[str, Any], number: int) -> PlaceInput | None:
     if isinstance(spots, list) and spots:
         if len(spots) > MOST_SPOTS or not all(isinstance(spot, dict) for spot in spots):
             raise refuse(f"A place may have {MOST_SPOTS} spots, each with a name and a horizon.", len(spots), path)
-        read = (SpotInput(None, str(spot.get("name") or USUAL_SPOT)[:120], _horizon(spot.get("horizon"), path)) for spot in spots)
+        read = (
+            SpotInput(None, storable(str(spot.get("name") or USUAL_SPOT))[:120], _horizon(spot.get("horizon"), path))
+            for spot in spots
+        )
         one = replace(one, spots=tuple(read))
     sky = told.get("sky_mag")
     return replace(
         one,
-        time_zone=str(told.get("time_zone") or one.time_zone),
-        sky_mag=float(sky) if isinstance(sky, (int, float)) else one.sky_mag,
-        access=str(told.get("access") or told.get("description") or "")[:MOST_NOTE],
-        caution=str(told.get("caution") or "")[:MOST_NOTE],
+        time_zone=storable(str(told.get("time_zone") or one.time_zone))[:64],
+        sky_mag=_sky(sky, path) if sky is not None else one.sky_mag,
+        access=storable(str(told.get("access") or told.get("description") or ""))[:MOST_NOTE],
+        caution=storable(str(told.get("caution") or ""))[:MOST_NOTE],
     )
 
 

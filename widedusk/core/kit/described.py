@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 from typing import Any, Literal, TypeVar, cast
 
-from widedusk.core.errors import Checks, Fault, InvalidInput
+from widedusk.core.errors import Checks, Fault, InvalidInput, finite
 from widedusk.core.kit.units import METRIC, Dimension, Units
 
 Sort = Literal["number", "whole", "yes or no", "choice", "text", "rows"]
@@ -87,21 +87,17 @@ def check(value: Any, checks: Checks, prefix: str = "") -> None:
             checks.within(at, found, about.low, about.high, about.unit)
         elif about.sort == "choice" and found not in about.options:
             checks.fault(at, found, f"{found!r} is none of these: {', '.join(about.options)}.")
-        elif about.sort == "text" and name == "name":
-            checks.named(at, found)
+        elif about.sort == "text":
+            (checks.named if name == "name" else checks.line)(at, found)
         elif about.sort == "rows":
             for place, row in enumerate(found):
                 check(row, checks, f"{at}.{place}.")
 
 
 def _read_number(about: About, given: object, units: Units) -> float:
-    if isinstance(given, bool):
-        raise ValueError(given)
-    if isinstance(given, (int, float)):
-        return float(given)
-    if about.dimension:
-        return units.read(str(given), about.dimension)
-    return float(str(given))
+    if isinstance(given, str) and about.dimension:
+        return finite(units.read(given, about.dimension))
+    return finite(given)
 
 
 _YES = {"yes": True, "true": True, "no": False, "false": False}

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, cast
 
-from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.errors import Fault, InvalidInput, finite, storable
 from widedusk.core.files import bound_rows, refuse, text_of
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.described import About, abouts, build, plain
@@ -109,7 +109,7 @@ def _number(given: object, default: float | None, path: str, faults: list[Fault]
     if given in (None, ""):
         return default
     try:
-        return float(str(given))
+        return finite(given)
     except ValueError:
         faults.append(Fault(path, given, f"“{given}” is no number."))
         return default
@@ -131,7 +131,7 @@ def _read_rig(given: Mapping[str, Any], known: Mapping[str, Part], path: str, fa
             faults.append(Fault(f"{at}, part", str(name), f"There is no part “{name}”, neither in the file nor in your inventory."))
             continue
         arm, along = (_number(row.get(name), 0.0, f"{at}, {name}", faults) or 0.0 for name in ("arm_mm", "along_mm"))
-        placed.append(Placed(part, arm, along, _yes(row.get("carried"), part.CARRIED), row.get("fed_by") or None))
+        placed.append(Placed(part, arm, along, _yes(row.get("carried"), part.CARRIED), str(row.get("fed_by") or "") or None))
     stars = _number(given.get("star_fwhm_px"), 2.5, f"{path}, star_fwhm_px", faults) or 2.5
     focal = _number(given.get("focal_mm"), None, f"{path}, focal_mm", faults)
     if len(faults) > before:
@@ -151,7 +151,8 @@ def _from_json(text: str, own: Mapping[str, Part]) -> Inventory:
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise refuse(f"This is not a kit exported here: its format should read “{FORMAT}”.")
     if document.get("version") != VERSION:
-        raise refuse(f"Version {document.get('version')} is not known; give version {VERSION}.", document.get("version"))
+        said = storable(str(document.get("version")))[:40]
+        raise refuse(f"Version {said} is not known; give version {VERSION}.", said)
     given = {name: document.get(name, []) for name in ("parts", "rigs")}
     for name, rows in given.items():
         if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):

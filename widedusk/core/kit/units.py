@@ -4,24 +4,31 @@ import re
 from dataclasses import dataclass
 from typing import Literal
 
-from pint import UnitRegistry
-
 from widedusk.core.verdict import Quantity
 
 MassUnit = Literal["g", "kg", "lb"]
 LengthUnit = Literal["mm", "in"]
 Dimension = Literal["", "mass", "length"]
 
-_REGISTRY: UnitRegistry[float] = UnitRegistry()
+GRAMS_PER_POUND = 453.59237  # exact: international yard and pound agreement, 1959
+GRAMS_PER_OUNCE = GRAMS_PER_POUND / 16.0
+MM_PER_INCH = 25.4  # exact, the same agreement
+# In grams and in millimetres.
+_WORTH = {
+    "g": 1.0,
+    "kg": 1000.0,
+    "lb": GRAMS_PER_POUND,
+    "oz": GRAMS_PER_OUNCE,
+    "mm": 1.0,
+    "cm": 10.0,
+    "m": 1000.0,
+    "in": MM_PER_INCH,
+}
 _WRITTEN = {
     "mass": {"g": "g", "kg": "kg", "lb": "lb", "lbs": "lb", "oz": "oz"},
     "length": {"mm": "mm", "cm": "cm", "m": "m", "in": "in", '"': "in", "″": "in"},
 }
-_BASE = {"mass": "g", "length": "mm"}
 _TERM = re.compile(r"\s*([+-]?\d+(?:\.\d+)?)\s*([a-z\"″]*)\s*")
-GRAMS_PER_POUND = float(_REGISTRY.Quantity(1, "lb").to("g").magnitude)
-GRAMS_PER_OUNCE = GRAMS_PER_POUND / 16.0
-MM_PER_INCH = float(_REGISTRY.Quantity(1, "in").to("mm").magnitude)
 G_MM_PER_KG_CM = 10_000.0
 
 
@@ -50,7 +57,7 @@ class Units:
             unit = _WRITTEN[dimension].get(found[2] or self.unit_of(dimension))
             if unit is None or (terms and not found[2]):
                 raise ValueError(text)
-            total += float(_REGISTRY.Quantity(float(found[1]), unit).to(_BASE[dimension]).magnitude)
+            total += float(found[1]) * _WORTH[unit]
             rest, terms = rest[found.end() :], terms + 1
         if not terms:
             raise ValueError(text)

@@ -50,6 +50,7 @@ class Measurement(models.Model):
     doing = models.CharField(max_length=120, blank=True, default="")
     cancel_wanted = models.BooleanField(default=False)
     beat_at = models.DateTimeField(null=True, default=None)  # the worker's last sign of life
+    claim = models.UUIDField(null=True, default=None)  # of the run that is at it; whatever another run says is not heard
     job = models.BigIntegerField(null=True, default=None)  # in the queue
     result = models.JSONField(null=True, default=None)
     faults = models.JSONField(default=list)

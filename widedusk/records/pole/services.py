@@ -1,8 +1,9 @@
 """Keeping pictures, measurements and alignments."""
 
 import hashlib
+import re
 import uuid
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import date, datetime, timedelta
 from itertools import islice
@@ -12,10 +13,13 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import Exists, OuterRef, Q, QuerySet
+from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 
-from widedusk.core.errors import Checks, Fault, InvalidInput
-from widedusk.core.frames.read import MOST_PICTURE_BYTES, Header, read_header
+from widedusk.apart import readers
+from widedusk.apart.process import read_apart
+from widedusk.core.errors import Checks, Fault, InvalidInput, storable
+from widedusk.core.frames.header import MOST_PICTURE_BYTES, Header
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.scene import Spot as CoreSpot
 from widedusk.core.sky.time import SECOND, mjd_from_datetime
@@ -32,7 +36,7 @@ MOST_KEPT = 500  # and those that a person wants to stay
 MOST_PICTURES = 40  # in one measurement
 PICTURES_FOR = {"axis": (2, MOST_PICTURES), "series": (3, MOST_PICTURES), "pointing": (1, 1), "trial": (1, 1), "camera": (4, 4)}
 ANOTHER = {"axis": "the one taken after turning the axis", "camera": "two flats and two bias frames, each a frame of its own"}
-SILENT_S = 40.0  # a worker that has not been heard of for so long is gone
+DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so long is gone; no step of the work takes longer
 KEEP_FILES_FOR = timedelta(days=1)
 MOST_LISTED = 5_000  # files of the folder that are looked at
 NOT_PICTURES = {".txt", ".xmp", ".md", ".json", ".part", ".mp4", ".mov", ".db"}
@@ -64,12 +68,12 @@ def header_of(row: Picture) -> Header:
 
 
 def _row(owner: AbstractBaseUser, path: Path, name: str, from_folder: bool) -> Picture:
-    header = read_header(path)
+    header = read_apart(readers.picture_header, path)
     with path.open("rb") as file:
         digest = hashlib.file_digest(file, "sha256").hexdigest()
     return Picture.objects.create(
         owner_id=owner.pk,
-        name=name[:120],
+        name=storable(name)[:120] or "picture",
         digest=digest,
         file=str(path),
         from_folder=from_folder,
@@ -89,13 +93,19 @@ def _room_for(owner: AbstractBaseUser, more: int) -> None:
         )
 
 
+def _ending(name: str) -> str:
+    """What tells programs the kind of a file, where it is a plain one."""
+    found = re.search(r"\.[A-Za-z0-9]{1,8}$", name)
+    return found[0].lower() if found else ""
+
+
 def take_upload(owner: AbstractBaseUser, name: str, chunks: Iterable[bytes]) -> Picture:
     """Lay an upload down and read its header. Raises InvalidInput for what is no picture; then nothing stays."""
     _room_for(owner, 1)
     folder = Path(settings.WIDE_DUSK_PICTURES)
     folder.mkdir(parents=True, exist_ok=True)
-    safe = Path(name).name or "picture"
-    path = folder / f"{uuid.uuid4().hex}-{safe[-80:]}"
+    safe = storable(Path(name.replace("\x00", "")).name)[-80:] or "picture"
+    path = folder / f"{uuid.uuid4().hex}{_ending(safe)}"
     total = 0
     try:
         with path.open("wb") as out:
@@ -109,8 +119,11 @@ def take_upload(owner: AbstractBaseUser, name: str, chunks: Iterable[bytes]) -> 
         return _row(owner, path, safe, from_folder=False)
     except InvalidInput as refused:
         path.unlink(missing_ok=True)
-        # The stored name carries a prefix that means nothing to a person.
+        # The stored name means nothing to a person.
         raise InvalidInput([Fault("file", safe, one.message.replace(path.name, safe)) for one in refused.faults]) from None
+    except BaseException:
+        path.unlink(missing_ok=True)  # whatever happened, no file stays without its record
+        raise
 
 
 def folder_pictures() -> list[str]:
@@ -250,10 +263,57 @@ def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Tar
     )
 
 
-def is_silent(row: Measurement) -> bool:
-    """Whether work that should go on has not been heard of: its worker is gone, or none runs."""
-    since = row.beat_at or row.created_at
-    return row.state in {"waiting", "running"} and true_now() - since > timedelta(seconds=SILENT_S)
+def worker_is_heard() -> bool:
+    """Whether anybody is there to take up what waits."""
+    return ProcrastinateWorker.objects.filter(last_heartbeat__gt=true_now() - DEAD_AFTER).exists()
+
+
+def is_silent(row: Measurement, heard: Callable[[], bool] = worker_is_heard) -> bool:
+    """Whether work that should go on has not been heard of: its worker is gone, or none runs. Waiting one's turn is no silence."""
+    if row.state == "running":
+        return row.beat_at is None or true_now() - row.beat_at > DEAD_AFTER
+    return row.state == "waiting" and true_now() - row.created_at > DEAD_AFTER and not heard()
+
+
+class Superseded(Exception):
+    """Another run is at this measurement: what this one has to say is not wanted any more."""
+
+
+@transaction.atomic
+def claim(measurement: int) -> Measurement | None:
+    """Take a measurement up for one run. None when it is over, or when somebody is at it who has been heard lately."""
+    row = Measurement.objects.select_for_update().filter(pk=measurement).first()
+    if row is None or row.state not in {"waiting", "running"} or (row.state == "running" and not is_silent(row)):
+        return None
+    row.state, row.beat_at, row.claim = "running", true_now(), uuid.uuid4()
+    row.save(update_fields=("state", "beat_at", "claim"))
+    return row
+
+
+def beat(row: Measurement, **changes: Any) -> bool:
+    """A sign of life of the run that claimed it, with what changed. True when the person wants it stopped. Raises Superseded."""
+    own = Measurement.objects.filter(pk=row.pk, claim=row.claim, state="running")
+    if not own.update(beat_at=true_now(), **changes):
+        raise Superseded
+    return own.filter(cancel_wanted=True).exists()
+
+
+@transaction.atomic
+def finish(row: Measurement, state: str, **changes: Any) -> None:
+    """The last word of the run that claimed it. Raises Superseded; then nothing is written, nor what the caller wrote with it."""
+    told = {"state": state, "finished_at": true_now(), "doing": "", **changes}
+    if not Measurement.objects.filter(pk=row.pk, claim=row.claim, state="running").update(**told):
+        raise Superseded
+    for name, value in told.items():
+        setattr(row, name, value)
+
+
+def left_lying() -> QuerySet[Measurement]:
+    """Work that nobody is at and no job will come to: its worker or the database went down, or its job was never put in line."""
+    coming = ProcrastinateJob.objects.filter(pk=OuterRef("job"), status__in=("todo", "doing"))
+    silent = Q(state="running") & (Q(beat_at=None) | Q(beat_at__lt=true_now() - DEAD_AFTER))
+    unasked = Q(state="waiting", created_at__lt=true_now() - DEAD_AFTER) & ~Exists(coming)
+    return Measurement.objects.filter(silent | unasked)
 
 
 def error_of(row: Alignment) -> AxisError:

@@ -1,0 +1,71 @@
+"""The readers of files as they are done apart. Each loads what it needs when it is called: the web server names them only."""
+# ruff: noqa: PLC0415 - that is the point of this module
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from widedusk.core.files import TargetsFormat
+    from widedusk.core.frames.header import Header
+    from widedusk.core.frames.measure import Measured
+    from widedusk.core.frames.photon_transfer import SensorFrame
+    from widedusk.core.grounds.place import PlaceInput
+    from widedusk.core.kit.exchange import Inventory
+    from widedusk.core.kit.parts import Part
+    from widedusk.core.scene import Target
+    from widedusk.core.sky.horizon import HorizonProfile
+
+
+def targets(content: bytes) -> tuple[Target, ...]:
+    from widedusk.core.catalogue.tables import read_targets
+
+    return read_targets(content)
+
+
+def targets_text(given: Sequence[Target], form: TargetsFormat) -> str:
+    """The other way; here because of what writing a table loads."""
+    from widedusk.core.catalogue.tables import write_targets
+
+    return write_targets(given, form)
+
+
+def places(content: bytes) -> tuple[PlaceInput, ...]:
+    from widedusk.core.grounds.places_file import read_places
+
+    return read_places(content)
+
+
+def horizon(content: bytes) -> HorizonProfile:
+    from widedusk.core.grounds.horizon_file import read_horizon
+
+    return read_horizon(content)
+
+
+def kit(content: bytes, own: Mapping[str, Part]) -> Inventory:
+    from widedusk.core.kit.exchange import read_file
+
+    return read_file(content, own)
+
+
+def picture_header(path: Path) -> Header:
+    from widedusk.core.frames.read import read_header
+
+    return read_header(path)
+
+
+def sensor_frame(path: Path, tell: Callable[[float, str], None]) -> SensorFrame:
+    from widedusk.core.frames.read import read_sensor
+
+    return read_sensor(path)
+
+
+def measured(
+    path: Path, patterns: Path, sensor_mm: float | None, focal_mm: float | None, light: bool, tell: Callable[[float, str], None]
+) -> Measured:
+    from widedusk.core.frames.measure import measure
+    from widedusk.core.frames.patterns import load_patterns
+
+    return measure(path, load_patterns(patterns), sensor_mm, focal_mm, tell, light)
