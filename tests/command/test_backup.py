@@ -1,5 +1,8 @@
 """Backup and restore against a database of their own."""
 
+import subprocess
+from pathlib import Path
+
 import pytest
 
 from tests.demo import own
@@ -35,6 +38,40 @@ def test_there_and_back_and_nothing_overwritten_unasked(database, tmp_path):
     assert plans() == "0"
     postgres.restore(kept, overwrite=True)
     assert plans() == "1"
+    # Its checksum stands beside it, for sha256sum and for us: a backup that has changed since is not brought in.
+    assert (
+        subprocess.run(["sha256sum", "--check", "night.dump.sha256"], cwd=tmp_path, check=False, capture_output=True).returncode
+        == 0
+    )
+    kept.write_bytes(kept.read_bytes()[:-1] + b"!")
+    with pytest.raises(Failure, match="checksum differs"):
+        postgres.restore(kept, overwrite=True)
+    assert plans() == "1"
+
+
+def test_a_backup_that_fails_leaves_the_one_before_and_only_the_latest_are_kept(database, tmp_path, monkeypatch):
+    kept = tmp_path / "night.dump"
+    postgres.backup(kept, overwrite=False)
+    before, real = kept.read_bytes(), postgres.run
+
+    def full(command, **more):
+        if str(command[0]).endswith("pg_dump"):
+            Path(command[-1]).write_bytes(b"half of it")
+            raise Failure("no space left on device")
+        return real(command, **more)
+
+    monkeypatch.setattr(postgres, "run", full)
+    with pytest.raises(Failure, match="no space"):
+        postgres.backup(kept, overwrite=True)
+    assert kept.read_bytes() == before and sorted(one.name for one in tmp_path.iterdir()) == ["night.dump", "night.dump.sha256"]
+    monkeypatch.setattr(postgres, "run", real)
+    stamps = iter(f"20261126T01000{second}" for second in range(4))
+    monkeypatch.setattr(postgres.time, "strftime", lambda form: next(stamps))
+    for _ in range(4):
+        postgres.backup_of_many(tmp_path, 2)
+    assert sorted(one.name for one in tmp_path.glob("wide-dusk-*")) == [
+        f"wide-dusk-20261126T01000{second}.dump{end}" for second in (2, 3) for end in ("", ".sha256")
+    ]
 
 
 def test_what_is_no_backup_is_refused_and_changes_nothing(database, tmp_path):

@@ -1,13 +1,17 @@
 """What the one command must never do quietly: leak a secret, take a used port, swallow an error, overwrite a file."""
 
-import json
+import errno
+import os
 import socket
 import stat
+import subprocess
+import sys
+import time
 
 import pytest
 
-from widedusk.command import basics, install, server
-from widedusk.command.basics import Failure
+from widedusk.command import background, basics, install, server
+from widedusk.command.basics import ROOT, Failure
 
 
 @pytest.fixture
@@ -33,10 +37,41 @@ def test_what_is_remembered_is_added_to_not_replaced(var):
     assert basics.remembered() == {"database_port": 5, "web_port": 6}
 
 
-def test_a_damaged_state_says_what_to_do(var):
+def test_what_is_damaged_is_put_aside_and_the_rest_goes_on(var, capsys):
     (var / "state.json").write_text("{half")
-    with pytest.raises(Failure, match="remove it and run again"):
-        basics.remembered()
+    assert basics.remembered() == {}
+    (aside,) = var.glob("state.json.damaged-*")
+    assert aside.read_text() == "{half" and "was damaged and is kept as" in capsys.readouterr().out
+    basics.remember(web_port=6)
+    assert basics.remembered() == {"web_port": 6}
+
+
+def test_a_file_is_written_whole_or_not_at_all(var, monkeypatch):
+    basics.remember(web_port=6)
+
+    def no_room(number: int) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device", "state.json")
+
+    monkeypatch.setattr(basics.os, "fsync", no_room)
+    with pytest.raises(OSError) as refused:
+        basics.remember(web_port=7)
+    assert basics.remembered() == {"web_port": 6} and [one.name for one in var.iterdir() if "state.json" in one.name] == [
+        "state.json"
+    ]
+    assert "no room left on the disk" in basics.in_words(refused.value)
+
+
+def test_a_lock_falls_with_its_holder(var):
+    code = "import time; from widedusk.command.basics import held; lock = held('x'); lock.__enter__(); print('mine', flush=True); time.sleep(60)"
+    env = {**os.environ, "WIDE_DUSK_VAR": str(var)}
+    holder = subprocess.Popen([sys.executable, "-c", code], cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
+    assert holder.stdout is not None and holder.stdout.readline() == "mine\n"
+    with basics.held("x", wait=False) as mine:
+        assert not mine
+    holder.kill()
+    holder.wait()
+    with basics.held("x", wait=False) as mine:
+        assert mine
 
 
 def test_a_used_port_is_never_taken():
@@ -81,16 +116,18 @@ def test_an_ordinary_user_without_sudo_is_told_whom_to_ask(monkeypatch):
 
 
 def test_a_port_that_was_asked_for_and_is_taken_is_refused(var, monkeypatch):
-    monkeypatch.setattr(server, "fingerprint", lambda paths: "new")
     with socket.socket() as busy:
         busy.bind(("127.0.0.1", 0))
         busy.listen()
-        monkeypatch.setenv("WIDE_DUSK_PORT", str(busy.getsockname()[1]))
-        with pytest.raises(Failure, match="is taken or no port number"):
-            server.serve({}, "demo")
-    monkeypatch.setenv("WIDE_DUSK_PORT", "eighty")
-    with pytest.raises(Failure, match="Port eighty"):
-        server.serve({}, "demo")
+        taken = busy.getsockname()[1]
+        monkeypatch.setenv("WIDE_DUSK_PORT", str(taken))
+        with pytest.raises(Failure, match="is taken"):
+            server.port_for(None)
+        assert server.port_for(None, ours=taken) == taken
+    for wrong in ("eighty", "0", "70000", "-1"):
+        monkeypatch.setenv("WIDE_DUSK_PORT", wrong)
+        with pytest.raises(Failure, match="is no port number"):
+            server.port_for(None)
 
 
 def test_a_server_that_dies_shows_the_end_of_its_log(monkeypatch, tmp_path):
@@ -103,7 +140,28 @@ def test_a_server_that_dies_shows_the_end_of_its_log(monkeypatch, tmp_path):
     log.unlink()
 
 
-def test_another_process_with_our_old_number_is_left_alone(var):
-    basics.remember(web_pid=1)
-    assert server.stop() is False
-    assert json.loads((var / "state.json").read_text())["web_pid"] == 1
+def test_only_what_carries_our_mark_is_ended(var):
+    stranger = subprocess.Popen(
+        [sys.executable, "-c", "import time; time.sleep(60)"], env={**os.environ, background.MARK: "web@elsewhere"}
+    )
+    code = "import subprocess, sys, time; subprocess.Popen([sys.executable, '-c', 'import time; time.sleep(60)']); time.sleep(60)"
+    ours = subprocess.Popen([sys.executable, "-c", code], env={**os.environ, background.MARK: background.mark_of("web")})
+    try:
+        while len(background.marked("web")) < 2:  # what it started carries the mark as well
+            time.sleep(0.05)
+        assert background.first_of("web") == ours.pid
+        ours.kill()
+        assert background.sweep("web", patience_s=5) and not background.marked("web") and not background.sweep()
+        assert stranger.poll() is None
+    finally:
+        stranger.kill()
+        stranger.wait()
+
+
+def test_patterns_that_cannot_be_made_say_so(var, monkeypatch):
+    monkeypatch.setenv("WIDE_DUSK_CACHE", str(var / "cache"))
+    monkeypatch.setattr(install, "ROOT", ROOT)
+    monkeypatch.setattr(install, "fingerprint", lambda paths: "another")
+    monkeypatch.setattr(install, "PATTERN_CODE", "import sys; sys.exit('no room')")
+    with pytest.raises(Failure, match=r"no room[\s\S]*make room"):
+        install.star_patterns()()

@@ -4,15 +4,7 @@ import json
 import urllib.error
 import urllib.request
 
-import pytest
-
 from widedusk.command import basics, standins
-
-
-@pytest.fixture
-def remembered_elsewhere(tmp_path, monkeypatch):
-    monkeypatch.setattr(basics, "VAR", tmp_path)
-    monkeypatch.setattr(basics, "STATE", tmp_path / "state.json")
 
 
 def ask(address: str, **query: str) -> tuple[int, dict]:
@@ -27,11 +19,10 @@ def ask(address: str, **query: str) -> tuple[int, dict]:
 PLACE = {"latitude_deg": "-24.62", "longitude_deg": "16.94", "height_m": "1420", "from": "2026-12-08T10:00Z"}
 
 
-def test_the_stand_in_starts_once_answers_the_same_and_stops(remembered_elsewhere):
-    told = standins.start()
+def test_the_stand_in_answers_the_same_whenever_it_is_asked():
+    port = basics.free_port(None)
+    service, address = standins.launch_forecast(port), standins.address(port)
     try:
-        address, pid = told["WIDE_DUSK_FORECAST_URL"], basics.remembered()["forecast_pid"]
-        assert standins.start() == told and basics.remembered()["forecast_pid"] == pid
         status, first = ask(address, **PLACE, hours="30")
         _, again = ask(address, **PLACE, hours="30")
         _, later = ask(address, **{**PLACE, "from": "2026-12-08T15:00Z"}, hours="5")
@@ -41,10 +32,8 @@ def test_the_stand_in_starts_once_answers_the_same_and_stops(remembered_elsewher
         for wrong in ({"hours": "0"}, {"hours": "many"}, {"hours": "30", "from": "soon"}, {"hours": "30", "latitude_deg": "99"}):
             assert ask(address, **{**PLACE, **wrong})[0] == 422
     finally:
-        assert standins.stop()
-    assert not standins.stop()
-    with pytest.raises(urllib.error.URLError):
-        ask(address, **PLACE, hours="30")
+        service.kill()
+        service.wait()
 
 
 def test_invented_weather_is_weather():

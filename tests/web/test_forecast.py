@@ -6,19 +6,25 @@ from datetime import UTC, datetime, timedelta
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
+from django.conf import settings
+from django.db import connection
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from standins.forecast import Handler
 from tests.web.conftest import context_of
+from widedusk.jobs.queue import fetch_forecast
 from widedusk.outside import forecast as outside
 from widedusk.records.weather import services
-from widedusk.records.weather.models import StoredForecast
+from widedusk.records.weather.models import ForecastService, StoredForecast
 
 
 @pytest.fixture
 def service(settings, monkeypatch):
-    """Starts a service with a handler and makes it the one that is asked, with no pause after failures."""
+    """Starts a service with a handler and makes it the one that is asked; it rests for no time, and pages wait for none."""
     running = []
-    monkeypatch.setattr(services, "PAUSE", timedelta(0))
+    monkeypatch.setattr(services, "REST", timedelta(0))
+    monkeypatch.setattr(services, "ASK_AGAIN", timedelta(0))
+    monkeypatch.setattr(services, "MOMENT_S", 0.0)
     monkeypatch.setattr(outside, "WAIT_S", 0.6)
 
     def start(handler):
@@ -55,7 +61,18 @@ def saying(body: bytes, status: int = 200, wait_s: float = 0.0, drip: bool = Fal
     return Says
 
 
+def do_errands():
+    """What the worker for errands would do with the jobs that wait; what is in line counts, not what was asked for."""
+    waiting = ProcrastinateJob.objects.filter(status="todo", task_name="fetch a forecast")
+    for job in list(waiting):
+        fetch_forecast(**job.args)
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM procrastinate_jobs")
+
+
 def weather(client):
+    client.get("/api/tonight", context_of(client))
+    do_errands()
     answer = client.get("/api/tonight", context_of(client))
     assert answer.status_code == 200, answer.content
     return answer.json()["weather"], answer.json()["strip"]["weather"]
@@ -112,8 +129,8 @@ def test_a_dead_service_leaves_the_last_forecast_marked_old_and_comes_back(ours,
     assert weather(ours)[0]["state"] == "fresh"
 
 
-def test_after_a_failure_pages_do_not_wait_again_at_once(ours, service, monkeypatch):
-    monkeypatch.setattr(services, "PAUSE", timedelta(seconds=30))
+def test_no_page_asks_the_service_itself_and_one_that_failed_rests_for_every_place(ours, service, monkeypatch):
+    monkeypatch.setattr(services, "REST", timedelta(seconds=30))
     asked = []
 
     class Counts(saying(b"{}", status=500)):
@@ -122,9 +139,23 @@ def test_after_a_failure_pages_do_not_wait_again_at_once(ours, service, monkeypa
             super().do_GET()
 
     service(Counts)
-    for _ in range(3):
-        assert weather(ours)[0]["state"] == "missing"
+    context = context_of(ours)
+    north = next(place for place in ours.get("/api/places").json()["items"] if place["latitude_deg"] > 0)["spots"][0]["id"]
+    for spot in (context["spot"], north):
+        assert ours.get("/api/tonight", {**context, "spot": spot}).json()["weather"]["state"] == "asked"
+    assert asked == []
+    do_errands()
+    for night in ("2026-12-08", "2026-12-09", "2026-12-10"):
+        told = ours.get("/api/tonight", {**context, "night": night}).json()["weather"]
+        assert told["state"] == "missing" and "answered 500" in told["words"]
+        do_errands()
     assert len(asked) == 1
+    # It is asked again when it has rested, and a good answer ends the resting.
+    ForecastService.objects.update(rests_until=datetime.now(UTC))
+    service(Handler)
+    ForecastService.objects.update(address=settings.WIDE_DUSK_FORECAST_URL)
+    assert weather(ours)[0]["state"] == "fresh"
+    assert ForecastService.objects.get().failures == 0
 
 
 def test_ones_own_figures_win_and_no_service_is_no_trouble(ours, settings):

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from widedusk.core.files import TargetsFormat
+    from widedusk.core.files import PlacesFormat, TargetsFormat
     from widedusk.core.frames.header import Header
     from widedusk.core.frames.measure import Measured
     from widedusk.core.frames.photon_transfer import SensorFrame
@@ -36,6 +36,12 @@ def places(content: bytes) -> tuple[PlaceInput, ...]:
     from widedusk.core.grounds.places_file import read_places
 
     return read_places(content)
+
+
+def places_text(given: Sequence[PlaceInput], form: PlacesFormat) -> str:
+    from widedusk.core.grounds.places_file import write_places
+
+    return write_places(given, form)
 
 
 def horizon(content: bytes) -> HorizonProfile:

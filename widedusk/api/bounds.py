@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from django.db import DatabaseError, connection
 from django.http import HttpRequest, HttpResponseBase, JsonResponse
 
 from widedusk.core.files import MOST_BYTES
@@ -9,6 +10,23 @@ from widedusk.core.frames.header import MOST_PICTURE_BYTES
 
 WRAPPING = 50_000  # what a form puts around a file
 PICTURES = "/api/pictures"  # where one picture at a time comes in
+
+
+def answers_health(get_response: Callable[[HttpRequest], HttpResponseBase]) -> Callable[[HttpRequest], HttpResponseBase]:
+    """Middleware. 200 at /health when the database answers, 503 when it does not, whatever name or protocol it is asked by."""
+
+    def answer(request: HttpRequest) -> HttpResponseBase:
+        if request.path != "/health":
+            return get_response(request)
+        try:
+            with connection.cursor() as cursor:
+                cursor.execute("SELECT 1")
+        except DatabaseError:
+            connection.close()
+            return JsonResponse({"healthy": False}, status=503)
+        return JsonResponse({"healthy": True})
+
+    return answer
 
 
 def bounded_body(get_response: Callable[[HttpRequest], HttpResponseBase]) -> Callable[[HttpRequest], HttpResponseBase]:

@@ -16,12 +16,11 @@ from widedusk.api.files import Added, AddedOut, FileOut, content_of
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
 from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.files import PlacesFormat
 from widedusk.core.grounds.compass import compass_verdict
 from widedusk.core.grounds.coordinates import read_coordinates
 from widedusk.core.grounds.horizon_file import MOST_POINTS, write_horizon
 from widedusk.core.grounds.place import MOST_NOTE, MOST_SPOTS, PlaceInput, SpotInput
-from widedusk.core.grounds.places_file import Format as PlacesFormat
-from widedusk.core.grounds.places_file import write_places
 from widedusk.core.grounds.sky_scale import faintest_star as faintest_of
 from widedusk.core.grounds.sky_scale import sky_of_class, sky_of_faintest_star
 from widedusk.core.grounds.zone import time_zone_at
@@ -191,7 +190,7 @@ def places_file(request: HttpRequest, form: PlacesFormat) -> FileOut:
     """All your places as GPX waypoints or GeoJSON."""
     given = [place_input(row) for row in places_of(user_of(request))]
     media = "application/gpx+xml" if form == "gpx" else "application/geo+json"
-    return FileOut(name=f"places.{form}", media=media, text=write_places(given, form))
+    return FileOut(name=f"places.{form}", media=media, text=read_apart(readers.places_text, given, form))
 
 
 @router.post("/file", response={200: AddedOut, 422: FailureOut})

@@ -7,6 +7,7 @@ from ninja import Schema
 from widedusk.core.choices import Choices
 from widedusk.core.night.outlook import night_of
 from widedusk.core.night.weather import Cover, Forecast, typed_over, weather_of, with_forecast
+from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.weather.services import Outlook, State, outlook
@@ -23,7 +24,7 @@ class WeatherOut(Schema):
 
 def choices_with_weather(choices: Choices, row: Spot, night: date) -> tuple[Choices, Forecast | None, WeatherOut]:
     """Choices, forecast and what to tell of it, for one spot and night. Raises InvalidInput for a date out of reach."""
-    found: Outlook = outlook(row.place, night)
+    found: Outlook = outlook(row.place, night, send_for_forecast)
     weather = weather_of(Cover(found.forecast, night_of(spot_of(row), night))) if found.forecast else None
     words = found.words
     if found.forecast and weather is None:

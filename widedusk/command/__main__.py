@@ -1,14 +1,29 @@
 """The words of ./wide-dusk."""
 
 import argparse
+import contextlib
+import hashlib
 import os
 import sys
 import time
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 
-from widedusk.command import checks, install, postgres, server, standins, worker
-from widedusk.command.basics import VAR, VENV, Failure, say, secret
+from widedusk.command import background, basics, checks, install, keeper, postgres, server, standins
+from widedusk.command.basics import (
+    VENV,
+    Failure,
+    alone,
+    files_below,
+    fingerprint,
+    free_port,
+    in_words,
+    remember,
+    remembered,
+    say,
+    secret,
+)
 
 HERE = Path(os.environ.get("WIDE_DUSK_CALLED_FROM", "."))  # a file is named from where the person stands
 
@@ -31,17 +46,57 @@ def _ready(*locks: str, browser: bool = False, waits: list[Callable[[], None]] |
     return postgres.settings_env()
 
 
+def _check_settings() -> None:
+    """Say what cannot be right among the settings given, before anything is begun. Raises Failure."""
+    now = os.environ.get("WIDE_DUSK_NOW", "")
+    if now:
+        try:
+            datetime.fromisoformat(now)
+        except ValueError:
+            raise Failure(f"“{now}” of WIDE_DUSK_NOW is no moment; write it like 2026-12-08T20:00:00+00:00.") from None
+    folder = os.environ.get("WIDE_DUSK_PICTURE_FOLDER", "")
+    if folder and not Path(folder).is_dir():
+        raise Failure(f"There is no folder {folder}, which WIDE_DUSK_PICTURE_FOLDER names.")
+
+
+def _serve(env: dict[str, str], mode: str, forecast: bool) -> str:
+    """Serve in a mode, kept running, and return the address. What runs already with these settings and this code is left alone."""
+    given = {
+        name: value for name, value in sorted(os.environ.items()) if name.startswith("WIDE_DUSK_") and name not in NOT_SETTINGS
+    }
+    code = fingerprint(files_below("widedusk", "demo", "standins", "frontend/dist", suffixes=(".py", ".html")))
+    stamp = hashlib.sha256(repr((sorted({**env, **given}.items()), mode, code)).encode()).hexdigest()
+    kept = keeper.wanted()
+    if kept is not None and kept["stamp"] == stamp and keeper.is_kept() and background.answers(kept["web_port"]):
+        return f"http://127.0.0.1:{kept['web_port']}/"
+    ports: dict[str, int] = {"web_port": server.port_for(remembered().get("web_port"), kept["web_port"] if kept else None)}
+    keeper.halt()
+    wanted_env = {**given, **env}
+    if forecast:
+        ports["forecast_port"] = free_port(remembered().get("forecast_port") or standins.USUAL_PORT)
+        wanted_env["WIDE_DUSK_FORECAST_URL"] = standins.address(ports["forecast_port"])
+    server.prepare(wanted_env)
+    remember(**ports)
+    keeper.begin({"env": wanted_env, "mode": mode, "stamp": stamp, **ports})
+    say("  serving")
+    return f"http://127.0.0.1:{ports['web_port']}/"
+
+
+NOT_SETTINGS = {"WIDE_DUSK_CALLED_FROM", background.MARK}
+
+
 def demo(_: argparse.Namespace) -> int:
     """set everything up, load the demo and serve it"""
     started = time.monotonic()
     say("Wide Dusk, demo")
-    env = {**_ready("run"), "WIDE_DUSK_DEMO": "1", "WIDE_DUSK_PICTURE_FOLDER": str(VAR / "demo-pictures")}
-    env |= standins.start()
-    server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
-    say("  " + server.manage(env, "load_demo", why="Loading the demo").strip())
-    say("  " + server.manage(env, "take_demo_pictures", why="Taking the demo's pictures").strip())
-    address = server.serve(env, "demo")
-    worker.start(env)
+    _check_settings()
+    with alone():
+        env = {**_ready("run"), "WIDE_DUSK_DEMO": "1"}
+        env.setdefault("WIDE_DUSK_PICTURE_FOLDER", os.environ.get("WIDE_DUSK_PICTURE_FOLDER") or str(basics.VAR / "demo-pictures"))
+        server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
+        say("  " + server.manage(env, "load_demo", why="Loading the demo").strip())
+        say("  " + server.manage(env, "take_demo_pictures", why="Taking the demo's pictures").strip())
+        address = _serve(env, "demo", forecast=True)
     say(
         f"Open {address} and sign in as demo with the password {secret('demo')[:12]} (the page offers it). "
         f"Ready in {time.monotonic() - started:.0f} s; stop with ./wide-dusk stop."
@@ -52,76 +107,127 @@ def demo(_: argparse.Namespace) -> int:
 def start(_: argparse.Namespace) -> int:
     """set everything up and serve, without demo data"""
     say("Wide Dusk")
-    env = _ready("run")
-    address = server.serve(env, "start")
-    worker.start(env)
+    _check_settings()
+    with alone():
+        address = _serve(_ready("run"), "start", forecast=False)
     say(f"Open {address}; stop with ./wide-dusk stop.")
     return 0
 
 
 def stop(_: argparse.Namespace) -> int:
     """stop the server and the database"""
-    standins.stop()
-    worker.stop()
-    web, database = server.stop(), postgres.stop() if (install.PG_BIN / "pg_ctl").exists() else False
-    say("Stopped." if web or database else "Nothing was running.")
+    with alone():
+        served, database = keeper.halt(), postgres.stop() if (install.PG_BIN / "pg_ctl").exists() else False
+    say("Stopped." if served or database else "Nothing was running.")
     return 0
+
+
+def status(_: argparse.Namespace) -> int:
+    """say what runs, and why something does not"""
+    want = keeper.wanted()
+    if want is None:
+        say("Nothing is to be kept running; ./wide-dusk start or demo changes that.")
+        return 1
+    well = background.answers(want["web_port"])
+    say(f"http://127.0.0.1:{want['web_port']}/ {'answers' if well else 'does not answer'}.")
+    for name, told in keeper.status().items():
+        again = f", started again {told['failures']} times in a row" if told["failures"] else ""
+        say(f"  {name}: {told['state']}{again}" + (f"\n{told['why']}" if told["why"] else ""))
+    return 0 if well else 1
 
 
 def test(asked: argparse.Namespace) -> int:
     """install what is missing and run every check"""
     say("Wide Dusk, checks")
-    was_running = (install.PG_BIN / "pg_ctl").exists() and postgres.is_running()
     waits: list[Callable[[], None]] = []
-    env = _ready("run", "test", browser=True, waits=waits)
+    with alone():
+        was_running = (install.PG_BIN / "pg_ctl").exists() and postgres.is_running()
+        env = _ready("run", "test", browser=True, waits=waits)
     try:
         return checks.run_checks(env, asked.words, waits)
     finally:
-        if not was_running:
+        if not was_running and keeper.wanted() is None:
             postgres.stop()
 
 
 def schema(_: argparse.Namespace) -> int:
     """write the front end's types anew from the API"""
-    checks.write_schema(_ready("run"))
+    with alone():
+        checks.write_schema(_ready("run"))
     say(f"Wrote {checks.SCHEMA.name}.")
     return 0
 
 
 def manage(asked: argparse.Namespace) -> int:
     """one of Django's own commands, e.g. createsuperuser"""
-    env = _ready("run")
-    os.execve(VENV / "bin" / "python", ["python", "-m", "django", *asked.words], {**os.environ, **env})
+    with alone():
+        env = _ready("run")
+    python = str(VENV / "bin" / "python")  # by its whole name: by that it finds its packages
+    os.execve(python, [python, "-m", "django", *asked.words], {**os.environ, **env})
+
+
+def password(asked: argparse.Namespace) -> int:
+    """give somebody a new password, and sign them out everywhere"""
+    with alone():
+        env = _ready("run")
+    python = str(VENV / "bin" / "python")
+    os.execve(python, [python, "-m", "django", "new_password", asked.name], {**os.environ, **env})
 
 
 def backup(asked: argparse.Namespace) -> int:
-    """write the database to a file"""
-    _ready("run")
-    postgres.backup(HERE / asked.file, overwrite=asked.overwrite)
-    say(f"Wrote {asked.file}.")
+    """write the database to a file, or with --keep to a folder of the latest few"""
+    with alone():
+        _ready("run")
+    if asked.keep is None:
+        postgres.backup(HERE / asked.file, overwrite=asked.overwrite)
+        say(f"Wrote {asked.file}.")
+    else:
+        written = postgres.backup_of_many(HERE / asked.file, asked.keep)
+        say(f"Wrote {written.name}; the latest {asked.keep} are kept there.")
     return 0
 
 
 def restore(asked: argparse.Namespace) -> int:
     """bring the database back from a file"""
-    env = _ready("run")
-    worker.stop()
-    served = server.stop()
-    postgres.restore(HERE / asked.file, overwrite=asked.overwrite)
-    server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
-    say("Restored." + (" The server was stopped for it; start it again with ./wide-dusk start or demo." if served else ""))
+    with alone():
+        env = _ready("run")
+        source = HERE / asked.file
+        postgres.check_restore(source, overwrite=asked.overwrite)
+        want = keeper.wanted()
+        keeper.halt()
+        try:
+            postgres.restore(source, overwrite=asked.overwrite)
+            server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
+        finally:
+            if want is not None:
+                keeper.begin(want)
+    say("Restored." + (" The site runs again." if want is not None else ""))
     return 0
 
 
+def _count(text: str) -> int:
+    number = int(text)
+    if not 1 <= number <= 1000:
+        raise ValueError(text)
+    return number
+
+
 def main() -> int:
+    os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # what is started would compile itself anew each time
     parser = argparse.ArgumentParser(prog="./wide-dusk", description="Wide Dusk: one night with a star tracker, worked out.")
     words = parser.add_subparsers(required=True, metavar="WORD")
-    for function in (demo, start, test, stop, backup, restore, schema, manage):
+    for function in (demo, start, stop, status, test, backup, restore, password, schema, manage):
         one = words.add_parser(function.__name__, help=function.__doc__)
         one.set_defaults(function=function)
         if function in (backup, restore):
             one.add_argument("file", type=Path, metavar="FILE")
             one.add_argument("--overwrite", action="store_true", help="replace what is there")
+        if function is backup:
+            one.add_argument(
+                "--keep", type=_count, metavar="N", help="FILE is a folder: add one named after the time, keep the last N"
+            )
+        if function is password:
+            one.add_argument("name", metavar="NAME", help="of the account")
         if function in (test, manage):
             one.add_argument(
                 "words", nargs=argparse.REMAINDER, help="handed on to pytest" if function is test else "handed on to Django"
@@ -132,8 +238,12 @@ def main() -> int:
     except Failure as failure:
         say(f"\n{failure}")
         return 1
+    except OSError as refused:
+        say(f"\n{in_words(refused)}")
+        return 1
     except KeyboardInterrupt:
-        say("\nStopped by you.")
+        with contextlib.suppress(KeyboardInterrupt):
+            say("\nStopped by you.")
         return 130
 
 

@@ -1,6 +1,7 @@
-"""Processes that go on by themselves: started apart from whoever starts them, known by a mark in their command line, stopped by
-their remembered number."""
+"""Processes that go on by themselves. Each carries a mark in its environment, and with it everything it starts: the part it is, and
+which checkout's. By that mark they are found again, whoever started them and whatever became of their parents."""
 
+import hashlib
 import os
 import signal
 import subprocess
@@ -11,13 +12,20 @@ from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 
-from widedusk.command.basics import ROOT, VENV, remember, remembered
+from widedusk.command import basics
+from widedusk.command.basics import ROOT, VENV
 
 STEP_S = 0.1
+MARK = "WIDE_DUSK_PART"
+
+
+def mark_of(part: str) -> str:
+    """What a part of this checkout carries."""
+    return f"{part}@{hashlib.sha256(str(basics.VAR).encode()).hexdigest()[:16]}"
 
 
 def launch(
-    words: Sequence[str], log: Path, env: Mapping[str, str], before: Callable[[], None] | None = None
+    words: Sequence[str], log: Path, env: Mapping[str, str], before: Callable[[], None] | None = None, part: str = ""
 ) -> subprocess.Popen[bytes]:
     """Start a module of our Python environment; what it says is added to the log. before: run in the child first."""
     log.parent.mkdir(parents=True, exist_ok=True)
@@ -25,7 +33,7 @@ def launch(
         return subprocess.Popen(
             [str(VENV / "bin" / "python"), "-m", *words],
             cwd=ROOT,
-            env={**os.environ, **env},
+            env={**os.environ, **env, MARK: mark_of(part) if part else ""},
             stdin=subprocess.DEVNULL,
             stdout=out,
             stderr=out,
@@ -34,11 +42,11 @@ def launch(
         )
 
 
-def answers(port: int) -> bool:
+def answers(port: int, patience_s: float = 5.0) -> bool:
     """Whether something on this machine says that it is well."""
     with (
         suppress(urllib.error.URLError, OSError, ValueError),
-        urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=5) as answer,
+        urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=patience_s) as answer,
     ):
         return bool(answer.status == 200)
     return False
@@ -55,34 +63,48 @@ def comes_up(process: subprocess.Popen[bytes], port: int, patience_s: float = 90
     return False
 
 
-def is_ours(pid: object, mark: str) -> bool:
-    """Whether a remembered number is still the process with this mark, and not another that has its number now."""
-    with suppress(OSError):
-        return isinstance(pid, int) and mark.encode() in Path(f"/proc/{pid}/cmdline").read_bytes()
+def is_alive(pid: int) -> bool:
+    """Whether a process runs; one that has ended and waits to be counted does not."""
+    with suppress(ChildProcessError, OSError):
+        os.waitpid(pid, os.WNOHANG)  # a child of ours stays until it is waited for
+    with suppress(OSError, IndexError):
+        return Path(f"/proc/{pid}/stat").read_text(errors="replace").rpartition(")")[2].split()[0] not in {"Z", "X"}
     return False
 
 
-def _is_gone(pid: int) -> bool:
-    """Whether a process has ended, its ports closed with it; its command line is empty a moment before that."""
-    with suppress(ChildProcessError):
-        return os.waitpid(pid, os.WNOHANG)[0] == pid  # a child of ours stays until it is waited for
-    with suppress(OSError):
-        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] == "Z"
-    return True
+def marked(*parts: str) -> dict[int, int]:
+    """Numbers of the running processes of these parts, or of all parts of this checkout, each with its parent's."""
+    site = mark_of("")
+    wanted = {f"{MARK}={mark_of(part)}".encode() for part in parts}
+    found = {}
+    for folder in Path("/proc").iterdir():
+        if not folder.name.isdecimal() or int(folder.name) == os.getpid():
+            continue
+        with suppress(OSError, ValueError):
+            carried = [one for one in (folder / "environ").read_bytes().split(b"\0") if one.startswith(MARK.encode() + b"=")]
+            ours = any(one in wanted for one in carried) if parts else any(one.endswith(site.encode()) for one in carried)
+            if ours and is_alive(int(folder.name)):
+                stat = (folder / "stat").read_text(errors="replace").rpartition(")")[2].split()
+                found[int(folder.name)] = int(stat[1])
+    return found
 
 
-def stop(key: str, mark: str, patience_s: float = 15.0) -> bool:
-    """Stop the process remembered under a key, by force when it will not. True when it was running."""
-    pid = remembered().get(key)
-    if not isinstance(pid, int) or not is_ours(pid, mark):
-        return False
-    os.kill(pid, signal.SIGTERM)
-    for _ in range(round(patience_s / STEP_S)):
-        if _is_gone(pid):
-            break
+def first_of(part: str) -> int | None:
+    """The process of a part that started the others of it."""
+    found = marked(part)
+    return next((pid for pid in sorted(found) if found[pid] not in found), None)
+
+
+def sweep(*parts: str, patience_s: float = 12.0) -> bool:
+    """End every process of these parts, or of all parts of this checkout; by force when they will not. True when there was one."""
+    any_there, until = False, time.monotonic() + patience_s
+    asked: set[int] = set()
+    while found := marked(*parts):
+        any_there, forced = True, time.monotonic() > until
+        for pid in found:
+            if forced or pid not in asked:
+                with suppress(ProcessLookupError):
+                    os.kill(pid, signal.SIGKILL if forced else signal.SIGTERM)
+                asked.add(pid)
         time.sleep(STEP_S)
-    else:
-        with suppress(ProcessLookupError):
-            os.kill(pid, signal.SIGKILL)
-    remember(**{key: None})
-    return True
+    return any_there

@@ -1,11 +1,14 @@
 """Bring in what is missing: Debian's packages, the locked Python environment, the locked node modules, the built front end."""
 
+import fcntl
+import hashlib
 import os
 import shutil
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from widedusk.command.basics import (
@@ -21,10 +24,12 @@ from widedusk.command.basics import (
     run,
     say,
     timed,
+    write_whole,
 )
 
 PG_BIN = Path("/usr/lib/postgresql/15/bin")
 OLDEST_NODE = (18, 18)
+FORGET_AFTER_S = 45 * 86_400
 
 
 def _debian(packages: list[str]) -> None:
@@ -89,36 +94,71 @@ def debian_packages(*, browser: bool) -> None:
         raise Failure(f"Node {OLDEST_NODE[0]}.{OLDEST_NODE[1]} or newer is needed to build the pages; what is installed is older.")
 
 
+def _cache() -> Path:
+    """Where what the locks name is kept for every checkout of this user; inside this one where there is no home to write to."""
+    base = os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
+    place = Path(os.environ.get("WIDE_DUSK_CACHE") or Path(base) / "wide-dusk")
+    try:
+        place.mkdir(parents=True, exist_ok=True)
+        return place
+    except OSError:
+        return ROOT / ".cache"
+
+
+@contextmanager
+def _kept(name: str) -> Iterator[Path]:
+    """A folder of the cache, for one checkout at a time; what nobody used for weeks makes room."""
+    cache = _cache()
+    cache.mkdir(parents=True, exist_ok=True)
+    with (cache / f"{name}.lock").open("a") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        os.utime(lock.fileno())
+        for old in cache.glob("*.lock"):
+            if time.time() - old.stat().st_mtime > FORGET_AFTER_S:
+                shutil.rmtree(old.with_suffix(""), ignore_errors=True)
+                old.unlink(missing_ok=True)
+        yield cache / name
+
+
+def _link(place: Path, to: Path) -> None:
+    """Have a place in this checkout be a folder of the cache."""
+    if place.is_symlink() and place.resolve() == to.resolve():
+        return
+    if place.is_symlink():
+        place.unlink()
+    elif place.exists():
+        shutil.rmtree(place)
+    place.symlink_to(to)
+
+
+def _python() -> Path:
+    """The machine's own Python, also when we run in an environment made from it."""
+    own = Path(sys.base_prefix) / "bin" / f"python{sys.version_info.major}.{sys.version_info.minor}"
+    return own if own.exists() else Path(sys.executable)
+
+
 def python_environment(*locks: str) -> None:
-    """Make .venv from the locks under requirements/, every file checked against its hash."""
-    stamps = dict(remembered().get("locks", {})) if (VENV / "bin" / "python").exists() else {}
-    for lock in locks:
-        path = ROOT / "requirements" / f"{lock}.txt"
-        stamp = fingerprint([path]) + sys.version
-        if stamps.get(lock) == stamp:
-            continue
-        started = time.monotonic()
-        say(f"  installing the Python packages of requirements/{lock}.txt …")
-        if not (VENV / "bin" / "python").exists():
-            run([sys.executable, "-m", "venv", VENV], why="Making the Python environment", mend="Install Debian's python3-venv.")
-        run(
-            [
-                VENV / "bin" / "python",
-                "-m",
-                "pip",
-                "install",
-                "--quiet",
-                "--disable-pip-version-check",
-                "--require-hashes",
-                "-r",
-                path,
-            ],
-            why="Installing Python packages",
-            mend="Check the network; remove .venv if it was damaged; then run this again.",
-        )
-        stamps[lock] = stamp
-        remember(locks=stamps)
-        timed("installed", started)
+    """The environment of the locks under requirements/, each file checked against its hash; one for all checkouts of them."""
+    names = fingerprint([ROOT / "requirements" / f"{lock}.txt" for lock in ("run", "test")])
+    key = hashlib.sha256(f"{names} {sys.version} {sys.base_prefix}".encode()).hexdigest()[:20]
+    with _kept(f"python-{key}") as folder:
+        if not (folder / "bin" / "python").exists():
+            run([_python(), "-m", "venv", folder], why="Making the Python environment", mend="Install Debian's python3-venv.")
+        for lock in locks:
+            there = folder / f"installed-{lock}"
+            if there.exists():
+                continue
+            started = time.monotonic()
+            say(f"  installing the Python packages of requirements/{lock}.txt …")
+            install: list[str | Path] = [folder / "bin" / "python", "-m", "pip", "install", "-q", "--disable-pip-version-check"]
+            run(
+                [*install, "--require-hashes", "-r", ROOT / "requirements" / f"{lock}.txt"],
+                why="Installing Python packages",
+                mend=f"Check the network; if {folder} was damaged, remove it; then run this again.",
+            )
+            there.touch()
+            timed("installed", started)
+        _link(VENV, folder)
 
 
 PATTERNS = VAR / "solver" / "patterns.bin"
@@ -137,10 +177,24 @@ def star_patterns() -> Callable[[], None]:
     stamp = fingerprint([ROOT / "widedusk" / "core" / "frames" / "patterns.py"]) + "".join(versions)
     if remembered().get("star_patterns") == stamp and PATTERNS.is_file():
         return lambda: None
+    made = _cache() / f"patterns-{hashlib.sha256(stamp.encode()).hexdigest()[:20]}.bin"
+
+    def lay_out() -> None:
+        PATTERNS.parent.mkdir(parents=True, exist_ok=True)
+        PATTERNS.unlink(missing_ok=True)
+        try:
+            os.link(made, PATTERNS)
+        except OSError:
+            shutil.copyfile(made, PATTERNS)
+        remember(star_patterns=stamp)
+
+    if made.is_file():
+        lay_out()
+        return lambda: None
     started = time.monotonic()
     say("  working out star patterns beside the rest, about a minute, once …")
     process = subprocess.Popen(
-        [str(VENV / "bin" / "python"), "-c", PATTERN_CODE, str(PATTERNS)],
+        [str(VENV / "bin" / "python"), "-c", PATTERN_CODE, str(made)],
         env={**os.environ, "PYTHONPATH": str(ROOT)},
         stdin=subprocess.DEVNULL,
         stdout=subprocess.PIPE,
@@ -156,27 +210,30 @@ def star_patterns() -> Callable[[], None]:
                 f"Working out star patterns failed:\n{tail}\n"
                 "It needs 70 MB of disk and 400 MB of memory; make room, then run this again."
             )
-        remember(star_patterns=stamp)
+        lay_out()
         timed("star patterns worked out", started)
 
     return wait
 
 
 def node_modules() -> None:
-    """Install the front end's packages exactly as locked."""
-    stamp = fingerprint([FRONTEND / "package-lock.json"])
-    if remembered().get("node_modules") == stamp and (FRONTEND / "node_modules").is_dir():
-        return
-    started = time.monotonic()
-    say("  installing the front end's packages …")
-    run(
-        ["npm", "ci", "--no-audit", "--no-fund"],
-        cwd=FRONTEND,
-        why="Installing node modules",
-        mend="Check the network, then run this again.",
-    )
-    remember(node_modules=stamp)
-    timed("installed", started)
+    """The front end's packages exactly as locked; one folder for all checkouts of this lock."""
+    named = [FRONTEND / name for name in ("package.json", "package-lock.json", ".npmrc")]
+    version = subprocess.run(["node", "--version"], capture_output=True, text=True, check=False).stdout
+    key = hashlib.sha256(f"{fingerprint(named)} {version}".encode()).hexdigest()[:20]
+    with _kept(f"node-{key}") as folder:
+        if not (folder / "installed").exists():
+            started = time.monotonic()
+            say("  installing the front end's packages …")
+            folder.mkdir(exist_ok=True)
+            for path in named:
+                if path.exists():
+                    shutil.copyfile(path, folder / path.name)
+            mend = "Check the network, then run this again."
+            run(["npm", "ci", "--no-audit", "--no-fund"], cwd=folder, why="Installing node modules", mend=mend)
+            (folder / "installed").touch()
+            timed("installed", started)
+        _link(FRONTEND / "node_modules", folder / "node_modules")
 
 
 def _front_end_sources() -> list[Path]:
@@ -185,12 +242,13 @@ def _front_end_sources() -> list[Path]:
 
 
 def front_end() -> None:
-    """Build the pages when their sources changed."""
-    stamp = fingerprint(_front_end_sources())
-    if remembered().get("front_end") == stamp and (FRONTEND / "dist" / "index.html").exists():
+    """Build the pages when their sources changed, and pack them for the wire once, which takes longer than building them."""
+    stamp, built = fingerprint(_front_end_sources()), FRONTEND / "dist" / ".built"
+    if built.is_file() and built.read_text() == stamp:
         return
     started = time.monotonic()
     say("  building the pages …")
     run(["npm", "run", "--silent", "build"], cwd=FRONTEND, why="Building the pages")
-    remember(front_end=stamp)
+    run([VENV / "bin" / "python", "-m", "whitenoise.compress", "--quiet", FRONTEND / "dist"], why="Packing the pages")
+    write_whole(built, stamp)
     timed("built", started)

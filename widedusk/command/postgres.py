@@ -4,18 +4,24 @@ PostgreSQL refuses to run as root; then it runs as the system user that Debian's
 to reach the cluster's folder, so below a closed home directory the cluster goes to /var/lib/wide-dusk instead.
 """
 
+import contextlib
 import hashlib
 import os
 import shutil
+import socket
 import subprocess
+import time
 from pathlib import Path
 
-from widedusk.command.basics import LOG, ROOT, VAR, Failure, free_port, remember, remembered, run, secret
+from widedusk.command import background, basics
+from widedusk.command.basics import LOG, ROOT, Failure, free_port, remember, remembered, run, say, secret
 from widedusk.command.install import PG_BIN
 
 SYSTEM_USER = "postgres"
 ROLE = "widedusk"
 DATABASE = "widedusk"
+PORT_LINE = 4  # of postmaster.pid
+KEPT_NAME = "wide-dusk-"
 
 
 def _as_owner() -> list[str]:
@@ -24,11 +30,16 @@ def _as_owner() -> list[str]:
 
 def folder() -> Path:
     """Where the cluster lives."""
-    inside = VAR / "postgres"
+    inside = basics.VAR / "postgres"
     if os.geteuid() != 0:
         return inside
-    reachable = subprocess.run([*_as_owner(), "test", "-x", str(ROOT)], cwd="/", check=False, capture_output=True).returncode == 0
-    return inside if reachable else Path("/var/lib/wide-dusk") / hashlib.sha256(str(ROOT).encode()).hexdigest()[:12]
+    basics.VAR.mkdir(parents=True, exist_ok=True)
+    reachable = (
+        subprocess.run([*_as_owner(), "test", "-x", str(basics.VAR)], cwd="/", check=False, capture_output=True).returncode == 0
+    )
+    # Named after the checkout, as ever; one that keeps its things elsewhere has a name of its own.
+    named = ROOT if basics.VAR == ROOT / "var" else basics.VAR
+    return inside if reachable else Path("/var/lib/wide-dusk") / hashlib.sha256(str(named).encode()).hexdigest()[:12]
 
 
 def _own(path: Path) -> None:
@@ -43,12 +54,10 @@ def _create() -> None:
     data = folder()
     if (data / "PG_VERSION").exists():
         return
-    VAR.mkdir(exist_ok=True)
     data.parent.mkdir(parents=True, exist_ok=True)
     _own(data)
     password_file = data.parent / "postgres-password"
-    password_file.touch(mode=0o600)
-    password_file.write_text(secret("database"))
+    basics.write_whole(password_file, secret("database"), 0o600)
     if os.geteuid() == 0:
         shutil.chown(password_file, SYSTEM_USER, SYSTEM_USER)
     try:
@@ -69,42 +78,101 @@ def _create() -> None:
             ],
             cwd=Path("/"),
             why="Creating the database cluster",
-            mend=f"If {data} holds the rest of an earlier try, remove it and run this again.",
         )
+    except Failure:
+        shutil.rmtree(data, ignore_errors=True)  # half a cluster, with nothing in it yet, is in the way of the next try
+        raise
     finally:
-        password_file.unlink()
+        password_file.unlink(missing_ok=True)
     with (data / "postgresql.conf").open("a") as conf:
         conf.write("\nlisten_addresses = '127.0.0.1'\nunix_socket_directories = ''\nmax_connections = 60\n")
 
 
+def _pid_lines() -> list[str]:
+    """What a running cluster writes of itself: number, folder, moment, port, and so on; empty when it is down."""
+    with contextlib.suppress(OSError):
+        return (folder() / "postmaster.pid").read_text().splitlines()
+    return []
+
+
+def number() -> int | None:
+    """Of the cluster's first process."""
+    lines = _pid_lines()
+    return int(lines[0]) if lines and lines[0].strip().isdecimal() else None
+
+
 def is_running() -> bool:
-    data = folder()
-    if not (data / "PG_VERSION").exists():
+    """Whether the cluster's first process lives, under the number it wrote down and by the name it has."""
+    pid = number()
+    if pid is None or not background.is_alive(pid):
         return False
-    return (
-        subprocess.run(
-            [*_as_owner(), str(PG_BIN / "pg_ctl"), "-D", str(data), "status"], cwd="/", capture_output=True, check=False
-        ).returncode
-        == 0
-    )
+    with contextlib.suppress(OSError):
+        return b"postgres" in Path(f"/proc/{pid}/cmdline").read_bytes()
+    return False
 
 
-def start() -> bool:
-    """Start the cluster, making it first where there is none. True when it was not running before."""
+def is_up() -> bool:
+    """Whether the cluster runs and takes connections."""
+    lines = _pid_lines()
+    if not is_running() or len(lines) < PORT_LINE:
+        return False
+    with contextlib.suppress(OSError, ValueError), socket.create_connection(("127.0.0.1", int(lines[PORT_LINE - 1])), 2.0):
+        return True
+    return False
+
+
+def start(port: int | None = None) -> bool:
+    """Start the cluster, making it first where there is none. port: the one it must have. True when it was not running before."""
     _create()
-    if is_running():
+    lines = _pid_lines()
+    if is_running() and len(lines) >= PORT_LINE:
+        remember(database_port=int(lines[PORT_LINE - 1]))
+        _let_in()
         return False
-    data, port = folder(), free_port(remembered().get("database_port"))
+    data, port = folder(), port or free_port(remembered().get("database_port"))
     log = data / "server.log"
     run(
         [*_as_owner(), PG_BIN / "pg_ctl", "-D", data, "-l", log, "-w", "-t", "60", "-o", f"-p {port}", "start"],
+        env={background.MARK: ""},
         cwd=Path("/"),
         why="Starting PostgreSQL",
         mend=f"Its log is {log}.",
     )
     remember(database_port=port)
+    _let_in()
     _database(DATABASE)
     return True
+
+
+def _let_in() -> None:
+    """See that our password opens the cluster. One that was lost is replaced: the cluster's owner may do so while it is down."""
+    try:
+        query("SELECT 1", "postgres")
+        return
+    except Failure as refused:
+        if "password authentication failed" not in str(refused):
+            raise
+    say("  the database's password was lost; giving it the new one")
+    port = remembered()["database_port"]
+    stop()
+    new = secret("database")  # letters, digits, - and _ only: nothing that would need quoting
+    done = subprocess.run(
+        [*_as_owner(), str(PG_BIN / "postgres"), "--single", "-D", str(folder()), "postgres"],
+        input=f"ALTER ROLE {ROLE} PASSWORD '{new}'\n",
+        text=True,
+        cwd="/",
+        capture_output=True,
+        check=False,
+    )
+    if done.returncode:
+        raise Failure(f"The database's password could not be replaced:\n{done.stderr.strip()[-1500:]}")
+    run(
+        [*_as_owner(), PG_BIN / "pg_ctl", "-D", folder(), "-l", folder() / "server.log", "-w", "-o", f"-p {port}", "start"],
+        env={background.MARK: ""},
+        cwd=Path("/"),
+        why="Starting PostgreSQL",
+    )
+    query("SELECT 1", "postgres")
 
 
 def stop() -> bool:
@@ -128,6 +196,7 @@ def settings_env() -> dict[str, str]:
         "WIDE_DUSK_DB_PASSWORD": secret("database"),
         "WIDE_DUSK_DB_NAME": DATABASE,
         "WIDE_DUSK_SECRET_KEY": secret("django"),
+        "WIDE_DUSK_VAR": str(basics.VAR),
         "WIDE_DUSK_DEMO_PASSWORD": secret("demo")[:12],
         "DJANGO_SETTINGS_MODULE": "widedusk.settings",
         "PYTHONPATH": str(ROOT),
@@ -149,24 +218,65 @@ def _database(name: str) -> None:
         run([PG_BIN / "createdb", name], env=client_env(), why="Creating the database")
 
 
+def _digest(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _sum_file(path: Path) -> Path:
+    """Where a backup's checksum stands, as sha256sum writes and checks it."""
+    return path.with_name(f"{path.name}.sha256")
+
+
 def backup(target: Path, *, overwrite: bool) -> None:
-    """Write the whole database to one file. Raises Failure rather than overwrite one unasked."""
+    """Write the whole database to one file, with its checksum beside it. The file of before stays until the new one is whole.
+
+    Raises Failure rather than overwrite one unasked.
+    """
     if target.exists() and not overwrite:
         raise Failure(f"{target} exists. Choose another name, or say --overwrite.")
     if not target.parent.is_dir():
         raise Failure(f"There is no folder {target.parent}. Make it first.")
-    run([PG_BIN / "pg_dump", "-Fc", "-d", DATABASE, "-f", target], env=client_env(), why="Writing the backup")
-    target.chmod(0o600)
+    beside = target.with_name(f".{target.name}.{os.getpid()}")
+    try:
+        beside.touch(0o600)
+        run([PG_BIN / "pg_dump", "-Fc", "-d", DATABASE, "-f", beside], env=client_env(), why="Writing the backup")
+        run([PG_BIN / "pg_restore", "--list", beside], why="Reading the backup again", mend="The file of before was left as it is.")
+        digest = _digest(beside)
+        beside.replace(target)
+        basics.write_whole(_sum_file(target), f"{digest}  {target.name}\n", 0o600)
+    finally:
+        beside.unlink(missing_ok=True)
 
 
-def restore(source: Path, *, overwrite: bool) -> None:
-    """Bring a backup in. Raises Failure rather than replace accounts that are there unasked."""
+def backup_of_many(folder: Path, keep: int) -> Path:
+    """A backup named after its moment, in a folder where the latest few are kept."""
+    target = folder / f"{KEPT_NAME}{time.strftime('%Y%m%dT%H%M%S')}.dump"
+    backup(target, overwrite=False)
+    for old in sorted(folder.glob(f"{KEPT_NAME}*.dump"))[:-keep]:
+        old.unlink()
+        _sum_file(old).unlink(missing_ok=True)
+    return target
+
+
+def check_restore(source: Path, *, overwrite: bool) -> None:
+    """Everything that can be said against a backup before anything is stopped or changed. Raises Failure."""
     if not source.is_file():
         raise Failure(f"There is no file {source}.")
-    run([PG_BIN / "pg_restore", "--list", source], why=f"Reading {source}", mend="It is no backup made by ./wide-dusk backup.")
+    if _sum_file(source).is_file() and _sum_file(source).read_text().split()[:1] != [_digest(source)]:
+        raise Failure(f"{source} is not what was written: its checksum differs. Take another backup; nothing was changed.")
+    mend = "It is no backup made by ./wide-dusk backup. Nothing was changed."
+    listed = run([PG_BIN / "pg_restore", "--list", source], why=f"Reading {source}", mend=mend)
+    if "auth_user" not in listed:
+        raise Failure(f"{source} is a backup of something else: it holds no accounts. Nothing was changed.")
     filled = query("SELECT to_regclass('auth_user') IS NOT NULL") == "t" and query("SELECT count(*) FROM auth_user") != "0"
     if filled and not overwrite:
         raise Failure("The database already holds accounts. To replace all of it, say --overwrite (make a backup first).")
+
+
+def restore(source: Path, *, overwrite: bool) -> None:
+    """Bring a backup in. Raises Failure; then nothing was changed."""
+    check_restore(source, overwrite=overwrite)
     run(
         [PG_BIN / "pg_restore", "--clean", "--if-exists", "--no-owner", "--single-transaction", "-d", DATABASE, source],
         env=client_env(),

@@ -1,4 +1,4 @@
-"""The web server: migrate, collect the pages, serve, watch until it is healthy, stop."""
+"""The web server: migrate, collect the pages, serve, watch until it is healthy."""
 
 import os
 import re
@@ -6,24 +6,11 @@ import subprocess
 from collections.abc import Mapping
 from pathlib import Path
 
-from widedusk.command import background
-from widedusk.command.basics import (
-    LOG,
-    ROOT,
-    VENV,
-    Failure,
-    files_below,
-    fingerprint,
-    free_port,
-    is_free,
-    remember,
-    remembered,
-    run,
-    say,
-)
+from widedusk.command import background, basics
+from widedusk.command.basics import FRONTEND, MOST_PORT, VENV, Failure, free_port, is_free, remember, remembered, run
 
 USUAL_PORT = 8077
-MARK = "widedusk.wsgi"
+PART = "web"
 
 
 def manage(env: Mapping[str, str], *words: str, why: str) -> str:
@@ -32,56 +19,53 @@ def manage(env: Mapping[str, str], *words: str, why: str) -> str:
 
 
 def prepare(env: Mapping[str, str]) -> None:
-    """Bring the tables up to date and lay the built pages where they are served from."""
+    """Bring the tables up to date and lay the built pages where they are served from; pages that are the same stay as they lie."""
     manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
-    manage(env, "collectstatic", "--no-input", "--clear", "-v", "0", why="Collecting the pages")
+    built = FRONTEND / "dist" / ".built"
+    stamp = built.read_text() if built.is_file() else ""
+    if not stamp or remembered().get("pages") != stamp or not (basics.VAR / "static").is_dir():
+        # The one page goes out by the application alone, with all its headers.
+        skipped = ("--ignore", "index.html*")
+        manage(env, "collectstatic", "--no-input", "--clear", "-v", "0", *skipped, why="Collecting the pages")
+        remember(pages=stamp)
 
 
 _REASON = re.compile(r"[\w.]*(?:Error|Exception|Configured): ")
 
 
+def words(port: int) -> tuple[str, ...]:
+    """What starts it, as a module of our Python environment."""
+    return ("gunicorn", "widedusk.wsgi", "--config", "python:widedusk.serving", "--bind", f"127.0.0.1:{port}")
+
+
+def end_of(log: Path, since: int = 0) -> str:
+    """The end of a log from a byte on. A worker's traceback may stand above the server's own: the reason goes first."""
+    with log.open("rb") as file:
+        file.seek(max(since, log.stat().st_size - 20_000))
+        lines = file.read().decode(errors="replace").splitlines()
+    reasons = [line for line in dict.fromkeys(lines) if _REASON.match(line)]
+    return "\n".join(f"    {line}" for line in [*reasons[-5:], *lines[-15:]])
+
+
 def launch(env: Mapping[str, str], port: int, log: Path) -> subprocess.Popen[bytes]:
-    """Start gunicorn and wait until it answers. Raises Failure with the end of its log."""
+    """Start gunicorn with nobody to keep it, and wait until it answers. Raises Failure with the end of its log."""
     before = log.stat().st_size if log.exists() else 0
-    bind = ("--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--no-control-socket")
-    process = background.launch(("gunicorn", MARK, *bind), log, env)
+    process = background.launch(words(port), log, env)
     if background.comes_up(process, port):
         return process
-    lines = log.read_bytes()[before:].decode(errors="replace").splitlines()
-    # The workers' traceback may stand above the server's own: the reason goes first, whoever wrote last.
-    reasons = [line for line in dict.fromkeys(lines) if _REASON.match(line)]
-    tail = "\n".join(f"    {line}" for line in [*reasons, *lines[-15:]])
-    raise Failure(f"The server did not come up. The end of {log.relative_to(ROOT)}:\n{tail}")
+    raise Failure(f"The server did not come up. The end of {log.name}:\n{end_of(log, before)}")
 
 
-def stop() -> bool:
-    """Stop the server. True when it was running."""
-    return background.stop("web_pid", MARK)
+def port_for(kept: object, ours: int | None = None) -> int:
+    """The port to serve on: the one asked for, else the one of last time, else any. ours: taken by what is about to be stopped.
 
-
-def serve(env: Mapping[str, str], mode: str) -> str:
-    """Serve in a mode ("demo" or "start") and return the address; a healthy server of the same code and mode is left alone."""
-    stamp = (
-        fingerprint(files_below("widedusk", "demo", "frontend/dist", suffixes=(".py", ".html")))
-        + mode
-        + env.get("WIDE_DUSK_FORECAST_URL", "")
-    )
-    kept = remembered()
-    port = kept.get("web_port")
-    if (
-        kept.get("web_stamp") == stamp
-        and isinstance(port, int)
-        and background.is_ours(kept.get("web_pid"), MARK)
-        and background.answers(port)
-    ):
-        return f"http://127.0.0.1:{port}/"
-    stop()
+    Raises Failure.
+    """
     asked = os.environ.get("WIDE_DUSK_PORT", "")
-    if asked and not (asked.isdecimal() and is_free(int(asked))):
-        raise Failure(f"Port {asked} of WIDE_DUSK_PORT is taken or no port number. Choose another or leave it unset.")
-    port = int(asked) if asked else free_port(port or USUAL_PORT)
-    prepare(env)
-    process = launch(env, port, LOG / "web.log")
-    remember(web_pid=process.pid, web_port=port, web_stamp=stamp)
-    say("  serving")
-    return f"http://127.0.0.1:{port}/"
+    if not asked:
+        return ours or free_port(kept or USUAL_PORT)
+    if not asked.isdecimal() or not 0 < int(asked) <= MOST_PORT:
+        raise Failure(f"“{asked}” of WIDE_DUSK_PORT is no port number; give one from 1 to {MOST_PORT}, or leave it unset.")
+    if int(asked) != ours and not is_free(int(asked)):
+        raise Failure(f"Port {asked} of WIDE_DUSK_PORT is taken. Choose another, or leave it unset.")
+    return int(asked)

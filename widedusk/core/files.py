@@ -11,6 +11,7 @@ from widedusk.core.errors import Fault, InvalidInput, storable
 MOST_BYTES = 1_000_000
 MOST_ROWS = 2_000
 TargetsFormat = Literal["csv", "ecsv", "votable"]
+PlacesFormat = Literal["gpx", "geojson"]
 
 
 def refuse(message: str, value: object = None, field: str = "file") -> InvalidInput:

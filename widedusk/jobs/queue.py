@@ -3,10 +3,17 @@
 Two queues, each with a worker of its own: `pictures` is measured one after the other, `errands` are short and never wait for it.
 """
 
-from procrastinate.contrib.django import app
+from contextlib import suppress
+from datetime import date
 
+from django.db import transaction
+from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
+
+from widedusk.records.grounds.models import Place
 from widedusk.records.pole.models import Measurement
 from widedusk.records.pole.services import DEAD_AFTER, left_lying, let_old_files_go
+from widedusk.records.weather.services import fetch
 
 
 @app.task(name="measure", queue="pictures", pass_context=False)
@@ -15,6 +22,20 @@ def measure_pictures(measurement: int) -> None:
     from widedusk.jobs.measuring import run  # noqa: PLC0415 - what measures stays out of the web server
 
     run(measurement)
+
+
+@app.task(name="fetch a forecast", queue="errands", pass_context=False)
+def fetch_forecast(place: int, night: str) -> None:
+    """Ask the forecast service about a place and night."""
+    row = Place.objects.filter(pk=place).first()
+    if row is not None:
+        fetch(row, date.fromisoformat(night))
+
+
+def send_for_forecast(place: int, night: date) -> None:
+    """Have a forecast fetched by whichever worker comes first; once, however many ask meanwhile."""
+    with suppress(AlreadyEnqueued), transaction.atomic():
+        fetch_forecast.configure(queueing_lock=f"forecast {place} {night}").defer(place=place, night=night.isoformat())
 
 
 def put_in_line(row: Measurement) -> None:

@@ -3,10 +3,12 @@
 import os
 from datetime import timedelta
 from pathlib import Path
+from wsgiref.headers import Headers
 
 from django.core.exceptions import ImproperlyConfigured
 
 ROOT = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("WIDE_DUSK_VAR") or ROOT / "var")  # everything that this checkout makes and keeps
 
 
 def _needed(name: str) -> str:
@@ -28,8 +30,8 @@ ALLOWED_HOSTS = os.environ.get("WIDE_DUSK_HOSTS", "127.0.0.1,localhost").split("
 WIDE_DUSK_DEMO = _on("WIDE_DUSK_DEMO")  # offer the demo account on the sign-in page
 WIDE_DUSK_DEMO_PASSWORD = os.environ.get("WIDE_DUSK_DEMO_PASSWORD", "")
 WIDE_DUSK_FORECAST_URL = os.environ.get("WIDE_DUSK_FORECAST_URL", "")  # of an hourly forecast service; none: no forecast
-WIDE_DUSK_PATTERNS = os.environ.get("WIDE_DUSK_PATTERNS", str(ROOT / "var" / "solver" / "patterns.bin"))  # made at set-up
-WIDE_DUSK_PICTURES = os.environ.get("WIDE_DUSK_PICTURES", str(ROOT / "var" / "pictures"))  # uploads, until they are measured
+WIDE_DUSK_PATTERNS = os.environ.get("WIDE_DUSK_PATTERNS", str(VAR / "solver" / "patterns.bin"))  # made at set-up
+WIDE_DUSK_PICTURES = os.environ.get("WIDE_DUSK_PICTURES", str(VAR / "pictures"))  # uploads, until they are measured
 WIDE_DUSK_PICTURE_FOLDER = os.environ.get("WIDE_DUSK_PICTURE_FOLDER", "")  # pictures may be chosen from below this; none: no folder
 WIDE_DUSK_NOW = os.environ.get("WIDE_DUSK_NOW", "")  # ISO instant that freezes the clock, for tests and pictures
 
@@ -50,10 +52,12 @@ INSTALLED_APPS = [
     "widedusk.records.weather",
     "widedusk.records.sessions",
     "widedusk.records.pole",
+    "widedusk.records.people",
     "procrastinate.contrib.django",
     "demo",
 ]
 MIDDLEWARE = [
+    "widedusk.api.bounds.answers_health",  # before anything that looks at host or protocol: it is asked on this machine
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "widedusk.api.bounds.bounded_body",
@@ -143,12 +147,22 @@ PROCRASTINATE_WORKER_DEFAULTS = {
 }
 
 STATIC_URL = "/static/"
-STATIC_ROOT = ROOT / "var" / "static"
+STATIC_ROOT = VAR / "static"
 STATICFILES_DIRS = [path for path in [ROOT / "frontend" / "dist"] if path.is_dir()]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
+WHITENOISE_ALLOW_ALL_ORIGINS = False
+
+
+def _guard(headers: Headers, path: str, url: str) -> None:
+    """Whatever lies among the static files can be shown in nobody's frame and runs nothing by itself."""
+    headers["X-Frame-Options"] = "DENY"
+    headers["Content-Security-Policy"] = "default-src 'none'; frame-ancestors 'none'"
+
+
+WHITENOISE_ADD_HEADERS_FUNCTION = _guard
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/assets/.+-[\w-]{8}\.\w+$"  # the bundler writes a hash into these names
 
 NINJA_PAGINATION_PER_PAGE = 50

@@ -16,7 +16,6 @@ from importlib import resources
 from typing import Any, Literal, cast
 
 import numpy as np
-import pyongc
 from numpy.typing import NDArray
 
 from widedusk.core.scene import KINDS, MOST_EXTENT_DEG, Light, Target
@@ -104,6 +103,8 @@ def _surface(row: dict[str, Any], kind: str, extent_arcmin: float, width_arcmin:
 
 def _listed() -> Iterable[Entry]:
     """The open list. pyongc builds its objects one query at a time (4 s for all), so its table is read in one go."""
+    import pyongc  # noqa: PLC0415 - once a process
+
     with sqlite3.connect(f"file:{pyongc.DBPATH}?mode=ro", uri=True) as database:
         database.row_factory = sqlite3.Row
         rows = [dict(row) for row in database.execute("select * from objects where ra is not null order by id")]

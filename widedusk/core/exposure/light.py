@@ -1,7 +1,8 @@
 """Electrons: from surface brightness to signal and noise in one pixel."""
 
+import math
+
 import numpy as np
-from scipy.special import erf
 
 from widedusk.core.kit.optics import ARCSEC_PER_RADIAN
 from widedusk.core.sky.time import Floats
@@ -70,7 +71,10 @@ def ceiling_s(full_well_e: Floats | float, background_e_s: Floats | float, share
 def central_share(fwhm_px: Floats | float) -> Floats:
     """Share of a Gaussian star's light that falls into the pixel under its middle: erf(1 / (2 sqrt(2) sigma))²."""
     sigma = np.asarray(fwhm_px, dtype=float) / FWHM_PER_SIGMA
-    return np.asarray(erf(0.5 / (np.sqrt(2.0) * sigma)) ** 2)
+    within = np.frompyfunc(math.erf, 1, 1)(
+        0.5 / (np.sqrt(2.0) * sigma)
+    )  # of one coordinate; scipy's would be loaded for this alone
+    return np.asarray(within, dtype=float) ** 2
 
 
 def clipping_magnitude(

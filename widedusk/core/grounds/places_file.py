@@ -3,22 +3,21 @@
 import json
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any, Literal
+from typing import Any
 
 import gpxpy
 import gpxpy.gpx
 
 from widedusk.core.errors import Fault, InvalidInput, finite, storable
-from widedusk.core.files import bound_rows, refuse, text_of, xml_of
+from widedusk.core.files import PlacesFormat, bound_rows, refuse, text_of, xml_of
 from widedusk.core.grounds.place import MOST_NOTE, MOST_SPOTS, PlaceInput, SpotInput
 from widedusk.core.grounds.zone import time_zone_at
 
-Format = Literal["gpx", "geojson"]
 USUAL_SKY_MAG = 21.0  # where a file does not say; to be put right by hand
 USUAL_SPOT = "where I stand"
 
 
-def write_places(places: Sequence[PlaceInput], form: Format) -> str:
+def write_places(places: Sequence[PlaceInput], form: PlacesFormat) -> str:
     """Places as the text of a file. A GPX waypoint has no room for silhouettes; GeoJSON keeps everything."""
     if form == "gpx":
         document = gpxpy.gpx.GPX()

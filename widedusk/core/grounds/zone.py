@@ -1,12 +1,18 @@
 """The time zone of a place."""
 
-from functools import cache
+from __future__ import annotations
 
-from timezonefinder import TimezoneFinder
+from functools import cache
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from timezonefinder import TimezoneFinder
 
 
 @cache
 def _finder() -> TimezoneFinder:
+    from timezonefinder import TimezoneFinder  # noqa: PLC0415 - loaded when a place is entered
+
     return TimezoneFinder()
 
 

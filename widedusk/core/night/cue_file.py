@@ -4,8 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from icalendar import Alarm, Calendar, Event
-
 WARN_MIN = 10
 KEPT = ("setup", "dark", "opens", "moonrise", "moonset", "dew", "closes")
 
@@ -21,6 +19,8 @@ def write_cues(
     title: str, place: str, latitude_deg: float, longitude_deg: float, cues: Sequence[Reminder], stamp: datetime
 ) -> bytes:
     """The night's cues as one calendar, each with an alarm ten minutes before. Times are UTC, so no zone can be got wrong."""
+    from icalendar import Alarm, Calendar, Event  # noqa: PLC0415 - loaded when somebody takes the cues along
+
     calendar = Calendar()
     calendar.add("prodid", "-//Wide Dusk//cues//EN")
     calendar.add("version", "2.0")

@@ -1,23 +1,28 @@
 """The forecast for a place and night: fresh, else the last one there was, else none; and never a page that waits twice."""
 
 import math
+import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Literal
 
 from django.conf import settings
+from django.db.models import Q
 
-from widedusk.core.errors import InvalidInput
+from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.night.weather import Forecast, read_forecast
 from widedusk.core.sky.time import datetime_from_mjd, solar_midnight
-from widedusk.outside.forecast import Ask, NoForecast, ask_over_http, first_hour
 from widedusk.records.clock import true_now
 from widedusk.records.grounds.models import Place
-from widedusk.records.weather.models import StoredForecast
+from widedusk.records.weather.models import ForecastService, StoredForecast
 
 FRESH = timedelta(hours=1)
-PAUSE = timedelta(seconds=15)  # after a failure, before the service is asked again
-State = Literal["fresh", "stale", "missing", "off"]
+REST, LONGEST_REST = timedelta(seconds=5), timedelta(minutes=5)  # of a service that failed
+ASK_AGAIN = timedelta(seconds=10)  # a worker that was sent for a forecast is given so long
+MOMENT_S = 0.25  # that a page waits for what was just sent for
+State = Literal["fresh", "asked", "stale", "missing", "off"]
+Send = Callable[[int, date], None]
 
 
 @dataclass(frozen=True)
@@ -37,47 +42,85 @@ def _age(since: datetime) -> str:
     return f"{round(minutes / 60)} h" if minutes < 48 * 60 else f"{round(minutes / 1440)} days"
 
 
-def _read(document: object) -> Forecast:
-    try:
-        return read_forecast(document)
-    except InvalidInput as caught:
-        raise NoForecast(f"{caught.faults[0].message} ({caught.faults[0].field})") from caught
+def _resting(address: str) -> str:
+    """Why a service is not asked just now; empty when it may be."""
+    row = ForecastService.objects.filter(address=address, rests_until__gt=true_now()).first()
+    return row.failure if row else ""
 
 
-def _fetch(row: StoredForecast, ask: Ask) -> None:
-    """Ask the service and note what came of it; the last good answer is never lost."""
-    place = row.place
-    first = first_hour(datetime_from_mjd(solar_midnight(row.night, math.radians(place.longitude_deg))))
+def _at(place: Place) -> str:
+    return f"{place.latitude_deg:.3f} {place.longitude_deg:.3f}"
+
+
+def fetch(place: Place, night: date) -> None:
+    """Ask the service for a place and night and note what came of it; the last good answer is never lost. A worker does this.
+
+    After a failure the service rests, at first for REST and each time twice as long up to LONGEST_REST.
+    """
+    from widedusk.outside.forecast import NoForecast, ask_over_http, first_hour  # noqa: PLC0415 - not in the web server
+
+    address = settings.WIDE_DUSK_FORECAST_URL
+    if not address or _resting(address):
+        return
+    service, _ = ForecastService.objects.get_or_create(address=address)
+    first = first_hour(datetime_from_mjd(solar_midnight(night, math.radians(place.longitude_deg))))
     try:
-        document = ask(place.latitude_deg, place.longitude_deg, place.height_m, first)
-        _read(document)
+        document = ask_over_http(address)(place.latitude_deg, place.longitude_deg, place.height_m, first)
+        try:
+            read_forecast(document)
+        except InvalidInput as caught:
+            raise NoForecast(f"{caught.faults[0].message} ({caught.faults[0].field})") from caught
     except NoForecast as why:
-        row.failed_at, row.failure = true_now(), str(why)[:300]
+        told = storable(str(why))[:300]
+        service.failures = min(service.failures + 1, 1000)
+        service.rests_until = true_now() + min(REST * 2 ** min(service.failures - 1, 10), LONGEST_REST)
+        service.failure = told
+        now_known = {"failed_at": true_now(), "failure": told}
     else:
-        row.document, row.fetched_at, row.failed_at, row.failure = document, true_now(), None, ""
-    StoredForecast.objects.update_or_create(
-        place=place,
-        night=row.night,
-        defaults={name: getattr(row, name) for name in ("at", "document", "fetched_at", "failed_at", "failure")},
-    )
+        service.failures, service.rests_until, service.failure = 0, None, ""
+        now_known = {"document": document, "fetched_at": true_now(), "failed_at": None, "failure": "", "at": _at(place)}
+    service.save()
+    StoredForecast.objects.update_or_create(place=place, night=night, defaults=now_known)
 
 
-def outlook(place: Place, night: date, ask: Ask | None = None) -> Outlook:
-    """The weather of a night as far as it is known. Asks the service at most once a PAUSE, and waits for it a moment only."""
-    if ask is None and not settings.WIDE_DUSK_FORECAST_URL:
+def _sent_for(row: StoredForecast, send: Send) -> bool:
+    """Send a worker for a forecast unless one was sent lately. True when it was sent now."""
+    lately = Q(asked_at__gt=true_now() - ASK_AGAIN)
+    if not StoredForecast.objects.filter(pk=row.pk).exclude(lately).update(asked_at=true_now()):
+        return False
+    send(row.place_id, row.night)
+    return True
+
+
+def outlook(place: Place, night: date, send: Send) -> Outlook:
+    """The weather of a night as far as it is known here. What is missing or old is sent for; the page waits a moment at most.
+
+    send: puts the fetching of a place's night in line for a worker.
+    """
+    address = settings.WIDE_DUSK_FORECAST_URL
+    if not address:
         return Outlook("off", None, None, "No forecast service is set up; type the weather under “How”.")
-    ask = ask or ask_over_http(settings.WIDE_DUSK_FORECAST_URL)
-    at = f"{place.latitude_deg:.3f} {place.longitude_deg:.3f}"
-    row = StoredForecast.objects.filter(place=place, night=night).first()
-    if row is None or row.at != at:
-        row = StoredForecast(pk=row.pk if row else None, place=place, night=night, at=at)
-    fresh = row.fetched_at is not None and true_now() - row.fetched_at < FRESH
-    paused = row.failed_at is not None and true_now() - row.failed_at < PAUSE
-    if not fresh and not paused:
-        _fetch(row, ask)
+    row, _ = StoredForecast.objects.get_or_create(place=place, night=night, defaults={"at": _at(place)})
+    if row.at != _at(place):  # the place has been moved since
+        row.at, row.document, row.fetched_at, row.asked_at = _at(place), None, None, None
+        row.save()
+    failure = row.failure
+    if row.fetched_at is None or true_now() - row.fetched_at > FRESH:
+        failure = _resting(address)
+        if not failure and _sent_for(row, send):
+            until = time.monotonic() + MOMENT_S
+            while time.monotonic() < until and (row.fetched_at is None or true_now() - row.fetched_at > FRESH) and not failure:
+                time.sleep(0.03)
+                row.refresh_from_db()
+                failure = row.failure
+        failure = failure or row.failure
     if row.document is None or row.fetched_at is None:
-        return Outlook("missing", None, None, f"{row.failure} Type the weather under “How” if you know it.")
-    forecast = _read(row.document)
-    if row.failed_at is None:
+        if not failure:
+            return Outlook("asked", None, None, "The forecast is being fetched.")
+        return Outlook("missing", None, None, f"{failure} Type the weather under “How” if you know it.")
+    forecast = read_forecast(row.document)
+    if true_now() - row.fetched_at <= FRESH:
         return Outlook("fresh", forecast, row.fetched_at, "")
-    return Outlook("stale", forecast, row.fetched_at, f"{row.failure} This forecast is {_age(row.fetched_at)} old.")
+    if not failure:
+        return Outlook("asked", forecast, row.fetched_at, "")
+    return Outlook("stale", forecast, row.fetched_at, f"{failure} This forecast is {_age(row.fetched_at)} old.")

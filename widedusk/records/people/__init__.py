@@ -1,0 +1,1 @@
+"""Accounts: passwords, sessions, and everything of one person in one file."""
