@@ -24,6 +24,7 @@ from widedusk.api import (
     tonight,
     trips,
 )
+from widedusk.api.door import Door
 from widedusk.api.failures import answer_failures
 
 
@@ -34,7 +35,9 @@ class StrictJson(JSONRenderer):
         self.json_dumps_params = {"allow_nan": False}
 
 
-api = NinjaAPI(title="Wide Dusk", version="1", docs_url=None, auth=SessionAuth(), urls_namespace="api", renderer=StrictJson())
+api = NinjaAPI(
+    title="Wide Dusk", version="1", docs_url=None, auth=SessionAuth(), urls_namespace="api", renderer=StrictJson(), parser=Door()
+)
 answer_failures(api)
 api.add_router("/session", session.router)
 api.add_router("/parts", parts.router)

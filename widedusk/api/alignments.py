@@ -1,7 +1,7 @@
 """Every alignment there was, and what a turn of a screw does."""
 
 from dataclasses import replace
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Literal
 
 import numpy as np
@@ -119,7 +119,7 @@ class TouchedIn(Schema):
 @router.get("", response=list[AlignmentOut])
 @paginate
 def alignments(
-    request: HttpRequest, rig: int | None = None, spot: int | None = None, night: str | None = None
+    request: HttpRequest, rig: int | None = None, spot: int | None = None, night: date | None = None
 ) -> OwnedQuerySet[Alignment]:
     """Every alignment, the latest first; of one rig, spot or night where given."""
     given = {"rig_id": rig, "spot_id": spot, "night": night}

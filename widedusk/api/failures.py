@@ -1,13 +1,16 @@
 """One way to fail: 422 with the path of each field, its value, and what would be right."""
 
+import logging
 from typing import Any
 
+from django.db import DataError, IntegrityError, InterfaceError, OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
-from ninja.errors import AuthenticationError, ValidationError
+from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from widedusk.core.errors import Fault, InvalidInput, storable
 
+log = logging.getLogger(__name__)
 _WORDS = {
     "missing": "This is needed.",
     "float_type": "Give a number.",
@@ -72,6 +75,39 @@ def answer_failures(api: NinjaAPI) -> None:
     @api.exception_handler(AuthenticationError)
     def unsigned(request: HttpRequest, exc: AuthenticationError) -> HttpResponse:
         return say(request, 401, [Fault("", None, "Sign in first.")])
+
+    @api.exception_handler(HttpError)
+    def refused(request: HttpRequest, exc: HttpError) -> HttpResponse:
+        if isinstance(exc.__cause__, InvalidInput):  # the framework wraps what its parser raises
+            return say(request, 422, exc.__cause__.faults)
+        return say(request, exc.status_code, [Fault("", None, str(exc))])
+
+    @api.exception_handler(IntegrityError)
+    def taken(request: HttpRequest, exc: IntegrityError) -> HttpResponse:
+        """Two at once: the database let the first in."""
+        if "of_a_name" in str(exc) or "username" in str(exc):
+            field = "username" if "username" in str(exc) else "name"
+            return say(request, 422, [Fault(field, None, "This name was taken a moment ago; choose another.")])
+        log.warning("Refused by the database: %s", exc)
+        return say(request, 409, [Fault("", None, "It was changed elsewhere at the same moment. Look at it again, then try once more.")])
+
+    @api.exception_handler(DataError)
+    def unfit(request: HttpRequest, exc: DataError) -> HttpResponse:
+        log.warning("Not storable: %s", exc)
+        return say(request, 422, [Fault("", None, "Something in it cannot be stored: a number too large or a text too long.")])
+
+    @api.exception_handler(OperationalError)
+    @api.exception_handler(InterfaceError)
+    def away(request: HttpRequest, exc: Exception) -> HttpResponse:
+        """The database is down or coming back; the connection is not used again."""
+        connection.close()
+        log.warning("No database: %s", exc)
+        return say(request, 503, [Fault("", None, "The database does not answer just now. Nothing typed is lost; try again in a moment.")])
+
+    @api.exception_handler(Exception)
+    def ours(request: HttpRequest, exc: Exception) -> HttpResponse:
+        log.exception("%s %s failed", request.method, request.path)
+        return say(request, 500, [Fault("", None, "This failed through our fault, and is written down in the log. Try it once more.")])
 
     @api.exception_handler(Http404)
     def missing(request: HttpRequest, exc: Http404) -> HttpResponse:

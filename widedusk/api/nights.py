@@ -11,7 +11,7 @@ from pydantic import Field
 from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
-from widedusk.api.schemas import user_of
+from widedusk.api.schemas import Offset, user_of
 from widedusk.api.targets import EntryOut
 from widedusk.api.weather import choices_with_weather
 from widedusk.api.worked import Worked
@@ -121,7 +121,7 @@ class SuitsQuery(SpotNightQuery):
     smallest_percent: Annotated[float, Field(ge=0, le=1000)] = 3.0
     largest_percent: Annotated[float, Field(ge=0, le=10_000)] = 200.0
     limit: Annotated[int, Field(ge=1, le=100)] = 20
-    offset: Annotated[int, Field(ge=0)] = 0
+    offset: Offset = 0
 
 
 class SuitOut(Schema):

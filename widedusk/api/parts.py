@@ -10,7 +10,7 @@ from pydantic import Field
 
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
-from widedusk.api.schemas import Text, user_of
+from widedusk.api.schemas import Offset, Text, user_of
 from widedusk.core.kit.described import MOST_ROWS, Sort, abouts
 from widedusk.core.kit.parts import KINDS
 from widedusk.core.kit.units import Units
@@ -126,7 +126,7 @@ def parts(
     words: Annotated[str, Field(max_length=120)] = "",
     archived: bool = False,
     limit: Annotated[int, Field(ge=1, le=200)] = 100,
-    offset: Annotated[int, Field(ge=0)] = 0,
+    offset: Offset = 0,
 ) -> PartsPage:
     """Your parts, a page at a time; by kind, by words in the name, put away or not."""
     user = user_of(request)

@@ -14,6 +14,7 @@ from widedusk.api.failures import FailureOut, FaultOut
 from widedusk.api.pole import AxisOut, Needed, axis_out
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, user_of
+from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.photon_transfer import Transfer
 from widedusk.core.frames.pointing import Pointing, pointing_verdict
 from widedusk.core.pole.axis import AxisError
@@ -42,6 +43,7 @@ router = Router(tags=["pictures"])
 PHOTO_SOURCE = "Common axis of two camera attitudes: D = R2ᵀ R1; stars of Gaia DR3 and Hipparcos, refraction Bennett 1982"
 OLD_CLOCK_MIN = 10.0
 MOST_NAMES = 40
+FIRST_YEAR, LAST_YEAR = 1970, 2200
 Task = Literal["axis", "series", "pointing", "trial", "camera"]
 State = Literal["waiting", "running", "done", "failed", "cancelled"]
 
@@ -54,7 +56,7 @@ class PictureOut(Schema):
     kind: str
     width_px: int
     height_px: int
-    taken: datetime | None
+    taken: str | None
     utc_offset_min: int | None
     exposure_s: float | None
     focal_mm: float | None
@@ -72,7 +74,7 @@ class PictureOut(Schema):
             kind=header.kind,
             width_px=header.width_px,
             height_px=header.height_px,
-            taken=header.taken,
+            taken=header.taken.isoformat() if header.taken else None,
             utc_offset_min=header.utc_offset_min,
             exposure_s=header.exposure_s,
             focal_mm=header.focal_mm,
@@ -253,6 +255,13 @@ def measure(request: HttpRequest, data: MeasurementIn) -> Status[MeasurementOut]
     worked = Needed(request, data.context, data.choices.core())
     shift = timedelta(minutes=data.clock_offset_min, seconds=data.clock_fast_s)
     zone = now().tzinfo
+    wrong = [
+        Fault(f"pictures.{place}.taken", one.taken.isoformat(), "No camera's clock says that; write it like 2026-12-08 21:04:30.")
+        for place, one in enumerate(data.pictures)
+        if one.taken and not FIRST_YEAR <= one.taken.year <= LAST_YEAR
+    ]
+    if wrong:
+        raise InvalidInput(wrong)
     shots = [
         PictureAsked(one.picture, one.taken.replace(tzinfo=zone) - shift if one.taken else None, one.exposure_s, one.focal_mm)
         for one in data.pictures

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
-from widedusk.api.schemas import Number, Text, user_of
+from widedusk.api.schemas import Moment, Number, Text, user_of
 from widedusk.api.worked import Worked
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
@@ -196,7 +196,7 @@ class ScopeQuery(Schema):
     night: str = ""
     pole: Literal["refracted", "true"] = "refracted"
     view: Literal["upright", "inverted", "none"] | None = None  # none given: as the tracker's scope shows it
-    at: datetime | None = None  # none: now
+    at: Moment | None = None  # none: now
 
 
 class ScopeOut(Schema):

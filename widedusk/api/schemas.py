@@ -1,13 +1,31 @@
 """Shapes shared by several routers. The core's frozen dataclasses are used as they are where they are answers."""
 
+from datetime import datetime
 from typing import Annotated, cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
 from ninja import Schema
-from pydantic import Field
+from pydantic import AfterValidator, Field
+from pydantic_core import PydanticCustomError
 
-Text = Annotated[str, Field(max_length=120)]
+
+def _on_one_line(text: str) -> str:
+    if "\n" in text or "\r" in text:
+        raise PydanticCustomError("one_line", "This runs over several lines; keep it on one.")
+    return text
+
+
+def _with_zone(moment: datetime) -> datetime:
+    if moment.tzinfo is None:
+        raise PydanticCustomError("zone", "Say the zone too, such as 2026-12-08T20:00:00Z.")
+    return moment
+
+
+Text = Annotated[str, Field(max_length=120), AfterValidator(_on_one_line)]
+Moment = Annotated[datetime, AfterValidator(_with_zone)]
+Id = Annotated[int, Field(ge=1, le=2**63 - 1)]
+Offset = Annotated[int, Field(ge=0, le=1_000_000)]
 Number = Annotated[float, Field(allow_inf_nan=False)]
 
 

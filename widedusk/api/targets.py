@@ -13,7 +13,7 @@ from widedusk.apart.process import read_apart
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import Added, AddedOut, FileOut, content_of
 from widedusk.api.removal import add_removal
-from widedusk.api.schemas import Number, Text, user_of
+from widedusk.api.schemas import Number, Offset, Text, user_of
 from widedusk.core.catalogue.catalogue import Entry, Origin, catalogue
 from widedusk.core.files import TargetsFormat as Format
 from widedusk.core.scene import KINDS, Light
@@ -86,7 +86,7 @@ def search(
     words: Annotated[str, Field(max_length=80)] = "",
     kind: Annotated[str, Field(max_length=40)] = "",
     limit: Annotated[int, Field(ge=1, le=100)] = 20,
-    offset: Annotated[int, Field(ge=0)] = 0,
+    offset: Offset = 0,
 ) -> SearchOut:
     """Find objects by name, number or nickname, the nearest match first."""
     found = [one for one in catalogue().search(words) if not kind or one.target.kind == kind]
