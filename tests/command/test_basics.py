@@ -62,9 +62,11 @@ def test_a_file_is_written_whole_or_not_at_all(var, monkeypatch):
 
 
 def test_a_lock_falls_with_its_holder(var):
-    code = "import time; from widedusk.command.basics import held; lock = held('x'); lock.__enter__(); print('mine', flush=True); time.sleep(60)"
+    code = "from widedusk.command.basics import held; lock = held('x'); lock.__enter__(); print('mine', flush=True); input()"
     env = {**os.environ, "WIDE_DUSK_VAR": str(var)}
-    holder = subprocess.Popen([sys.executable, "-c", code], cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
+    holder = subprocess.Popen(
+        [sys.executable, "-c", code], cwd=ROOT, env=env, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    )
     assert holder.stdout is not None and holder.stdout.readline() == "mine\n"
     with basics.held("x", wait=False) as mine:
         assert not mine

@@ -3,12 +3,22 @@
 import subprocess
 import sys
 from dataclasses import is_dataclass
+from datetime import UTC, date, datetime, time
 from typing import get_args, get_type_hints
 
 import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from pydantic import BaseModel
 
 from tests.web.conftest import context_of
+from widedusk.records.grounds.models import Place, Spot
+from widedusk.records.kit.models import Part, Placement, Rig
+from widedusk.records.plans.models import Plan
+from widedusk.records.pole.models import Alignment, Measurement, Picture
+from widedusk.records.sessions.models import Session
+from widedusk.records.targets.models import Target
+from widedusk.records.trips.models import Trip, TripNight
 
 
 def operations(client):
@@ -91,3 +101,63 @@ def test_no_two_shapes_of_the_api_share_a_name():
                         walk(model.model_fields["response"].annotation)
     assert len(used) > 60
     assert {name: kinds for name, kinds in used.items() if len(kinds) > 1} == {}
+
+
+def _more(owner, numbers: range) -> None:
+    """More of everything that is listed."""
+
+    def copies(kind, given, **more):
+        values = {one.attname: getattr(given, one.attname) for one in kind._meta.concrete_fields if not one.primary_key}
+        return kind.objects.bulk_create(kind(**{**values, "name": f"copy {number}", **more}) for number in numbers)
+
+    rig, target, place = (kind.objects.of(owner).first() for kind in (Rig, Target, Place))
+    spot = place.spots.first()
+    copies(Part, Part.objects.of(owner).first())
+    copies(Target, target)
+    for row in copies(Rig, rig):
+        same = {"arm_mm": 0, "along_mm": 0}
+        Placement.objects.bulk_create(
+            Placement(rig=row, part=one.part, order=one.order, carried=one.carried, **same) for one in rig.placements.all()
+        )
+    Spot.objects.bulk_create(Spot(place=row, name="here", horizon=[]) for row in copies(Place, place))
+    copies(Plan, Plan.objects.of(owner).first())
+    error = {"high_arcmin": 1, "east_arcmin": 1, "high_sigma": 1, "east_sigma": 1}
+    asked = {"pictures": [], "pole": "refracted", "tolerance_arcmin": 10}
+    result = {"error": error, "pictures": [], "turn_deg": 45, "stars": 9}
+    night = date(2026, 12, 8)
+    for number in numbers:
+        common, name = {"owner": owner, "rig": rig, "spot": spot, "night": night}, f"number {number}"
+        Alignment.objects.create(**common, **error, name=name, method="x", measured_at=datetime.now(UTC))
+        told = {"state": "done", "result": result} if number % 2 else {"state": "waiting"}
+        Measurement.objects.create(**common, target=target, task="axis", asked=asked, **told)
+        Picture.objects.create(owner=owner, name=name, digest="", header={"kind": "JPEG", "width_px": 900, "height_px": 600})
+        Session.objects.create(owner=owner, name=name, target=target, night=night, frames=9, exposure_s=60, f_number=4)
+        trip = Trip.objects.create(owner=owner, name=name, first_night=night, wake_time=time(7), drive_h=1)
+        TripNight.objects.create(trip=trip, number=0, spot=spot)
+
+
+def test_lists_and_pages_cost_the_same_queries_with_few_rows_and_with_fifty(ours, django_user_model):
+    owner = django_user_model.objects.get(username="demo")
+    context = context_of(ours)
+    night = {"spot": context["spot"], "night": context["night"]}
+    pages: dict[str, dict] = {
+        **{key: {} for key in ("rigs", "places", "targets", "plans", "trips", "parts", "pictures", "alignments", "sessions")},
+        **{key: {} for key in ("pictures/measurements", "habits", "tonight/start")},
+        **{key: {} for key in ("exchange/kit.json", "exchange/parts.csv", "exchange/rigs.csv")},
+        **dict.fromkeys(("tonight", "exposure", "pole/need", "pole/rough", "pole/keeping"), context),
+        "pole/scope": {"rig": context["rig"], "spot": context["spot"]},
+        "packing": {**night, "rigs": context["rig"]},
+    }
+
+    def count(path: str, query: dict) -> int:
+        ours.get(f"/api/{path}", query)  # what is remembered from one request to the next
+        with CaptureQueriesContext(connection) as seen:
+            answer = ours.get(f"/api/{path}", query)
+        assert answer.status_code == 200, (path, answer.content[:300])
+        return len(seen)
+
+    _more(owner, range(2))
+    before = {path: count(path, query) for path, query in pages.items()}
+    _more(owner, range(2, 52))
+    after = {path: count(path, query) for path, query in pages.items()}
+    assert after == before and max(after.values()) <= 20, {path: (before[path], after[path]) for path in pages}

@@ -23,17 +23,21 @@ def _fault(path: str, message: str) -> Fault:
     return Fault(path.removeprefix("."), None, message)
 
 
+def _wrong(value: object, deep: int) -> str:
+    """Why one value cannot come in; empty when it can."""
+    if deep > MOST_DEEP:
+        return "This is nested too deeply."
+    if isinstance(value, str) and (found := unstorable(value)):
+        return f"The character {found} in it cannot be kept; take it out."
+    if isinstance(value, float) and not math.isfinite(value):
+        return "Give a finite number."
+    return "This number is too large." if isinstance(value, int) and abs(value) > MOST_WHOLE else ""
+
+
 def _faults(value: object, path: str = "", deep: int = 0) -> list[Fault]:
     """What cannot come in, wherever it stands in a document."""
-    if deep > MOST_DEEP:
-        return [_fault(path, "This is nested too deeply.")]
-    if isinstance(value, str):
-        found = unstorable(value)
-        return [_fault(path, f"The character {found} in it cannot be kept; take it out.")] if found else []
-    if isinstance(value, float) and not math.isfinite(value):
-        return [_fault(path, "Give a finite number.")]
-    if isinstance(value, int) and abs(value) > MOST_WHOLE:
-        return [_fault(path, "This number is too large.")]
+    if wrong := _wrong(value, deep):
+        return [_fault(path, wrong)]
     if isinstance(value, list):
         return [fault for place, one in enumerate(value) for fault in _faults(one, f"{path}.{place}", deep + 1)]
     if isinstance(value, dict):

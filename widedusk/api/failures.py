@@ -3,6 +3,7 @@
 import logging
 from typing import Any
 
+from django.core.exceptions import RequestDataTooBig, SuspiciousOperation
 from django.db import DataError, IntegrityError, InterfaceError, OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
@@ -89,7 +90,9 @@ def answer_failures(api: NinjaAPI) -> None:
             field = "username" if "username" in str(exc) else "name"
             return say(request, 422, [Fault(field, None, "This name was taken a moment ago; choose another.")])
         log.warning("Refused by the database: %s", exc)
-        return say(request, 409, [Fault("", None, "It was changed elsewhere at the same moment. Look at it again, then try once more.")])
+        return say(
+            request, 409, [Fault("", None, "It was changed elsewhere at the same moment. Look at it again, then try once more.")]
+        )
 
     @api.exception_handler(DataError)
     def unfit(request: HttpRequest, exc: DataError) -> HttpResponse:
@@ -102,12 +105,22 @@ def answer_failures(api: NinjaAPI) -> None:
         """The database is down or coming back; the connection is not used again."""
         connection.close()
         log.warning("No database: %s", exc)
-        return say(request, 503, [Fault("", None, "The database does not answer just now. Nothing typed is lost; try again in a moment.")])
+        return say(
+            request, 503, [Fault("", None, "The database does not answer just now. Nothing typed is lost; try again in a moment.")]
+        )
+
+    @api.exception_handler(SuspiciousOperation)
+    def too_much(request: HttpRequest, exc: SuspiciousOperation) -> HttpResponse:
+        large = isinstance(exc, RequestDataTooBig)
+        told = "This is larger than anything that is asked for." if large else "This request is not in order."
+        return say(request, 413 if large else 400, [Fault("", None, told)])
 
     @api.exception_handler(Exception)
     def ours(request: HttpRequest, exc: Exception) -> HttpResponse:
         log.exception("%s %s failed", request.method, request.path)
-        return say(request, 500, [Fault("", None, "This failed through our fault, and is written down in the log. Try it once more.")])
+        return say(
+            request, 500, [Fault("", None, "This failed through our fault, and is written down in the log. Try it once more.")]
+        )
 
     @api.exception_handler(Http404)
     def missing(request: HttpRequest, exc: Http404) -> HttpResponse:

@@ -1,6 +1,8 @@
 """Pictures off the card, and what they tell: the axis, or where the camera looks."""
 
+from collections.abc import Callable
 from datetime import date, datetime, timedelta
+from functools import cache
 from typing import Annotated, Any, Literal, cast
 
 from django.http import HttpRequest, HttpResponse
@@ -36,6 +38,7 @@ from widedusk.records.pole.services import (
     pictures_of,
     take_from_folder,
     take_upload,
+    worker_is_heard,
 )
 from widedusk.records.targets.services import target_of
 
@@ -206,14 +209,14 @@ def _judged(row: Measurement, result: dict[str, Any]) -> AxisOut:
     return axis_out(rig_of(row.rig), spot_of(row.spot), asked["pole"], asked["tolerance_arcmin"], error, how, PHOTO_SOURCE)
 
 
-def _out(row: Measurement) -> MeasurementOut:
+def _out(row: Measurement, heard: Callable[[], bool] = worker_is_heard) -> MeasurementOut:
     result = row.result or {}
     found = [PictureFound(**one) for one in result.get("pictures", [])]
     return MeasurementOut(
         id=row.pk,
         task=cast(Task, row.task),
         state=cast(State, row.state),
-        silent=is_silent(row),
+        silent=is_silent(row, heard),
         share=row.share,
         doing=row.doing,
         left_s=_left_s(row),
@@ -295,7 +298,8 @@ def measurements(
     rows = measurements_of(user_of(request)).filter(**{name: value for name, value in given.items() if value})
     if about is not None:
         rows = rows.filter(task__in=("axis", "series", "pointing") if about == "pole" else (about,))
-    return [_out(row) for row in rows[:20]]
+    heard = cache(worker_is_heard)  # asked once, however many wait
+    return [_out(row, heard) for row in rows[:20]]
 
 
 @router.get("/measurements/{int:record_id}", response={200: MeasurementOut, 404: FailureOut})

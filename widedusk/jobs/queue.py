@@ -6,14 +6,15 @@ Two queues, each with a worker of its own: `pictures` is measured one after the 
 from contextlib import suppress
 from datetime import date
 
+from django.contrib.sessions.backends.db import SessionStore
 from django.db import transaction
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 from widedusk.records.grounds.models import Place
 from widedusk.records.pole.models import Measurement
-from widedusk.records.pole.services import DEAD_AFTER, left_lying, let_old_files_go
-from widedusk.records.weather.services import fetch
+from widedusk.records.pole.services import DEAD_AFTER, left_lying, let_old_files_go, let_old_previews_go
+from widedusk.records.weather.services import fetch, let_old_forecasts_go
 
 
 @app.task(name="measure", queue="pictures", pass_context=False)
@@ -60,8 +61,18 @@ def find_what_was_left_lying(timestamp: int) -> None:
         put_in_line(row)
 
 
+@app.periodic(cron="27 3 * * *")
+@app.task(name="let old jobs go", queue="errands", queueing_lock="let old jobs go", pass_context=False)
+async def tidy_jobs(timestamp: int) -> None:
+    """Jobs that ended a week ago, well or not."""
+    await app.job_manager.delete_old_jobs(nb_hours=7 * 24, include_failed=True, include_cancelled=True)
+
+
 @app.periodic(cron="17 * * * *")
 @app.task(name="let old files go", queue="errands", queueing_lock="let old files go", pass_context=False)
 def tidy(timestamp: int) -> None:
-    """Uploads that nobody measured."""
+    """What is past its time: uploads, small views, forecasts, ended sessions. The ages are told in docs/architecture.md."""
     let_old_files_go()
+    let_old_previews_go()
+    let_old_forecasts_go()
+    SessionStore.clear_expired()

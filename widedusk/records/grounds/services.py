@@ -14,6 +14,8 @@ from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.records.grounds.models import Place, Spot
 from widedusk.records.owned import OwnedQuerySet
 
+MOST_PLACES = 3_000
+
 
 def places_of(user: AbstractBaseUser) -> OwnedQuerySet[Place]:
     """This person's places with the spots they still have."""
@@ -63,15 +65,21 @@ def check_place(given: PlaceInput) -> None:
         raise InvalidInput(faults)
 
 
+def _filled(row: Place, given: PlaceInput) -> Place:
+    row.name = given.name.strip()
+    for field in ("latitude_deg", "longitude_deg", "height_m", "time_zone", "sky_mag", "access", "caution"):
+        setattr(row, field, getattr(given, field))
+    return row
+
+
 @transaction.atomic
 def keep_place(owner: AbstractBaseUser, given: PlaceInput, row: Place | None = None) -> Place:
     """Store a place with its spots; spots no longer given are marked deleted. Raises InvalidInput."""
     check_place(given)
     kept = row or Place(owner_id=owner.pk)
-    kept.name = given.name.strip()
-    kept.refuse_a_second_of_its_name()
-    for field in ("latitude_deg", "longitude_deg", "height_m", "time_zone", "sky_mag", "access", "caution"):
-        setattr(kept, field, getattr(given, field))
+    _filled(kept, given).refuse_a_second_of_its_name()
+    if kept.pk is None and Place.objects.of(owner).count() >= MOST_PLACES:
+        raise InvalidInput([Fault("name", kept.name, f"You have {MOST_PLACES:,} places; delete some before you add more.")])
     kept.save()
     left = {spot.pk: spot for spot in kept.spots.filter(deleted_at=None)}
     for spot in given.spots:
@@ -108,7 +116,8 @@ def keep_horizon(row: Spot, profile: HorizonProfile) -> Spot:
 def take_places(owner: AbstractBaseUser, given: Sequence[PlaceInput]) -> tuple[list[Place], int]:
     """Add what is not there yet; returns what was added and how many were there. Another place of a known name gets a number."""
     known = {row.name: (row.latitude_deg, row.longitude_deg) for row in places_of(owner)}
-    added, there = [], 0
+    added: list[PlaceInput] = []
+    there = 0
     for place in given:
         at, name, number = (place.latitude_deg, place.longitude_deg), place.name.strip() or "Place", 2
         while name in known and known[name] != at:
@@ -116,6 +125,16 @@ def take_places(owner: AbstractBaseUser, given: Sequence[PlaceInput]) -> tuple[l
         if name in known:
             there += 1
             continue
-        added.append(keep_place(owner, replace(place, name=name)))
+        check_place(place)
+        added.append(replace(place, name=name))
         known[name] = at
-    return added, there
+    if len(known) > MOST_PLACES:
+        told = f"With these {len(added):,} you would have {len(known):,} places; {MOST_PLACES:,} can be kept."
+        raise InvalidInput([Fault("file", len(added), told)])
+    rows = Place.objects.bulk_create(_filled(Place(owner_id=owner.pk), one) for one in added)
+    Spot.objects.bulk_create(
+        Spot(place=row, name=spot.name.strip(), horizon=[list(point) for point in spot.horizon])
+        for row, one in zip(rows, added, strict=True)
+        for spot in one.spots
+    )
+    return rows, there

@@ -1,6 +1,6 @@
 """Between the rows of the inventory and the parts and assemblies the core reckons with."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Container, Iterable, Mapping
 from dataclasses import replace
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -15,6 +15,7 @@ from widedusk.records.kit.models import Part, Placement, Rig
 from widedusk.records.owned import OwnedQuerySet
 
 NO_FILTER = "none"
+MOST_PARTS_KEPT, MOST_RIGS_KEPT = 3_000, 1_000
 
 
 def parts_of(user: AbstractBaseUser) -> OwnedQuerySet[Part]:
@@ -46,16 +47,33 @@ def read_part(kind: str, given: Mapping[str, object], units: Units = METRIC) -> 
     return build(shape, given, units)
 
 
-@transaction.atomic
-def keep_part(owner: AbstractBaseUser, part: parts.Part, row: Part | None = None) -> Part:
-    """Store a part, new or over an old one. Raises InvalidInput for a name in use, or when a rig would no longer hold."""
+def new_part(owner: AbstractBaseUser, part: parts.Part, row: Part | None = None) -> Part:
+    """The row of a part, new or that of before, not yet stored."""
     kept = row or Part(owner_id=owner.pk, kind=part.KIND)
-    if kept.kind != part.KIND:
-        raise InvalidInput([Fault("kind", part.KIND, f"“{kept.name}” is a {kept.kind} and stays one; add a new part instead.")])
     values = plain(part)
     kept.name = values.pop("name").strip()
     kept.values = values
+    return kept
+
+
+def check_room(model: type[Part] | type[Rig], here: int, more: int) -> None:
+    """Raise InvalidInput when there would be more than can be kept."""
+    what, most = ("parts", MOST_PARTS_KEPT) if model is Part else ("rigs", MOST_RIGS_KEPT)
+    if more and here + more > most:
+        raise InvalidInput(
+            [Fault("name", here, f"You have {here:,} {what}; {most:,} can be kept. Delete some before you add more.")]
+        )
+
+
+@transaction.atomic
+def keep_part(owner: AbstractBaseUser, part: parts.Part, row: Part | None = None) -> Part:
+    """Store a part, new or over an old one. Raises InvalidInput for a name in use, or when a rig would no longer hold."""
+    if row is not None and row.kind != part.KIND:
+        raise InvalidInput([Fault("kind", part.KIND, f"“{row.name}” is a {row.kind} and stays one; add a new part instead.")])
+    kept = new_part(owner, part, row)
     kept.refuse_a_second_of_its_name()
+    if row is None:
+        check_room(Part, Part.objects.of(owner).count(), 1)
     kept.save()
     if row is not None:
         for rig in rigs_of(owner).filter(placements__part=kept):
@@ -135,11 +153,19 @@ def keep_rig(owner: AbstractBaseUser, assembly: Assembly, row: Rig | None = None
     kept = row or Rig(owner_id=owner.pk)
     kept.name, kept.star_fwhm_px, kept.focal_mm = assembly.name.strip(), assembly.star_fwhm_px, assembly.focal_mm
     kept.refuse_a_second_of_its_name()
+    if row is None:
+        check_room(Rig, Rig.objects.of(owner).count(), 1)
     kept.save()
     kept.placements.all().delete()
-    Placement.objects.bulk_create(
+    Placement.objects.bulk_create(placements(kept, assembly, rows))
+    return rigs_of(owner).get(pk=kept.pk)
+
+
+def placements(rig: Rig, assembly: Assembly, rows: Mapping[str, Part]) -> list[Placement]:
+    """Where the parts of an assembly sit on its rig, not yet stored. rows: of its parts, by name."""
+    return [
         Placement(
-            rig=kept,
+            rig=rig,
             part=rows[one.name],
             order=order,
             arm_mm=one.arm_mm,
@@ -148,13 +174,11 @@ def keep_rig(owner: AbstractBaseUser, assembly: Assembly, row: Rig | None = None
             fed_by=rows[one.fed_by] if one.fed_by else None,
         )
         for order, one in enumerate(assembly.placed)
-    )
-    return rigs_of(owner).get(pk=kept.pk)
+    ]
 
 
-def free_name(owner: AbstractBaseUser, model: type[Part] | type[Rig], name: str) -> str:
+def free_name(taken: Container[str], name: str) -> str:
     """The name itself, or with the first number that is free."""
-    taken = set(model.objects.of(owner).values_list("name", flat=True))
     number, free = 2, name
     while free in taken:
         free, number = f"{name[:110]} {number}", number + 1

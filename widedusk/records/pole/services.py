@@ -1,5 +1,6 @@
 """Keeping pictures, measurements and alignments."""
 
+import contextlib
 import hashlib
 import re
 import uuid
@@ -13,7 +14,7 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import Exists, OuterRef, Q, QuerySet
+from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet, Sum
 from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 
 from widedusk.apart import readers
@@ -26,18 +27,21 @@ from widedusk.core.sky.time import SECOND, mjd_from_datetime
 from widedusk.records.clock import now, true_now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of
-from widedusk.records.kit.models import Rig
+from widedusk.records.kit.models import Placement, Rig
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.pole.models import Alignment, Measurement, Picture
 from widedusk.records.targets.models import Target
 
 MOST_WAITING = 60  # pictures of one person whose files lie here
 MOST_KEPT = 500  # and those that a person wants to stay
+MOST_BYTES_HERE = 20_000_000_000  # of one person's uploads
 MOST_PICTURES = 40  # in one measurement
 PICTURES_FOR = {"axis": (2, MOST_PICTURES), "series": (3, MOST_PICTURES), "pointing": (1, 1), "trial": (1, 1), "camera": (4, 4)}
 ANOTHER = {"axis": "the one taken after turning the axis", "camera": "two flats and two bias frames, each a frame of its own"}
 DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so long is gone; no step of the work takes longer
 KEEP_FILES_FOR = timedelta(days=1)
+KEEP_PREVIEWS_FOR = timedelta(days=400)
+UNDO_FOR = timedelta(hours=1)  # that the file of a deleted picture stays to be brought back
 MOST_LISTED = 5_000  # files of the folder that are looked at
 NOT_PICTURES = {".txt", ".xmp", ".md", ".json", ".part", ".mp4", ".mov", ".db"}
 
@@ -49,7 +53,8 @@ def pictures_of(user: AbstractBaseUser) -> OwnedQuerySet[Picture]:
 
 def measurements_of(user: AbstractBaseUser) -> QuerySet[Measurement]:
     """This person's measurements, the latest first."""
-    return Measurement.objects.filter(owner_id=user.pk).select_related("rig", "spot__place", "target")
+    placed = Prefetch("rig__placements", Placement.objects.select_related("part", "fed_by"))
+    return Measurement.objects.filter(owner_id=user.pk).select_related("rig", "spot__place", "target").prefetch_related(placed)
 
 
 def alignments_of(user: AbstractBaseUser) -> OwnedQuerySet[Alignment]:
@@ -83,10 +88,15 @@ def _row(owner: AbstractBaseUser, path: Path, name: str, from_folder: bool) -> P
 
 
 def _room_for(owner: AbstractBaseUser, more: int) -> None:
-    here = pictures_of(owner).filter(from_folder=False).exclude(file="")
+    # What was deleted and may be brought back lies here too.
+    here = Picture.objects.filter(owner_id=owner.pk, from_folder=False).exclude(file="")
     waiting = here.filter(kept=False).count()
     if here.count() + more > MOST_KEPT:
         raise InvalidInput([Fault("file", here.count(), f"You keep {MOST_KEPT} files here; let some go before you bring more.")])
+    size = here.aggregate(size=Sum("size_bytes"))["size"] or 0
+    if size > MOST_BYTES_HERE:
+        told = f"Your files here take {size / 1e9:.0f} GB of {MOST_BYTES_HERE / 1e9:.0f}; let some go before you bring more."
+        raise InvalidInput([Fault("file", size, told)])
     if waiting + more > MOST_WAITING:
         raise InvalidInput(
             [Fault("file", waiting, f"{waiting} pictures wait here already; measure them, or let them go, before you bring more.")]
@@ -160,15 +170,29 @@ def let_go(row: Picture) -> None:
 
 
 def let_old_files_go() -> int:
-    """Uploads that nobody measured within a day."""
-    old = (
-        Picture.objects.filter(from_folder=False, kept=False, created_at__lt=true_now() - KEEP_FILES_FOR)
-        .exclude(file="")
-        .defer("preview")
-    )
+    """Uploads that nobody measured within a day, and those of pictures that were deleted an hour ago, kept or not.
+
+    Files of the folder without a record, from a server that died in the middle of an upload, go after a day.
+    """
+    day_ago, hour_ago = true_now() - KEEP_FILES_FOR, true_now() - UNDO_FOR
+    old = Picture.objects.filter(from_folder=False).exclude(file="").defer("preview")
+    old = old.filter(Q(kept=False, created_at__lt=day_ago) | Q(deleted_at__lt=hour_ago))
     for row in old:
         let_go(row)
+    known = set(Picture.objects.exclude(file="").values_list("file", flat=True))
+    folder = Path(settings.WIDE_DUSK_PICTURES)
+    strays = [one for one in folder.iterdir() if one.is_file()] if folder.is_dir() else []
+    for path in strays:
+        with contextlib.suppress(OSError):
+            if str(path) not in known and path.stat().st_mtime < day_ago.timestamp():
+                path.unlink()
     return len(old)
+
+
+def let_old_previews_go() -> int:
+    """Small views of pictures measured long ago: figures and centroids stay, the view can be made again from the picture."""
+    old = Picture.objects.exclude(preview=None).filter(updated_at__lt=true_now() - KEEP_PREVIEWS_FOR)
+    return old.update(preview=None)
 
 
 @dataclass(frozen=True)

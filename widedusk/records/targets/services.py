@@ -1,7 +1,7 @@
 """Between the rows of a target and the target the core reckons with."""
 
 from collections.abc import Sequence
-from dataclasses import asdict, fields
+from dataclasses import asdict, fields, replace
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
@@ -20,11 +20,15 @@ def target_of(row: Target) -> CoreTarget:
     return CoreTarget(**{one.name: getattr(row, one.name) for one in fields(CoreTarget)})
 
 
+def _filled(row: Target, target: CoreTarget) -> Target:
+    for name, value in asdict(target).items():
+        setattr(row, name, value.strip() if isinstance(value, str) else value)
+    return row
+
+
 def keep_target(owner: AbstractBaseUser, target: CoreTarget, row: Target | None = None, catalogue_key: str = "") -> Target:
     """Store a checked target. Raises InvalidInput for a name in use."""
-    kept = row or Target(owner_id=owner.pk, catalogue_key=catalogue_key)
-    for name, value in asdict(target).items():
-        setattr(kept, name, value.strip() if isinstance(value, str) else value)
+    kept = _filled(row or Target(owner_id=owner.pk, catalogue_key=catalogue_key), target)
     kept.refuse_a_second_of_its_name()
     if kept.pk is None and Target.objects.of(owner).count() >= MOST_TARGETS:
         raise InvalidInput([Fault("name", kept.name, f"You have {MOST_TARGETS:,} targets; delete some before you add more.")])
@@ -50,7 +54,8 @@ def keep_from_catalogue(owner: AbstractBaseUser, key: str) -> Target:
 def take_targets(owner: AbstractBaseUser, given: Sequence[CoreTarget]) -> tuple[list[Target], int]:
     """Add what is not there yet; returns what was added and how many were there. Another thing of a known name gets a number."""
     known = {row.name: target_of(row) for row in targets_of(owner)}
-    added, there = [], 0
+    here, there = len(known), 0
+    added: list[Target] = []
     for target in given:
         name, number = target.name.strip(), 2
         while name in known and asdict(known[name]) | {"name": ""} != asdict(target) | {"name": ""}:
@@ -58,7 +63,9 @@ def take_targets(owner: AbstractBaseUser, given: Sequence[CoreTarget]) -> tuple[
         if name in known:
             there += 1
             continue
-        row = keep_target(owner, CoreTarget(**{**asdict(target), "name": name}))
-        known[name] = target_of(row)
-        added.append(row)
-    return added, there
+        known[name] = replace(target, name=name)
+        added.append(_filled(Target(owner_id=owner.pk), known[name]))
+    if here + len(added) > MOST_TARGETS:
+        told = f"With these {len(added):,} you would have {here + len(added):,} targets; {MOST_TARGETS:,} can be kept."
+        raise InvalidInput([Fault("file", len(added), told)])
+    return Target.objects.bulk_create(added), there

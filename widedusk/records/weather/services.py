@@ -20,6 +20,7 @@ from widedusk.records.weather.models import ForecastService, StoredForecast
 FRESH = timedelta(hours=1)
 REST, LONGEST_REST = timedelta(seconds=5), timedelta(minutes=5)  # of a service that failed
 ASK_AGAIN = timedelta(seconds=10)  # a worker that was sent for a forecast is given so long
+KEEP_FOR = timedelta(days=60)  # after its night
 MOMENT_S = 0.25  # that a page waits for what was just sent for
 State = Literal["fresh", "asked", "stale", "missing", "off"]
 Send = Callable[[int, date], None]
@@ -124,3 +125,8 @@ def outlook(place: Place, night: date, send: Send) -> Outlook:
     if not failure:
         return Outlook("asked", forecast, row.fetched_at, "")
     return Outlook("stale", forecast, row.fetched_at, f"{failure} This forecast is {_age(row.fetched_at)} old.")
+
+
+def let_old_forecasts_go() -> int:
+    """Forecasts of nights long past."""
+    return StoredForecast.objects.filter(night__lt=true_now().date() - KEEP_FOR).delete()[0]
