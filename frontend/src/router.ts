@@ -2,6 +2,7 @@ import { createRouter, createWebHistory } from 'vue-router'
 
 import { fetchSession } from './composables/useSession'
 import AboutPage from './workspaces/about/AboutPage.vue'
+import AccountPage from './workspaces/account/AccountPage.vue'
 import BenchPage from './workspaces/bench/BenchPage.vue'
 import CompareTab from './workspaces/bench/CompareTab.vue'
 import PackingTab from './workspaces/bench/PackingTab.vue'
@@ -105,6 +106,7 @@ export const router = createRouter({
       ],
     },
     { path: '/plans', name: 'plans', component: PlansPage, meta: { title: 'Plans' } },
+    { path: '/account', name: 'account', component: AccountPage, meta: { title: 'Account' } },
     { path: '/about', name: 'about', component: AboutPage, meta: { open: true, title: 'About' } },
     { path: '/:elsewhere(.*)', redirect: '/tonight' },
   ],

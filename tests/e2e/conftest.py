@@ -156,7 +156,7 @@ def cookies() -> list[dict[str, object]]:
 
 
 @pytest.fixture
-def signed_in(page: Page, served: Served, cookies: list[dict[str, object]]) -> Callable[[], Page]:
+def signed_in(page: Page, served: Served, workers: PictureWorker, cookies: list[dict[str, object]]) -> Callable[[], Page]:
     """Opens the first page as the demo account; through the sign-in page once, with the cookies kept from then on after."""
 
     def go(address: str = served.address) -> Page:

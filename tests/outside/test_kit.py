@@ -3,11 +3,12 @@
 import re
 
 import numpy as np
+import pint
 import psychrolib
 import pytest
 
 from widedusk.core.kit.dew import Weather, dew_point_c, dew_share, heater_needed_w, sky_loss_w_m2
-from widedusk.core.kit.units import Units
+from widedusk.core.kit.units import GRAMS_PER_POUND, MM_PER_INCH, Units
 
 psychrolib.SetUnitSystem(psychrolib.SI)
 
@@ -47,6 +48,9 @@ def test_units_are_those_of_1959_and_survive_a_form():
     pounds, metric = Units("lb", "in"), Units()
     assert pounds.read("9 lb", "mass") == pytest.approx(9 * 453.59237)
     assert pounds.read("2 lb 3 oz", "mass") == pytest.approx(35 * 28.349523125)
+    registry = pint.UnitRegistry()
+    assert registry.Quantity(1, "lb").to("g").magnitude == pytest.approx(GRAMS_PER_POUND, rel=1e-12)
+    assert registry.Quantity(1, "in").to("mm").magnitude == pytest.approx(MM_PER_INCH, rel=1e-12)
     assert metric.read("1.2 kg", "mass") == 1200 and metric.read("480", "mass") == 480 and metric.read('2.5"', "length") == 63.5
     for grams in (3, 310, 453.59237, 1250.5, 9_999):
         assert pounds.read(pounds.field_text(grams, "mass"), "mass") == pytest.approx(grams, abs=0.2)

@@ -63,7 +63,7 @@ def saying(body: bytes, status: int = 200, wait_s: float = 0.0, drip: bool = Fal
 
 def do_errands():
     """What the worker for errands would do with the jobs that wait; what is in line counts, not what was asked for."""
-    waiting = ProcrastinateJob.objects.filter(status="todo", task_name="fetch a forecast")
+    waiting = ProcrastinateJob.objects.filter(task_name="fetch a forecast")
     for job in list(waiting):
         fetch_forecast(**job.args)
     with connection.cursor() as cursor:

@@ -5,6 +5,7 @@ from ninja.renderers import JSONRenderer
 from ninja.security import SessionAuth
 
 from widedusk.api import (
+    account,
     alignments,
     bench,
     exchange,
@@ -40,6 +41,7 @@ api = NinjaAPI(
 )
 answer_failures(api)
 api.add_router("/session", session.router)
+api.add_router("/account", account.router)
 api.add_router("/parts", parts.router)
 api.add_router("/rigs", kit.router)
 api.add_router("/bench", bench.router)

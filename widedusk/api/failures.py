@@ -12,6 +12,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from widedusk.core.errors import Fault, InvalidInput, storable
 
 log = logging.getLogger(__name__)
+MOST_WORDS = 600  # letters of a message
 _WORDS = {
     "missing": "This is needed.",
     "float_type": "Give a number.",
@@ -44,6 +45,12 @@ def _plain(value: object) -> str | float | None:
     return storable(str(value)[:400])[:200]
 
 
+def _short(message: str) -> str:
+    """A sentence of a readable length; of a longer one its beginning and its end, where it says what would be right."""
+    kept = storable(message)
+    return kept if len(kept) <= MOST_WORDS else f"{kept[: MOST_WORDS // 2]} … {kept[-MOST_WORDS // 2 :]}"
+
+
 def _faults_of(errors: list[dict[str, Any]]) -> list[Fault]:
     """From the parser's report: ("body", "data", "lens", "focal_mm") becomes lens.focal_mm."""
     faults = []
@@ -62,7 +69,9 @@ def answer_failures(api: NinjaAPI) -> None:
     """Teach an API to answer every refusal in the same shape."""
 
     def say(request: HttpRequest, status: int, faults: list[Fault]) -> HttpResponse:
-        body = {"faults": [{"field": fault.field, "value": _plain(fault.value), "message": fault.message} for fault in faults]}
+        # A fault may quote what was sent; it goes back as what can be shown, and no longer than can be read.
+        told = [(storable(fault.field)[:200], _plain(fault.value), _short(fault.message)) for fault in faults]
+        body = {"faults": [{"field": field, "value": value, "message": message} for field, value, message in told]}
         return api.create_response(request, body, status=status)
 
     @api.exception_handler(InvalidInput)

@@ -4,6 +4,86 @@
  */
 
 export interface paths {
+    "/api/account/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delete
+         * @description Delete the account with everything in it. It cannot be brought back.
+         */
+        post: operations["widedusk_api_account_delete"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Everything that is kept of you, as JSON.
+         */
+        get: operations["widedusk_api_account_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description Take another password. Every other session ends.
+         */
+        put: operations["widedusk_api_account_change_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/sign-out-elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Out Elsewhere
+         * @description End every session of yours but this one.
+         */
+        post: operations["widedusk_api_account_sign_out_elsewhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/alignments": {
         parameters: {
             query?: never;
@@ -2833,6 +2913,16 @@ export interface components {
             /** Places */
             places: components["schemas"]["WatchPlace"][];
         };
+        /** EndIn */
+        EndIn: {
+            /** Password */
+            password: string;
+        };
+        /** EndedOut */
+        EndedOut: {
+            /** Ended */
+            ended: number;
+        };
         /** EntryIn */
         EntryIn: {
             /** Altitude Deg */
@@ -4267,6 +4357,13 @@ export interface components {
             count: number;
             /** Items */
             items: components["schemas"]["PartOut"][];
+        };
+        /** PasswordIn */
+        PasswordIn: {
+            /** New Password */
+            new_password: string;
+            /** Password */
+            password: string;
         };
         /** PathPoint */
         PathPoint: {
@@ -7000,7 +7097,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "fresh" | "stale" | "missing" | "off";
+            state: "fresh" | "asked" | "stale" | "missing" | "off";
             /** Typed */
             typed: boolean;
             /** Words */
@@ -7081,6 +7178,130 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    widedusk_api_account_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_account_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_account_change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_account_sign_out_elsewhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EndedOut"];
+                };
+            };
+        };
+    };
     widedusk_api_alignments_alignments: {
         parameters: {
             query?: {

@@ -25,11 +25,17 @@ export function useSession() {
     await router.push(then)
   }
 
-  async function leave() {
-    session.value = await answer(api.DELETE('/api/session'))
+  /** Back to the sign-in page with nothing left of whoever was here. */
+  async function forget() {
+    session.value = await answer(api.GET('/api/session'))
     queries.clear()
     await router.push({ name: 'sign-in' })
   }
 
-  return { session, enter, leave }
+  async function leave() {
+    await answer(api.DELETE('/api/session'))
+    await forget()
+  }
+
+  return { session, enter, leave, forget }
 }

@@ -23,6 +23,7 @@ export function useTonight() {
     refetchInterval: (query) => {
       if (query.state.error instanceof Refusal && query.state.error.status === 0) return 5_000
       const weather = query.state.data?.weather.state
+      if (weather === 'asked') return 1_500
       return weather === 'missing' || weather === 'stale' ? 8_000 : false
     },
     enabled: computed(() => asked.value !== null),

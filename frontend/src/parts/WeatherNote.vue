@@ -3,7 +3,7 @@ import type { Schemas } from '@/api/client'
 
 /** What is to be told of the weather's source: nothing while the forecast is fresh and reaches the night. */
 defineProps<{ weather: Schemas['WeatherOut'] }>()
-const WORD: Record<string, string> = { missing: 'Weather missing.', stale: 'Old forecast.', off: 'No forecast.', fresh: 'Forecast.' }
+const WORD: Record<string, string> = { missing: 'Weather missing.', stale: 'Old forecast.', off: 'No forecast.', fresh: 'Forecast.', asked: 'Forecast.' }
 </script>
 
 <template>

@@ -36,6 +36,10 @@ const WITH_CONTEXT: readonly string[] = ['tonight', 'bench', 'grounds', 'nights'
       <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true"><path d="M12 4a8 8 0 1 0 0 16zM12 4a8 8 0 0 1 0 16" /></svg>
       {{ theme }}
     </button>
+    <RouterLink v-if="session?.username" class="space" :to="{ name: 'account' }" :aria-current="route.name === 'account' ? 'page' : undefined">
+      <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true"><path d="M12 4a4 4 0 1 0 .01 0M4 21c1-5 4-7 8-7s7 2 8 7" /></svg>
+      Account
+    </RouterLink>
     <button v-if="session?.username" type="button" class="space plain" :title="`Signed in as ${session.username}`" @click="leave">
       <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true"><path d="M10 4H5v16h5M14 8l4 4-4 4M18 12H9" /></svg>
       Sign out

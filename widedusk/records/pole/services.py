@@ -334,7 +334,8 @@ def finish(row: Measurement, state: str, **changes: Any) -> None:
 
 def left_lying() -> QuerySet[Measurement]:
     """Work that nobody is at and no job will come to: its worker or the database went down, or its job was never put in line."""
-    coming = ProcrastinateJob.objects.filter(pk=OuterRef("job"), status__in=("todo", "doing"))
+    over = ("succeeded", "failed", "cancelled", "aborted")
+    coming = ProcrastinateJob.objects.filter(pk=OuterRef("job")).exclude(status__in=over)
     silent = Q(state="running") & (Q(beat_at=None) | Q(beat_at__lt=true_now() - DEAD_AFTER))
     unasked = Q(state="waiting", created_at__lt=true_now() - DEAD_AFTER) & ~Exists(coming)
     return Measurement.objects.filter(silent | unasked)

@@ -10,7 +10,6 @@ const CREDITS = [
   ['OpenNGC, through pyongc', 'the open list of deep-sky objects; © Mattia Verga and contributors, CC BY-SA 4.0'],
   ['Natural Earth, through world-atlas', 'outline of the land; public domain'],
   ['astropy, httpx, icalendar, gpxpy, defusedxml', 'tables, forecasts, calendars and waypoints; BSD, Apache and PSF licences'],
-  ['pint', 'units; BSD licence'],
   ['NumPy', 'array arithmetic; BSD licence'],
   ['Django, Django Ninja, PostgreSQL', 'records and server; BSD, MIT and PostgreSQL licences'],
   ['Vue, Ant Design Vue, D3, ECharts', 'pages, drawings and plots; MIT, ISC and Apache licences'],

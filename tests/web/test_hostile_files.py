@@ -1,0 +1,91 @@
+"""Whatever file a stranger sends ends in a sentence or is taken in; it reaches no other file and no address, and takes no more than
+its share of memory and time."""
+
+import os
+import resource
+import socket
+import threading
+import time
+from pathlib import Path
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from tests.web import hostile
+from tests.web.conftest import begin, bring, context_of, shot
+from widedusk.jobs.queue import measure_pictures
+from widedusk.records.pole.models import Picture
+
+MOST_MB = 150  # by which the web server may grow
+SECRET = "the-moon-is-behind-the-barn"
+
+
+@pytest.fixture
+def outside(tmp_path):
+    """A file that nobody may read and a port at which nobody may call; the calls that came."""
+    canary = tmp_path / "canary.txt"
+    canary.write_text(f"name,ra_deg,dec_deg\n{SECRET},1,2\n")
+    os.utime(canary, (1_000_000_000, 1_000_000_000))  # read, its time of reading would change
+    calls: list[object] = []
+    with socket.create_server(("127.0.0.1", 0)) as server:
+
+        def listen() -> None:
+            while True:
+                try:
+                    calls.append(server.accept()[1])
+                except OSError:
+                    return
+
+        threading.Thread(target=listen, daemon=True).start()
+        yield canary, server.getsockname()[1], calls
+
+
+def resident_mb() -> float:
+    return int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1e6
+
+
+def test_every_hostile_file_ends_in_a_sentence_and_reaches_nothing(ours, here, outside, settings):
+    canary, port, calls = outside
+    spot = context_of(ours)["spot"]
+    files = [*hostile.by_hand(canary, port), *hostile.changed()]
+    files += [(f"places/spots/{spot}/horizon.csv", "h.csv", content) for door, _, content in files if door == hostile.PLACES][:40]
+    assert len(files) > 300
+    for (door, name), content in hostile.sound().items():  # the sound ones are taken, so the others are refused for what they are
+        answer = ours.post(f"/api/{door}", {"file": SimpleUploadedFile(name, content)})
+        assert answer.status_code in {200, 201}, (door, name, answer.content[:300])
+    Picture.objects.all().delete()
+    before, slowest = resident_mb(), 0.0
+    for door, name, content in files:
+        began = time.monotonic()
+        answer = ours.post(f"/api/{door}", {"file": SimpleUploadedFile(name, content)})
+        slowest = max(slowest, time.monotonic() - began)
+        what = (door, name, content[:120], answer.content[:400])
+        assert answer.status_code in {200, 201, 413, 422}, what
+        assert SECRET not in answer.content.decode(errors="replace") and "Traceback" not in answer.content.decode(
+            errors="replace"
+        ), what
+        if answer.status_code == 422:
+            told = answer.json()["faults"]
+            assert told and all(14 < len(fault["message"]) < 700 for fault in told), what
+        Picture.objects.all().delete()
+    assert not calls, "somebody called"
+    assert canary.stat().st_atime == 1_000_000_000, "somebody read it"
+    assert resident_mb() - before < MOST_MB
+    assert resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1e3 < 1_500
+    assert slowest < 15, "five seconds are promised; a busy machine is slow, not wrong"
+    kept = {one.file for one in Picture.objects.all()}
+    left = [one.name for one in (here / "kept").iterdir() if str(one) not in kept]
+    taken = sum(1 for door, *_ in files if door == hostile.PICTURES)
+    assert len(left) < taken  # refused ones leave nothing; those taken were deleted as records only
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "words"), [("scans.jpg", hostile.many_scans(20_000), "passes"), ("tile.tif", hostile.tile_bomb(), "MB")]
+)
+def test_a_picture_built_to_block_the_queue_is_refused_and_the_next_is_measured(ours, asked, here, tmp_path, name, content, words):
+    (tmp_path / name).write_bytes(content)
+    one = bring(ours, tmp_path / name)
+    made = begin(ours, asked, [shot(one, taken=None, focal_mm=180)], "pointing").json()
+    measure_pictures(measurement=made["id"])
+    told = ours.get(f"/api/pictures/measurements/{made['id']}").json()
+    assert told["state"] == "failed" and words in told["faults"][0]["message"], told["faults"]
