@@ -1,16 +1,36 @@
 """Inventory and rigs out to files and in again, and what is said of files that cannot be right."""
 
+import csv
+import io
+import re
+from dataclasses import replace
+
 import pytest
 
 from demo.scenario import HERON, PARTS, SPARROW
+from widedusk.core.catalogue.tables import read_targets, write_targets
 from widedusk.core.errors import InvalidInput
 from widedusk.core.files import MOST_ROWS
 from widedusk.core.kit.described import abouts, build, plain
 from widedusk.core.kit.exchange import kit_json, part_columns, parts_csv, read_file, rigs_csv
 from widedusk.core.kit.parts import KINDS, Lens
 from widedusk.core.kit.units import Units
+from widedusk.core.scene import Target
 
 OWN = {part.name: part for part in PARTS}
+
+
+@pytest.mark.parametrize("name", ["=1+1", "+x", "-x", "@SUM(A1)", "'quoted", "'=both", "plain", "a=b"])
+def test_a_name_that_a_spreadsheet_would_reckon_with_goes_out_shielded_and_comes_back(name):
+    """OWASP, CSV Injection: a cell that begins with = + - @ is taken for a formula."""
+    weight = replace(next(part for part in PARTS if part.KIND == "counterweight"), name=name)
+    text = parts_csv([weight])
+    assert read_file(text.encode(), {}).parts == (weight,)
+    target = Target(name, 10.0, -20.0, 1.0, 21.0)
+    out = write_targets([target], "csv")
+    assert read_targets(out.encode()) == (target,)
+    cells = [cell for file in (text, out) for row in csv.reader(io.StringIO(file)) for cell in row]
+    assert not [cell for cell in cells if cell[:1] in set("=+-@") and not re.fullmatch(r"-?[\d.]+", cell)]
 
 
 def test_json_and_csv_bring_back_every_part_and_rig_as_it_was():

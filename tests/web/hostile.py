@@ -19,7 +19,15 @@ _VOTABLE = """<?xml version="1.0"?>
 <FIELD name="name" datatype="char" arraysize="{size}"/><FIELD name="ra_deg" datatype="double"/>
 <FIELD name="dec_deg" datatype="double"/><DATA>{data}</DATA></TABLE></RESOURCE></VOTABLE>"""
 _ROW = "<TABLEDATA><TR><TD>M 1</TD><TD>10</TD><TD>20</TD></TR></TABLEDATA>"
-_ECSV = "# %ECSV 1.0\n# ---\n# datatype:\n# - {{name: name, datatype: string}}\n# - {{name: ra_deg, {ra}}}\n# - {{name: dec_deg, datatype: float64}}\n{more}name ra_deg dec_deg\n{row}\n"
+_ECSV = """# %ECSV 1.0
+# ---
+# datatype:
+# - {{name: name, datatype: string}}
+# - {{name: ra_deg, {ra}}}
+# - {{name: dec_deg, datatype: float64}}
+{more}name ra_deg dec_deg
+{row}
+"""
 
 
 def _votable(table: str = "", size: str = "*", data: str = _ROW) -> bytes:
@@ -48,6 +56,24 @@ def sound() -> dict[tuple[str, str], bytes]:
         (PICTURES, "one.tif"): tiff.getvalue(),
         (PICTURES, "one.fits"): fits(NAXIS=2, NAXIS1=420, NAXIS2=420) + light.tobytes().ljust(-(-light.size // 2880) * 2880, b"\0"),
     }
+
+
+_PICTURE = {"NAXIS": 2, "NAXIS1": 420, "NAXIS2": 420}
+_CARDS = (
+    {"NAXIS": 10**9},
+    {"NAXIS": -1},
+    {"NAXIS": "'two'"},
+    {"NAXIS": 2},
+    {"NAXIS": 2, "NAXIS1": 10**9, "NAXIS2": 10**9},
+    {"NAXIS": 2, "NAXIS1": -5, "NAXIS2": 5},
+    {"NAXIS": 2, "NAXIS1": "1e400", "NAXIS2": 5},
+    {"NAXIS": 0, "PCOUNT": 10**15},
+    {**_PICTURE, "BITPIX": 7},
+    {**_PICTURE, "EXPTIME": "1E400"},
+    {**_PICTURE, "FOCALLEN": "9" * 60},
+    {**_PICTURE, "DATE-OBS": "'0000-99-99T99:99:99'"},
+    {**_PICTURE, "ZIMAGE": "T", "ZNAXIS": 10**9},
+)
 
 
 def fits(end: bool = True, **cards: object) -> bytes:
@@ -91,8 +117,8 @@ def _looped_tiff() -> bytes:
     return b"II*\0" + struct.pack("<IH", 8, 1) + struct.pack("<HHII", 256, 4, 1, 5) + struct.pack("<I", 8) + b"\0" * 80
 
 
-def by_hand(canary: Path, port: int) -> Iterator[Sent]:
-    """What was thought of."""
+def reaching(canary: Path, port: int) -> Iterator[Sent]:
+    """Files that name other files and addresses."""
     address = f"http://127.0.0.1:{port}/rows"
     for target in (f"file://{canary}", str(canary), address, f"ftp://127.0.0.1:{port}/x", f"FILE://{canary}", f"jar:{address}!/x"):
         for how in ("BINARY", "BINARY2", "FITS"):
@@ -102,13 +128,8 @@ def by_hand(canary: Path, port: int) -> Iterator[Sent]:
         for head in (entity, outside, f'<?xml version="1.0"?><!DOCTYPE v [<!ENTITY % p SYSTEM "{target}"> %p;]>'):
             yield TARGETS, "entity.vot", head.encode() + _votable(data=_ROW.replace("M 1", "&x;"))[22:]
             yield PLACES, "entity.gpx", head.encode() + b'<gpx version="1.1"><wpt lat="1" lon="2"><name>&x;</name></wpt></gpx>'
-        yield (
-            PLACES,
-            "include.gpx",
-            (
-                f'<gpx version="1.1" xmlns:xi="http://www.w3.org/2001/XInclude"><wpt lat="1" lon="2"><xi:include href="{target}"/></wpt></gpx>'
-            ).encode(),
-        )
+        include = f'<wpt lat="1" lon="2"><xi:include xmlns:xi="http://www.w3.org/2001/XInclude" href="{target}"/></wpt>'
+        yield PLACES, "include.gpx", f'<gpx version="1.1">{include}</gpx>'.encode()
         yield (
             TARGETS,
             "yaml.ecsv",
@@ -116,6 +137,10 @@ def by_hand(canary: Path, port: int) -> Iterator[Sent]:
                 ra="datatype: float64", more=f"# meta: !!python/object/apply:urllib.request.urlopen ['{target}']\n", row='"M 1" 1 2'
             ).encode(),
         )
+
+
+def odd_tables() -> Iterator[Sent]:
+    """Tables, places and kits that claim, nest, repeat or spell what none should."""
     laughs = "".join(f'<!ENTITY l{n} "{f"&l{n - 1};" * 10}">' for n in range(1, 10))
     yield TARGETS, "laughs.vot", f'<?xml version="1.0"?><!DOCTYPE v [<!ENTITY l0 "ha">{laughs}]><VOTABLE>&l9;</VOTABLE>'.encode()
     yield TARGETS, "deep.vot", b"<VOTABLE>" + b"<RESOURCE>" * 60_000 + b"</RESOURCE>" * 20_000
@@ -211,11 +236,11 @@ def by_hand(canary: Path, port: int) -> Iterator[Sent]:
     ):
         for door in (PLACES, KIT):
             yield door, "odd.json", body
-    for cards in ({"NAXIS": 10**9}, {"NAXIS": -1}, {"NAXIS": "'two'"}, {"NAXIS": 2, "NAXIS1": 10**9, "NAXIS2": 10**9}, {"NAXIS": 2, "NAXIS1": -5, "NAXIS2": 5},
-                  {"NAXIS": 2, "NAXIS1": "1e400", "NAXIS2": 5}, {"NAXIS": 2, "NAXIS1": 420, "NAXIS2": 420, "BITPIX": 7}, {"NAXIS": 2},
-                  {"NAXIS": 2, "NAXIS1": 420, "NAXIS2": 420, "EXPTIME": "1E400"}, {"NAXIS": 2, "NAXIS1": 420, "NAXIS2": 420, "FOCALLEN": "9" * 60},
-                  {"NAXIS": 2, "NAXIS1": 420, "NAXIS2": 420, "DATE-OBS": "'0000-99-99T99:99:99'"}, {"NAXIS": 0, "PCOUNT": 10**15},
-                  {"NAXIS": 2, "NAXIS1": 420, "NAXIS2": 420, "ZIMAGE": "T", "ZNAXIS": 10**9}):  # fmt: skip
+
+
+def odd_pictures() -> Iterator[Sent]:
+    """Pictures that claim more than they hold, are something else, or have a name that is none."""
+    for cards in _CARDS:
         yield PICTURES, "odd.fits", fits(**cards)
     yield PICTURES, "endless.fits", fits(end=False, NAXIS=0) * 400
     yield PICTURES, "units.fits", fits(NAXIS=0) * 400

@@ -4,10 +4,11 @@ import json
 
 import pytest
 from django.contrib.auth import get_user_model
-from django.test import Client
+from django.test import Client, TestCase
 
 from tests.demo import PASSWORD
-from tests.web.conftest import faults
+from tests.web.conftest import bring, faults
+from tests.web.conftest import send as ask
 
 
 def send(client, url, data, **more):
@@ -70,3 +71,61 @@ def test_headers_let_in_no_script_but_our_own(demo):
 def test_health_and_unknown_addresses(demo):
     assert Client().get("/health").json() == {"healthy": True}
     assert Client().get("/api/nowhere").status_code == 404
+
+
+def test_a_password_is_changed_with_the_old_one_and_ends_every_other_session(client_of, django_user_model):
+    here, elsewhere = client_of("lena"), client_of("lena")
+    person = django_user_model.objects.get(username="lena")
+    person.set_password("tape-and-tripod")
+    person.save()
+    for one in (here, elsewhere):
+        one.force_login(person)
+    wrong = ask(here, "account/password", {"password": "not it", "new_password": "another-lantern"}, "put")
+    assert "not your password" in faults(wrong)["password"]
+    weak = ask(here, "account/password", {"password": "tape-and-tripod", "new_password": "12345678"}, "put")
+    assert "new_password" in faults(weak)
+    assert (
+        ask(here, "account/password", {"password": "tape-and-tripod", "new_password": "another-lantern"}, "put").status_code == 200
+    )
+    assert here.get("/api/targets").status_code == 200 and elsewhere.get("/api/targets").status_code == 401
+    elsewhere.force_login(django_user_model.objects.get(username="lena"))
+    assert here.post("/api/account/sign-out-elsewhere").json()["ended"] == 1
+    assert here.get("/api/targets").status_code == 200 and elsewhere.get("/api/targets").status_code == 401
+
+
+def test_everything_of_one_person_goes_along_and_goes_away_and_nothing_of_anybody_else(
+    ours, client_of, asked, here, django_user_model
+):
+    from tests.web.hostile import sound
+
+    picture = here / "one.jpg"
+    picture.write_bytes(sound()[("pictures", "one.jpg")])
+    bring(ours, picture)
+    assert list((here / "kept").iterdir())
+    stranger = client_of("somebody else")
+    ask(stranger, "targets", {"name": "Theirs", "ra_deg": 1, "dec_deg": 1, "extent_deg": 1, "surface_mag": 21})
+    told = json.loads(ours.get("/api/account/export").json()["text"])
+    assert told["username"] == "demo" and "Theirs" not in json.dumps(told)
+    counts = {kind: len(rows) for kind, rows in told["records"].items()}
+    for kind in (
+        "kit.Part",
+        "kit.Rig",
+        "kit.Placement",
+        "grounds.Place",
+        "grounds.Spot",
+        "targets.Target",
+        "plans.Plan",
+        "pole.Picture",
+    ):
+        assert counts[kind] > 0, kind
+    person = django_user_model.objects.get(username="demo")
+    person.set_password("tape-and-tripod")
+    person.save()
+    ours.force_login(person)
+    assert "password" in faults(ask(ours, "account/delete", {"password": "wrong"}))
+    assert django_user_model.objects.filter(username="demo").exists()
+    with TestCase.captureOnCommitCallbacks(execute=True):
+        assert ask(ours, "account/delete", {"password": "tape-and-tripod"}).status_code == 200
+    assert not django_user_model.objects.filter(username="demo").exists() and not list((here / "kept").iterdir())
+    assert ours.get("/api/targets").status_code == 401
+    assert [one["name"] for one in stranger.get("/api/targets").json()["items"]] == ["Theirs"]

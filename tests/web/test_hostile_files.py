@@ -47,7 +47,7 @@ def resident_mb() -> float:
 def test_every_hostile_file_ends_in_a_sentence_and_reaches_nothing(ours, here, outside, settings):
     canary, port, calls = outside
     spot = context_of(ours)["spot"]
-    files = [*hostile.by_hand(canary, port), *hostile.changed()]
+    files = [*hostile.reaching(canary, port), *hostile.odd_tables(), *hostile.odd_pictures(), *hostile.changed()]
     files += [(f"places/spots/{spot}/horizon.csv", "h.csv", content) for door, _, content in files if door == hostile.PLACES][:40]
     assert len(files) > 300
     for (door, name), content in hostile.sound().items():  # the sound ones are taken, so the others are refused for what they are

@@ -14,6 +14,22 @@ TargetsFormat = Literal["csv", "ecsv", "votable"]
 PlacesFormat = Literal["gpx", "geojson"]
 
 
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+def shielded(cell: object) -> object:
+    """A text as it goes into a CSV file: a spreadsheet takes what begins like a formula for one, an apostrophe before it hinders.
+
+    Source: OWASP, CSV Injection. Numbers stay numbers.
+    """
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith((*_FORMULA, "'")) else cell
+
+
+def bared(cell: str) -> str:
+    """A text as it was before it was shielded."""
+    return cell[1:] if cell[:1] == "'" and cell[1:2] in {*_FORMULA, "'"} else cell
+
+
 def refuse(message: str, value: object = None, field: str = "file") -> InvalidInput:
     """What to raise for a file that cannot be taken in."""
     return InvalidInput([Fault(field, value, message)])

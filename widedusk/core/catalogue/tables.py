@@ -16,7 +16,7 @@ from astropy.io.votable import from_table
 from astropy.table import Table
 
 from widedusk.core.errors import Fault, InvalidInput, finite, storable
-from widedusk.core.files import MOST_ROWS, TargetsFormat, bound_rows, refuse, text_of, xml_of
+from widedusk.core.files import MOST_ROWS, TargetsFormat, bared, bound_rows, refuse, shielded, text_of, xml_of
 from widedusk.core.scene import Target
 
 COLUMNS = (
@@ -72,7 +72,9 @@ def write_targets(targets: Sequence[Target], form: TargetsFormat) -> str:
         out = io.StringIO()
         rows = csv.writer(out)
         rows.writerow(COLUMNS)
-        rows.writerows([["" if getattr(one, name) is None else getattr(one, name) for name in COLUMNS] for one in targets])
+        rows.writerows(
+            [["" if getattr(one, name) is None else shielded(getattr(one, name)) for name in COLUMNS] for one in targets]
+        )
         return out.getvalue()
     table = _table_of(targets)
     if form == "ecsv":
@@ -194,7 +196,9 @@ def _read_csv(text: str) -> list[dict[str, Any]]:
             raise InvalidInput(
                 [Fault("file", name, f"Column “{name}” is missing; the columns are {', '.join(COLUMNS)}.") for name in missing]
             )
-        return [{name: cell.strip() if isinstance(cell, str) else None for name, cell in row.items() if name} for row in reader]
+        return [
+            {name: bared(cell.strip()) if isinstance(cell, str) else None for name, cell in row.items() if name} for row in reader
+        ]
     except csv.Error as caught:
         raise refuse(f"This is no table of comma-separated values: {caught}.") from caught
 

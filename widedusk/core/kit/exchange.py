@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, cast
 
 from widedusk.core.errors import Fault, InvalidInput, finite, storable
-from widedusk.core.files import bound_rows, refuse, text_of
+from widedusk.core.files import bared, bound_rows, refuse, shielded, text_of
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.described import About, abouts, build, plain
 from widedusk.core.kit.parts import KINDS, Part
@@ -53,7 +53,10 @@ def parts_csv(parts: Sequence[Part]) -> str:
         table.writerow(
             {
                 "kind": part.KIND,
-                **{name: said[value] if value is None or isinstance(value, bool) else value for name, value in cells.items()},
+                **{
+                    name: said[value] if value is None or isinstance(value, bool) else shielded(value)
+                    for name, value in cells.items()
+                },
             }
         )
     return out.getvalue()
@@ -66,7 +69,8 @@ def rigs_csv(rigs: Sequence[Assembly]) -> str:
     for rig in rigs:
         for one in rig.placed:
             head = (rig.name, rig.star_fwhm_px, rig.focal_mm if rig.focal_mm is not None else "")
-            table.writerow((*head, one.name, one.arm_mm, one.along_mm, "yes" if one.carried else "no", one.fed_by or ""))
+            row = (*head, one.name, one.arm_mm, one.along_mm, "yes" if one.carried else "no", one.fed_by or "")
+            table.writerow([shielded(cell) for cell in row])
     return out.getvalue()
 
 
@@ -183,7 +187,7 @@ def _table(text: str) -> tuple[list[str], Iterator[dict[str, str]]]:
     reader = csv.DictReader(io.StringIO(text, newline=""), strict=True)
     columns = [name.strip() for name in reader.fieldnames or []]
     reader.fieldnames = columns
-    return columns, iter(reader)
+    return columns, ({name: bared(cell) if isinstance(cell, str) else cell for name, cell in row.items()} for row in reader)
 
 
 def _check_columns(columns: Sequence[str], known: Sequence[str], needed: Sequence[str]) -> None:

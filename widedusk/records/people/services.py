@@ -48,13 +48,17 @@ def end_sessions(person: User, but: str | None = None) -> int:
     return ended
 
 
+def _held_by(kind: type[models.Model], kinds: list[type[models.Model]]) -> int:
+    """How often a kind refers to others of these."""
+    return sum(one.related_model in kinds for one in kind._meta.get_fields() if one.many_to_one)
+
+
 def _held(person: User) -> Iterator[tuple[str, models.QuerySet[Any]]]:
     """Every kind of record and this person's rows of it, in the order in which they can be deleted."""
     for label in _ORDER:
         kinds = list(apps.get_app_config(label).get_models())
         # Within one app, what refers to another kind of it comes before that.
-        kinds.sort(key=lambda kind: -sum(one.related_model in kinds for one in kind._meta.get_fields() if one.many_to_one))
-        for kind in kinds:
+        for kind in sorted(kinds, key=lambda one: -_held_by(one, kinds)):
             through = _THROUGH.get(kind._meta.label, "owner" if any(one.name == "owner" for one in kind._meta.get_fields()) else "")
             if through:
                 yield kind._meta.label, kind._base_manager.filter(**{through: person.pk})
