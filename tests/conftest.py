@@ -1,5 +1,6 @@
 """Shared by all tests: reference libraries are kept off the network, and the rig and spots that several tests use."""
 
+import os
 from collections.abc import Callable, Sequence
 
 import pytest
@@ -10,6 +11,8 @@ from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens, Rig, Tracker
 from widedusk.core.scene import Spot
 from widedusk.core.sky.horizon import HorizonProfile
 
+# The browser's driver keeps an event loop in this process, in which nothing of ours runs; Django would refuse its records meanwhile.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 settings.register_profile("house", deadline=None)  # a timed test fails on a busy machine, not on a fault
 settings.load_profile("house")
 
