@@ -108,7 +108,7 @@ def main() -> None:  # noqa: PLR0915
         folder = tempfile.mkdtemp(prefix="wide-dusk-faults-")
         Path(folder).chmod(0o711)
         os.environ["WIDE_DUSK_VAR"] = folder
-        os.execv(sys.executable, [sys.executable, "-m", "benchmarks.fault_run", *sys.argv[1:]])  # noqa: S606
+        os.execv(sys.executable, [sys.executable, "-m", "benchmarks.fault_run", *sys.argv[1:]])
     random.seed(asked.seed)
     command("demo")
     want = keeper.wanted()
