@@ -70,7 +70,10 @@ class Client(threading.Thread):
 
     def measure(self, web: httpx.Client, start: dict[str, object]) -> None:
         names = [f"pair-{1 + self.number % 3}-{word}.jpg" for word in ("first", "second")]
-        rows = web.post("/api/pictures/folder", json={"names": names}).json()
+        chosen = web.post("/api/pictures/folder", json={"names": names})
+        if chosen.status_code != 201:
+            raise ValueError(chosen.text)
+        rows = chosen.json()
         shots = [{"picture": one["id"], "taken": one["taken"], "exposure_s": 10, "focal_mm": 180} for one in rows]
         context = {name: start[name] for name in ("rig", "spot", "night", "target")}
         body = {"context": context, "task": "axis", "pictures": shots, "clock_offset_min": 120}

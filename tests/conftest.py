@@ -11,7 +11,7 @@ from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens, Rig, Tracker
 from widedusk.core.scene import Spot
 from widedusk.core.sky.horizon import HorizonProfile
 
-# The browser's driver keeps an event loop in this process, in which nothing of ours runs; Django would refuse its records meanwhile.
+# The browser's driver keeps an event loop here in which nothing of ours runs; Django would refuse its records meanwhile.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 settings.register_profile("house", deadline=None)  # a timed test fails on a busy machine, not on a fault
 settings.load_profile("house")

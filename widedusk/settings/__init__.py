@@ -62,6 +62,7 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "widedusk.api.bounds.bounded_body",
     "csp.middleware.CSPMiddleware",
+    "django.middleware.gzip.GZipMiddleware",  # of answers; the pages were packed when they were built
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",

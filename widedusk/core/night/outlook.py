@@ -49,12 +49,12 @@ def _held(spot: Spot) -> Spot:
     )
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=64)
 def _night(spot: Spot, evening: date) -> Night:
     return night_at(spot, evening)
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=128)
 def _track(spot: Spot, evening: date, target: Target, darkness: Choices) -> Track:
     return track(_night(spot, evening), target, darkness)
 

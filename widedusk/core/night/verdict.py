@@ -1,6 +1,7 @@
 """The window in words: when, and what opens and closes it, or why there is none and what to do."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -137,6 +138,10 @@ class _Reason:
     advice: str
 
 
+# A year is long to look through and the same for every sub and ISO: those last asked for are kept.
+_season, _next_moonless = lru_cache(maxsize=64)(season), lru_cache(maxsize=64)(next_moonless)
+
+
 def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Reason:
     """Why nothing is usable, from the reason that cannot be mended to the one that a day mends."""
     spot, name = night.spot, target.name
@@ -151,7 +156,8 @@ def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Re
             f"The nearest latitude where it reaches {choices.min_altitude_deg:.0f}° is {abs(latitude):.1f}° "
             f"{'south' if latitude < 0 else 'north'}.",
         )
-    year = season(spot, target, night.evening, choices)
+    seen = Choices(darkness=choices.darkness, min_altitude_deg=choices.min_altitude_deg, moon_limit_mag=choices.moon_limit_mag)
+    year = _season(spot, target, night.evening, seen)
     when = (
         f"Next night with an hour or more, Moon aside: {year.next_worth_it:%-d %B %Y}."
         if year.next_worth_it
@@ -171,7 +177,7 @@ def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Re
     dark = night.sun_altitude <= np.radians(dark_deg)
     states = [STATES[code] for code in track.state[dark]]
     if "moonlit" in states:
-        free = next_moonless(spot, target, night.evening, choices)
+        free = _next_moonless(spot, target, night.evening, seen)
         later = f"Next night with an hour free of it: {free:%-d %B %Y}." if free else "Allow more moonlight under “How”."
         return _Reason(
             f"{name} is up in the dark, but the Moon ({night.lit_share * 100:.0f} % lit) spoils it all night.",
