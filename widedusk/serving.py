@@ -9,7 +9,7 @@ import struct
 import sys
 
 workers = 2
-threads = 12
+threads = 8
 worker_class = "gthread"
 preload_app = True
 timeout = 60  # without a sign of life, before a worker is ended

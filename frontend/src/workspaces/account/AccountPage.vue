@@ -41,7 +41,7 @@ const end = () =>
     <Alert v-if="faults['']" type="error" show-icon :message="faults['']" />
     <p v-if="said" role="status">{{ said }}</p>
     <form class="panel sheet" @submit.prevent="change">
-      <h2>Password</h2>
+      <h2>{{ ending ? 'Delete the account' : 'Password' }}</h2>
       <Field v-model="old" path="password" label="Your password" kind="password" />
       <Field
         v-if="!ending"
@@ -52,8 +52,8 @@ const end = () =>
         hint="At least 8 characters, not only digits, not a common one. Every other session ends."
       />
       <p v-if="ending">
-        Rigs, places, targets, plans, trips and pictures go with the account, at once and for good. Take them along first; then
-        give your password and say so.
+        Rigs, places, targets, plans, trips and pictures go with the account, at once and for good. Download everything first;
+        then type your password to delete.
       </p>
       <div class="row">
         <Button v-if="!ending" type="primary" html-type="submit" :loading="busy">Change the password</Button>
@@ -63,7 +63,7 @@ const end = () =>
     </form>
     <div class="row">
       <Button :loading="busy" @click="elsewhere">Sign out everywhere else</Button>
-      <Button :loading="busy" @click="take">Take everything along (JSON)</Button>
+      <Button :loading="busy" @click="take">Download everything (JSON)</Button>
       <Button v-if="!ending" danger @click="ending = true">Delete the account</Button>
     </div>
   </main>
