@@ -10,7 +10,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from tests.conftest import a_spot
-from widedusk.core.bench.bench import Scene, work_out
+from widedusk.core.bench import bench
+from widedusk.core.bench.bench import Scene, hours_of, work_out
 from widedusk.core.bench.compare import compare, with_lens
 from widedusk.core.bench.packing import packing
 from widedusk.core.choices import Choices
@@ -228,6 +229,20 @@ def test_a_cooled_camera_on_a_shared_outlet_trips_it():
     near = Assembly("x", tuple(one for one in rig.placed if not isinstance(one.part, Heater)))
     assert verdict(near, "Power").level == "care" and "cold start" in verdict(near, "Power").sentence
     assert "exceeds 100 Wh" not in said.advice, "the airlines' limit is for lithium"
+
+
+def test_a_step_of_a_drag_works_out_only_what_it_changes(monkeypatch):
+    asked = []
+    monkeypatch.setattr(bench, "hours_of", lambda *given: asked.append(given) or hours_of(*given))
+    bench._through_the_night.cache_clear()
+    far, near = (work_out(a_bench(weight_at=place), STILL, Choices()) for place in (-100.0, -60.0))
+    assert len(asked) == 1
+    of = [{one.topic: one for one in answer.verdicts} for answer in (far, near)]
+    assert of[0]["Balance"] != of[1]["Balance"] and of[0]["Power"] == of[1]["Power"] and of[0]["Dew"] == of[1]["Dew"]
+    bench._through_the_night.cache_clear()
+    assert work_out(a_bench(weight_at=-60.0), STILL, Choices()) == near  # as if nothing had been asked before
+    work_out(a_bench(weight_at=60.0), STILL, Choices())  # on the other side it is carried, not a weight
+    assert len(asked) == 3
 
 
 def test_dew_hour_and_schools_change_the_verdict():

@@ -2,6 +2,7 @@
 
 import subprocess
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 import pytest
@@ -111,14 +112,23 @@ def measuring(workers: PictureWorker) -> PictureWorker:
     return workers
 
 
+@contextmanager
+def a_site(demo_copy: Callable[[str], None], name: str, now: str = NOW, **more: str) -> Iterator[Served]:
+    """A server on a database of its own with the demo in it."""
+    demo_copy(own(name))
+    one = Served({**_env(now, own(name)), **more}, free_port(None))
+    one.start()
+    try:
+        yield one
+    finally:
+        one.stop()
+
+
 @pytest.fixture(scope="session")
 def served_in_2033(demo_copy: Callable[[str], None]) -> Iterator[Served]:
     """The demo with the clock years beyond every bundled table."""
-    demo_copy(own("widedusk_2033"))
-    one = Served(_env("2033-02-01T12:00:00+00:00", own("widedusk_2033")), free_port(None))
-    one.start()
-    yield one
-    one.stop()
+    with a_site(demo_copy, "widedusk_2033", "2033-02-01T12:00:00+00:00") as one:
+        yield one
 
 
 @pytest.fixture(scope="session")

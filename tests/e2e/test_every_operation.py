@@ -5,6 +5,7 @@ Examples are drawn from the API's own document by schemathesis, and by hand wher
 
 import contextlib
 import json
+import socket
 from collections import Counter
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -16,9 +17,8 @@ from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis.errors import Unsatisfiable
 from schemathesis import GenerationMode
 
-from tests.demo import PASSWORD, own
-from tests.e2e.conftest import Served, _env
-from widedusk.command.basics import free_port
+from tests.demo import PASSWORD
+from tests.e2e.conftest import Served, a_site
 
 EXAMPLES = 7  # for each of a hundred operations, as described and against it: about a minute and a half
 UNKIND = ("a\x00b", "half a pair \ud800", "two\nlines")
@@ -37,11 +37,8 @@ UNKIND_PATHS = (
 
 @pytest.fixture(scope="module")
 def site(demo_copy) -> Iterator[Served]:
-    demo_copy(own("widedusk_fuzz"))
-    one = Served(_env("2026-11-23T20:00:00+00:00", own("widedusk_fuzz")), free_port(None))
-    one.start()
-    yield one
-    one.stop()
+    with a_site(demo_copy, "widedusk_fuzz") as one:
+        yield one
 
 
 @pytest.fixture(scope="module")
@@ -132,3 +129,16 @@ def test_many_at_once_with_one_name_make_one_and_the_others_are_told(signed, sit
         answers = list(pool.map(make, range(16)))
     assert sorted(one.status_code for one in answers) == [201] + [422] * 15
     assert all("name" in one.json()["faults"][0]["field"] for one in answers if one.status_code == 422)
+
+
+def test_connections_that_say_nothing_or_stop_in_the_middle_stall_nobody(signed, site):
+    silent = [socket.create_connection(("127.0.0.1", site.port)) for _ in range(80)]
+    halting = [socket.create_connection(("127.0.0.1", site.port)) for _ in range(6)]
+    try:
+        for one in halting:
+            one.sendall(b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: ")
+        for _ in range(5):
+            assert signed.get(f"{site.address}/api/session", timeout=10).status_code == 200
+    finally:
+        for one in (*silent, *halting):
+            one.close()

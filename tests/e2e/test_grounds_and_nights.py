@@ -2,6 +2,7 @@
 
 import re
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import icalendar
 import pytest
@@ -24,6 +25,18 @@ def window(page: Page):
 
 def tab(page: Page, name: str) -> None:
     page.locator(".tabs").get_by_role("link", name=name, exact=True).click()
+
+
+def weather_is_known(page: Page) -> None:
+    """The forecast of a new place comes a moment later, and its air bends the light a little: a minute more or less."""
+    address = urlsplit(page.url)
+    for _ in range(200):
+        told = page.request.get(f"{address.scheme}://{address.netloc}/api/tonight?{address.query}").json()
+        if told["weather"]["state"] != "asked":
+            page.reload()
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError("no forecast came")
 
 
 def draw_a_tree_line(page: Page, altitude_deg: float) -> None:
@@ -66,6 +79,8 @@ def test_from_a_pasted_coordinate_to_cues_on_the_phone(signed_in, tmp_path: Path
 
     # A tree line drawn by hand shortens the window; undone, it is as it was; drawn again it stays.
     tab(page, "Spot")
+    expect(window(page)).to_contain_text(re.compile(f"{target}.* is usable"))
+    weather_is_known(page)
     expect(window(page)).to_contain_text(re.compile(f"{target}.* is usable"))
     free = minutes(window(page).inner_text())
     draw_a_tree_line(page, 50)

@@ -10,9 +10,8 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 import pytest
 import trustme
 
-from tests.demo import PASSWORD, own
-from tests.e2e.conftest import Served, _env
-from widedusk.command.basics import free_port
+from tests.demo import PASSWORD
+from tests.e2e.conftest import Served, a_site
 
 NAME = "dusk.example"
 
@@ -20,11 +19,12 @@ NAME = "dusk.example"
 @pytest.fixture(scope="module")
 def gate(demo_copy) -> Iterator[tuple[int, int, trustme.CA]]:
     """Ports of the gate and of the server behind it, which knows no name but its own."""
-    demo_copy(own("widedusk_https"))
-    env = _env("2026-11-23T20:00:00+00:00", own("widedusk_https"))
-    server = Served({**env, "WIDE_DUSK_HTTPS": "1", "WIDE_DUSK_HOSTS": NAME}, free_port(None))
-    server.start()  # it is asked for its health by number and without TLS: that must not wait for a certificate
+    # It is asked for its health by number and without TLS: that must not wait for a certificate.
+    with a_site(demo_copy, "widedusk_https", WIDE_DUSK_HTTPS="1", WIDE_DUSK_HOSTS=NAME) as server:
+        yield from _gate(server)
 
+
+def _gate(server: Served) -> Iterator[tuple[int, int, trustme.CA]]:
     class Gate(BaseHTTPRequestHandler):
         """What stands before the server where it is reached from outside: it ends TLS and says so."""
 
@@ -56,7 +56,6 @@ def gate(demo_copy) -> Iterator[tuple[int, int, trustme.CA]]:
     threading.Thread(target=outside.serve_forever, daemon=True).start()
     yield outside.server_port, server.port, authority
     outside.shutdown()
-    server.stop()
 
 
 def test_it_starts_serves_and_signs_in_behind_https(gate):

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 
 import { answer, api, type Schemas } from '@/api/client'
 
+import { everyPage } from './pages'
 import { offerUndo } from './useUndo'
 
 export type Kind = Schemas['KindOut']
@@ -21,16 +22,14 @@ export type TripIn = Schemas['TripIn']
 export type Plan = Schemas['PlanOut']
 export type PlanIn = Schemas['PlanIn']
 
-const page = { params: { query: { limit: 200, offset: 0 } } }
-
-export const useRigs = () => useQuery({ queryKey: ['rigs'], queryFn: () => answer(api.GET('/api/rigs', page)) })
+export const useRigs = () => useQuery({ queryKey: ['rigs'], queryFn: () => everyPage((query) => answer(api.GET('/api/rigs', { params: { query } }))) })
 export const useKinds = () => useQuery({ queryKey: ['kinds'], queryFn: () => answer(api.GET('/api/parts/kinds')) })
 export const useHabits = () => useQuery({ queryKey: ['habits'], queryFn: () => answer(api.GET('/api/habits')) })
-/** Every part that is not put away; enough for lists to choose from. */
-export const useParts = () => useQuery({ queryKey: ['parts', 'all'], queryFn: () => answer(api.GET('/api/parts', page)) })
-export const usePlaces = () => useQuery({ queryKey: ['places'], queryFn: () => answer(api.GET('/api/places', page)) })
-export const useTargets = () => useQuery({ queryKey: ['targets'], queryFn: () => answer(api.GET('/api/targets', page)) })
-export const useTrips = () => useQuery({ queryKey: ['trips'], queryFn: () => answer(api.GET('/api/trips', page)) })
+/** Every part that is not put away. */
+export const useParts = () => useQuery({ queryKey: ['parts', 'all'], queryFn: () => everyPage((query) => answer(api.GET('/api/parts', { params: { query } }))) })
+export const usePlaces = () => useQuery({ queryKey: ['places'], queryFn: () => everyPage((query) => answer(api.GET('/api/places', { params: { query } }))) })
+export const useTargets = () => useQuery({ queryKey: ['targets'], queryFn: () => everyPage((query) => answer(api.GET('/api/targets', { params: { query } }))) })
+export const useTrips = () => useQuery({ queryKey: ['trips'], queryFn: () => everyPage((query) => answer(api.GET('/api/trips', { params: { query } }))) })
 export const useTimeZones = () =>
   useQuery({ queryKey: ['zones'], queryFn: () => answer(api.GET('/api/places/time-zones')), staleTime: Infinity })
 

@@ -9,6 +9,8 @@ import { nextTick, onMounted, onUpdated, ref } from 'vue'
 const props = defineProps<{ id: string; options: SelectProps['options']; placeholder?: string; searchable?: boolean; frameless?: boolean; invalid?: boolean }>()
 // eslint-disable-next-line @typescript-eslint/no-explicit-any
 const value = defineModel<any>()
+/** From so many on one types a part of the name instead of scrolling. */
+const MANY = 15
 const box = ref<HTMLElement | null>(null)
 const open = ref(false)
 
@@ -28,7 +30,7 @@ onUpdated(mend)
 
 <template>
   <div ref="box" class="choice">
-    <Select :id="id" v-model:value="value" :options="options" :placeholder="placeholder" :show-search="searchable" :bordered="!frameless"
+    <Select :id="id" v-model:value="value" :options="options" :placeholder="placeholder" :show-search="searchable || (options?.length ?? 0) > MANY" :bordered="!frameless"
             :status="invalid ? 'error' : ''" option-filter-prop="label" @dropdown-visible-change="(now: boolean) => { open = now; mend() }" />
   </div>
 </template>

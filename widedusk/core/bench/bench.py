@@ -1,7 +1,8 @@
 """The whole bench: an assembly in, its verdicts, the drawing of its moments and the power of the night out."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
+from functools import lru_cache
 
 import numpy as np
 
@@ -240,6 +241,20 @@ def _power(assembly: Assembly, scene: Scene, hours: Hours, weather: Weather | No
     return power_verdict(assembly, air, weather is None, clock), night
 
 
+@lru_cache(maxsize=64)
+def _through_the_night(assembly: Assembly, scene: Scene, choices: Choices) -> tuple[Verdict, Verdict, PowerNight]:
+    """What a night does to a rig: power, dew, and the lanes of its batteries; kept for the last few asked."""
+    hours, weather, lens = hours_of(assembly, scene, choices), choices.weather(), assembly.lens
+    told, power = _power(assembly, scene, hours, weather)
+
+    def clock(share: float) -> Quantity:
+        return scene.spot.moment("Fogs from", hours.sunset + share * (hours.sunrise - hours.sunset))
+
+    known = weather if choices.humidity_percent is not None else None
+    dew = dew_verdict(known, lens.front_mm if lens else None, assembly.all(Heater), choices.dew_school, clock)
+    return told, dew, power
+
+
 def work_out(assembly: Assembly, scene: Scene | None, choices: Choices, units: Units = METRIC, weight: str | None = None) -> Bench:
     """Every verdict on an assembly. `weight` names the counterweight that is to move; without a scene, latitude 45° is drawn.
 
@@ -251,15 +266,10 @@ def work_out(assembly: Assembly, scene: Scene | None, choices: Choices, units: U
     verdicts = [payload, balanced, mounting_verdict(assembly, choices.support_school, units), optics, back_focus_verdict(assembly)]
     power = None
     if scene is not None:
-        hours, weather, lens = hours_of(assembly, scene, choices), choices.weather(), assembly.lens
-        told, power = _power(assembly, scene, hours, weather)
-        spot, found = scene.spot, hours
-
-        def clock(share: float) -> Quantity:
-            return spot.moment("Fogs from", found.sunset + share * (found.sunrise - found.sunset))
-
-        known = weather if choices.humidity_percent is not None else None
-        dew = dew_verdict(known, lens.front_mm if lens else None, assembly.all(Heater), choices.dew_school, clock)
+        # Only on which side a part sits bears on this: a step of a drag finds it as the step before left it.
+        sides = tuple(replace(one, arm_mm=float(np.sign(one.arm_mm)), along_mm=0.0) for one in assembly.placed)
+        still = replace(assembly, placed=sides)
+        told, dew, power = _through_the_night(still, scene, choices)
         verdicts += [told, dew]
     verdicts.append(complete_verdict(assembly, latitude))
     found_balance = balance(assembly, residual_g_mm(choices.lifting, choices.lifting_g_cm), weight)
