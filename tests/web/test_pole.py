@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.utils import timezone
 from PIL import Image
 
@@ -13,9 +14,9 @@ from tests.invented import DEMO_SENSOR, EVENING, a_pair, write_picture
 from tests.web.conftest import begin, bring, faults, listed, send, shot
 from widedusk.core.frames.header import MOST_PICTURE_BYTES
 from widedusk.jobs.measuring import Cancelled, _teller
-from widedusk.jobs.queue import measure_pictures
+from widedusk.jobs.queue import find_what_was_left_lying, measure_pictures
 from widedusk.records.pole.models import Alignment, Measurement, Picture
-from widedusk.records.pole.services import let_old_files_go
+from widedusk.records.pole.services import Superseded, beat, claim, finish, left_lying, let_old_files_go
 
 
 @pytest.fixture(scope="module")
@@ -125,6 +126,33 @@ def test_cancelling_and_a_worker_that_fell_silent(ours, asked, here, jpegs):
     assert ours.get(f"/api/pictures/measurements/{row.pk}").json()["state"] == "done"
     measure_pictures(measurement=row.pk)  # a second delivery of the same job changes nothing
     assert Alignment.objects.count() == 1
+
+
+def test_work_left_lying_is_put_in_line_once_and_only_the_run_that_claims_it_is_heard(ours, asked, here, jpegs):
+    made = begin(ours, asked, [shot(bring(ours, jpegs[0]), taken=None)], "pointing").json()
+    row = Measurement.objects.get(pk=made["id"])
+    long_ago = timezone.now() - timedelta(minutes=2)
+    assert not left_lying()  # its job is in line
+    first = claim(row.pk)
+    assert first is not None and claim(row.pk) is None  # a second worker leaves it to the first
+    with connection.cursor() as cursor:
+        cursor.execute("UPDATE procrastinate_jobs SET status = 'doing'")
+    assert not left_lying()
+    Measurement.objects.filter(pk=row.pk).update(beat_at=long_ago)
+    find_what_was_left_lying(timestamp=0)
+    job = Measurement.objects.get(pk=row.pk).job
+    find_what_was_left_lying(timestamp=0)  # while the worker is busy with another one
+    assert Measurement.objects.get(pk=row.pk).job == job != row.job
+    second = claim(row.pk)
+    assert second is not None
+    with pytest.raises(Superseded):
+        beat(first)
+    with pytest.raises(Superseded):
+        finish(first, "failed")
+    finish(second, "done", result={"pictures": []})
+    # One whose job was never put in line, because the server died between the two.
+    Measurement.objects.filter(pk=row.pk).update(state="waiting", job=None, created_at=long_ago)
+    assert [one.pk for one in left_lying()] == [row.pk]
 
 
 def test_the_folder_shows_its_pictures_and_nothing_else_of_the_machine(ours, asked, here, jpegs):

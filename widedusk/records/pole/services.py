@@ -336,7 +336,8 @@ def left_lying() -> QuerySet[Measurement]:
     """Work that nobody is at and no job will come to: its worker or the database went down, or its job was never put in line."""
     over = ("succeeded", "failed", "cancelled", "aborted")
     coming = ProcrastinateJob.objects.filter(pk=OuterRef("job")).exclude(status__in=over)
-    silent = Q(state="running") & (Q(beat_at=None) | Q(beat_at__lt=true_now() - DEAD_AFTER))
+    in_line = coming.exclude(status="doing")  # of a run that fell silent the job may be so marked for ever
+    silent = Q(state="running") & (Q(beat_at=None) | Q(beat_at__lt=true_now() - DEAD_AFTER)) & ~Exists(in_line)
     unasked = Q(state="waiting", created_at__lt=true_now() - DEAD_AFTER) & ~Exists(coming)
     return Measurement.objects.filter(silent | unasked)
 
