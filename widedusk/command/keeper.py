@@ -214,6 +214,8 @@ def keep() -> None:
                     told = found
             if time.monotonic() - tidied > TIDY_LOGS_EVERY_S:
                 tidied = time.monotonic()
+                with contextlib.suppress(OSError):  # the packages a running site stands on are in use, however long it runs
+                    os.utime(basics.VENV.resolve().with_suffix(".lock"))
                 for log in (*basics.LOG.glob("*.log"), postgres.folder() / "server.log"):
                     with contextlib.suppress(OSError):
                         _rotate(log)
