@@ -44,7 +44,7 @@ from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import now
 from widedusk.records.grounds.services import spot_of, spots_of
-from widedusk.records.kit.services import rig_of, whole_rigs_of
+from widedusk.records.kit.services import rig_of, whole_rig_of
 from widedusk.records.pole.services import alignments_of, error_of, keep_alignment
 
 router = Router(tags=["pole"])
@@ -210,7 +210,7 @@ def polar_scope(request: HttpRequest, asked: Query[ScopeQuery]) -> ScopeOut:
     """What the eye should see in the polar scope, now or at a moment, and for the hours after worked."""
     user = user_of(request)
     spot_row = spots_of(user).filter(pk=asked.spot).first()
-    rig_row = whole_rigs_of(user).filter(pk=asked.rig).first()
+    rig_row = whole_rig_of(user, asked.rig)
     if spot_row is None or rig_row is None:
         name, value = ("spot", asked.spot) if spot_row is None else ("rig", asked.rig)
         raise InvalidInput([Fault(name, value, f"You have no {name} number {value}; choose one from the list.")])

@@ -12,7 +12,7 @@ from widedusk.core.pole.axis import AxisError
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import filters_of, seen_through
 from widedusk.records.plans.services import parts_of_a_plan
-from widedusk.records.pole.services import error_of, latest_alignment
+from widedusk.records.pole.services import latest_error
 from widedusk.records.targets.services import target_of
 
 
@@ -38,5 +38,4 @@ class Worked:
     @cached_property
     def axis(self) -> AxisError | None:
         """The axis as last measured in this night with this rig at this spot."""
-        latest = latest_alignment(self.user, self.rig_row, self.spot_row, self.night)
-        return error_of(latest) if latest else None
+        return latest_error(self.user, self.rig_row, self.spot_row, self.night)

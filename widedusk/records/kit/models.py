@@ -1,5 +1,6 @@
 """The inventory, and the rigs assembled from it. What a part's fields mean is said in the core; here they are kept."""
 
+from functools import cached_property
 from typing import ClassVar
 
 from django.db import models, transaction
@@ -50,6 +51,11 @@ class Rig(Owned):
 
     class Meta(Owned.Meta):
         abstract = False
+
+    @cached_property
+    def in_place(self) -> list["Placement"]:
+        """Its parts in their places, in order."""
+        return list(self.placements.all())
 
     @transaction.atomic
     def bring_back(self) -> None:

@@ -9,7 +9,7 @@ from widedusk.core.errors import Fault, InvalidInput
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spots_of
 from widedusk.records.kit.models import Rig
-from widedusk.records.kit.services import whole_rigs_of
+from widedusk.records.kit.services import whole_rig_of
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.plans.models import Plan
 from widedusk.records.targets.models import Target
@@ -22,11 +22,7 @@ def plans_of(user: AbstractBaseUser) -> OwnedQuerySet[Plan]:
 
 def parts_of_a_plan(user: AbstractBaseUser, rig: int, spot: int, target: int) -> tuple[Rig, Spot, Target]:
     """The three records by id, each through its owner. Raises InvalidInput naming those that this person does not have."""
-    found = (
-        whole_rigs_of(user).filter(pk=rig).first(),
-        spots_of(user).filter(pk=spot).first(),
-        Target.objects.of(user).filter(pk=target).first(),
-    )
+    found = (whole_rig_of(user, rig), spots_of(user).filter(pk=spot).first(), Target.objects.of(user).filter(pk=target).first())
     faults = [
         Fault(name, value, f"You have no {name} number {value}; choose one from the list.")
         for name, value, row in zip(("rig", "spot", "target"), (rig, spot, target), found, strict=True)

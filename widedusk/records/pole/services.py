@@ -347,9 +347,11 @@ def error_of(row: Alignment) -> AxisError:
     return AxisError(row.high_arcmin, row.east_arcmin, row.high_sigma, row.east_sigma)
 
 
-def latest_alignment(user: AbstractBaseUser, rig: Rig, spot: Spot, night: date) -> Alignment | None:
-    """The last one of this rig, spot and night."""
-    return Alignment.objects.of(user).filter(rig=rig, spot=spot, night=night).first()
+def latest_error(user: AbstractBaseUser, rig: Rig, spot: Spot, night: date) -> AxisError | None:
+    """Where the axis of this rig stood last at this spot and night."""
+    rows = Alignment.objects.of(user).filter(rig_id=rig.pk, spot_id=spot.pk, night=night)
+    found = rows.values_list("high_arcmin", "east_arcmin", "high_sigma", "east_sigma").first()
+    return AxisError(*found) if found else None
 
 
 @transaction.atomic
