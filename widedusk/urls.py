@@ -5,6 +5,7 @@ from django.shortcuts import render
 from django.urls import path, re_path
 from django.views.decorators.cache import never_cache
 from django.views.decorators.csrf import ensure_csrf_cookie
+from ninja.errors import HttpError
 
 from widedusk.api import api
 
@@ -16,4 +17,9 @@ def page(request: HttpRequest) -> HttpResponse:
     return render(request, "index.html")
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|static/).*$", page)]
+def no_such_address(request: HttpRequest) -> HttpResponse:
+    """What the API does not know is refused in its own shape."""
+    return api.on_exception(request, HttpError(404, "There is nothing at this address."))
+
+
+urlpatterns = [path("api/", api.urls), re_path(r"^api/", no_such_address), re_path(r"^(?!api/|static/).*$", page)]

@@ -5,6 +5,7 @@ The site is a real one beside the tests' own: a cluster, a web server and worker
 
 import json
 import os
+import resource
 import signal
 import subprocess
 import sys
@@ -151,6 +152,39 @@ def test_a_setting_that_cannot_be_is_told_in_a_sentence_and_the_site_goes_on(sit
     done = site.command("start", **env)
     assert done.returncode == 1 and words in done.stdout and "Traceback" not in done.stdout + done.stderr
     assert site.answers()
+
+
+def test_a_refused_or_broken_restore_and_a_full_disk_leave_site_and_backup_as_they_were(site, tmp_path):
+    kept = tmp_path / "night.dump"
+    made = site.command("backup", str(kept))
+    assert made.returncode == 0, made.stdout
+    before, whole, web = kept.read_bytes(), kept.stat().st_size, site.first_of("web")
+    # A limit of what one file may grow to stands for a disk that is full.
+    words = [sys.executable, "-m", "widedusk.command", "backup", str(kept), "--overwrite"]
+    full = subprocess.run(
+        words,
+        cwd=ROOT,
+        env=site.env,
+        capture_output=True,
+        text=True,
+        check=False,
+        preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (whole // 2, whole // 2)),
+    )
+    assert full.returncode == 1 and "Writing the backup" in full.stdout and "Traceback" not in full.stdout + full.stderr
+    assert kept.read_bytes() == before and sorted(one.name for one in tmp_path.iterdir()) == ["night.dump", "night.dump.sha256"]
+    unasked = site.command("restore", str(kept))
+    assert unasked.returncode == 1 and "already holds accounts" in unasked.stdout
+    (tmp_path / "night.dump.sha256").unlink()
+    kept.write_bytes(before[: whole * 3 // 4])  # its list is whole, what it lists is not
+    torn = site.command("restore", str(kept), "--overwrite")
+    assert torn.returncode == 1 and "Nothing was changed" in torn.stdout
+    until(site.answers, "after a restore that failed")
+    assert "signed out everywhere" in site.command("password", "kept", given="a-third-lantern\n").stdout
+    kept.write_bytes(before)
+    done = site.command("restore", str(kept), "--overwrite")
+    assert done.returncode == 0 and "The site runs again" in done.stdout, done.stdout + done.stderr
+    until(site.answers, "after a restore")
+    assert site.first_of("web") != web
 
 
 def test_two_starts_at_once_make_one_site(site):

@@ -16,10 +16,13 @@ import schemathesis
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis.errors import Unsatisfiable
 from schemathesis import GenerationMode
+from schemathesis.core.failures import FailureGroup
+from schemathesis.specs.openapi.checks import content_type_conformance, response_schema_conformance
 
 from tests.demo import PASSWORD
 from tests.e2e.conftest import Served, a_site
 
+PROMISED = [response_schema_conformance, content_type_conformance]
 EXAMPLES = 7  # for each of a hundred operations, as described and against it: about a minute and a half
 UNKIND = ("a\x00b", "half a pair \ud800", "two\nlines")
 UNKIND_PATHS = (
@@ -85,6 +88,11 @@ def test_no_operation_fails_whatever_it_is_asked(schema, signed, site, mode):
         if answer.status_code >= 500:
             sent = f"{case.method} {case.path} {case.path_parameters} {case.query} {str(case.body)[:300]}"
             broken.append(f"{sent}: {answer.text[:200]}")
+            return
+        try:
+            case.validate_response(answer, checks=PROMISED)
+        except FailureGroup as caught:
+            broken.append(f"{case.method} {case.path}: {[str(one)[:600] for one in caught.exceptions]}")
 
     for result in schema.get_all_operations():
         seen += 1

@@ -9,6 +9,7 @@ from django.db import connections
 from django.test import Client
 
 from tests.demo import NOW, PASSWORD, SEED
+from tests.invented import DEMO_SENSOR, a_pair, write_picture
 
 LATE = "2026-12-08T22:30:00+00:00"  # when the pictures of tests/invented.py have been taken
 
@@ -79,6 +80,14 @@ def here(settings, tmp_path):
     settings.WIDE_DUSK_PICTURE_FOLDER = str(tmp_path / "card")
     (tmp_path / "card").mkdir()
     return tmp_path
+
+
+@pytest.fixture(scope="session")
+def jpegs(tmp_path_factory) -> list[Path]:
+    """A pair at the demo's place, as its rig with the long lens would see it: 180 mm on 23.5 mm."""
+    folder = tmp_path_factory.mktemp("pair")
+    pair = a_pair(focal_mm=180.0, sensor=DEMO_SENSOR)
+    return [write_picture(folder / f"pair-{place}.jpg", pair, shot, "+02:00") for place, shot in enumerate(pair.shots)]
 
 
 @pytest.fixture

@@ -80,10 +80,13 @@ def test_every_hostile_file_ends_in_a_sentence_and_reaches_nothing(ours, here, o
 @pytest.mark.parametrize(
     ("name", "content", "words"), [("scans.jpg", hostile.many_scans(20_000), "passes"), ("tile.tif", hostile.tile_bomb(), "MB")]
 )
-def test_a_picture_built_to_block_the_queue_is_refused_when_it_is_measured(ours, asked, here, tmp_path, name, content, words):
-    (tmp_path / name).write_bytes(content)
-    one = bring(ours, tmp_path / name)
+def test_a_picture_built_to_block_the_queue_is_refused_and_the_next_is_measured(ours, asked, here, jpegs, name, content, words):
+    (here / name).write_bytes(content)
+    one = bring(ours, here / name)
     made = begin(ours, asked, [shot(one, taken=None, focal_mm=180)], "pointing").json()
-    measure_pictures(measurement=made["id"])
+    next_one = begin(ours, asked, [shot(bring(ours, jpegs[0]), taken=None)], "pointing").json()
+    for waiting in (made, next_one):
+        measure_pictures(measurement=waiting["id"])
+    assert ours.get(f"/api/pictures/measurements/{next_one['id']}").json()["state"] == "done"
     told = ours.get(f"/api/pictures/measurements/{made['id']}").json()
     assert told["state"] == "failed" and words in told["faults"][0]["message"], told["faults"]

@@ -2,7 +2,6 @@
 
 import uuid
 from datetime import timedelta
-from pathlib import Path
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -10,21 +9,13 @@ from django.db import connection
 from django.utils import timezone
 from PIL import Image
 
-from tests.invented import DEMO_SENSOR, EVENING, a_pair, write_picture
+from tests.invented import EVENING
 from tests.web.conftest import begin, bring, faults, listed, send, shot
 from widedusk.core.frames.header import MOST_PICTURE_BYTES
 from widedusk.jobs.measuring import Cancelled, _teller
 from widedusk.jobs.queue import find_what_was_left_lying, measure_pictures
 from widedusk.records.pole.models import Alignment, Measurement, Picture
 from widedusk.records.pole.services import Superseded, beat, claim, finish, left_lying, let_old_files_go
-
-
-@pytest.fixture(scope="module")
-def jpegs(tmp_path_factory) -> list[Path]:
-    """A pair at the demo's place, as its rig with the long lens would see it: 180 mm on 23.5 mm."""
-    folder = tmp_path_factory.mktemp("pair")
-    pair = a_pair(focal_mm=180.0, sensor=DEMO_SENSOR)
-    return [write_picture(folder / f"pair-{place}.jpg", pair, shot, "+02:00") for place, shot in enumerate(pair.shots)]
 
 
 def test_two_pictures_become_an_axis_a_record_and_a_nearer_plan(ours, asked, here, jpegs):

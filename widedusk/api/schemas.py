@@ -1,12 +1,12 @@
 """Shapes shared by several routers. The core's frozen dataclasses are used as they are where they are answers."""
 
-from datetime import datetime
+from datetime import datetime, time
 from typing import Annotated, cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
 from ninja import Schema
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, Field, PlainSerializer, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
 
@@ -24,6 +24,11 @@ def _with_zone(moment: datetime) -> datetime:
 
 Text = Annotated[str, Field(max_length=120), AfterValidator(_on_one_line)]
 Moment = Annotated[datetime, AfterValidator(_with_zone)]
+Clock = Annotated[  # what the clock at the place shows: it has no zone of its own, which a “time” of JSON Schema must have
+    time,
+    PlainSerializer(lambda clock: clock.strftime("%H:%M"), return_type=str),
+    WithJsonSchema({"type": "string", "pattern": r"^([01]\d|2[0-3]):[0-5]\d$"}),
+]
 Id = Annotated[int, Field(ge=1, le=2**63 - 1)]
 Offset = Annotated[int, Field(ge=0, le=1_000_000)]
 Number = Annotated[float, Field(allow_inf_nan=False)]

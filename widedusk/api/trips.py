@@ -12,7 +12,7 @@ from pydantic import Field
 from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
-from widedusk.api.schemas import Number, Text, user_of
+from widedusk.api.schemas import Clock, Number, Text, user_of
 from widedusk.core.night.trip import TripOverview, overview
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.owned import OwnedQuerySet
@@ -29,7 +29,7 @@ class TripIn(Schema):
     spots: Annotated[list[int], Field(max_length=MOST_NIGHTS)]  # one a night
     rigs: Annotated[list[int], Field(max_length=6)] = Field(default_factory=list)
     targets: Annotated[list[int], Field(max_length=MOST_LANES)] = Field(default_factory=list)
-    wake_time: time = time(7, 0)
+    wake_time: Clock = time(7, 0)
     drive_h: Number = 0.0
 
 
@@ -40,7 +40,7 @@ class TripOut(Schema):
     spots: list[int]
     rigs: list[int]
     targets: list[int]
-    wake_time: time
+    wake_time: Clock
     drive_h: float
 
     @staticmethod

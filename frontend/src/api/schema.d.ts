@@ -6922,7 +6922,6 @@ export interface components {
             targets?: number[];
             /**
              * Wake Time
-             * Format: time
              * @default 07:00:00
              */
             wake_time: string;
@@ -6959,10 +6958,7 @@ export interface components {
             spots: number[];
             /** Targets */
             targets: number[];
-            /**
-             * Wake Time
-             * Format: time
-             */
+            /** Wake Time */
             wake_time: string;
         };
         /** TripOverview */

@@ -24,7 +24,7 @@ watch(() => props.open, (open) => {
   if (!open) return
   faults.value = {}
   draft.value = props.record
-    ? { name: props.record.name, first_night: props.record.first_night, spots: [...props.record.spots], rigs: [...props.record.rigs], targets: [...props.record.targets], wake_time: props.record.wake_time.slice(0, 5), drive_h: props.record.drive_h }
+    ? { name: props.record.name, first_night: props.record.first_night, spots: [...props.record.spots], rigs: [...props.record.rigs], targets: [...props.record.targets], wake_time: props.record.wake_time, drive_h: props.record.drive_h }
     : { name: '', first_night: props.night ?? '', spots: props.spot ? [props.spot] : [], rigs: [], targets: [], wake_time: '07:00', drive_h: 0 }
 }, { immediate: true })
 const toggled = (list: number[], id: number) => (list.includes(id) ? list.filter((one) => one !== id) : [...list, id])
