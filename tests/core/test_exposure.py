@@ -13,7 +13,7 @@ from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.card import Calibration, Pauses, card
 from widedusk.core.exposure.light import electrons_per_s
 from widedusk.core.exposure.setting import aperture
-from widedusk.core.exposure.sub import Conditions, advise, advise_at
+from widedusk.core.exposure.sub import KEYABLE_S, Conditions, Keeps, advise, advise_at
 from widedusk.core.kit.parts import IsoStep
 from widedusk.core.tracking.drift import worst_drift_arcsec_s
 from widedusk.core.tracking.keep_rate import Motion
@@ -24,20 +24,63 @@ QUIET = IsoStep(1600, 3.0, 12_000)
 def at(focal_mm: float, f_number: float, sky_mag: float = 21.5) -> Conditions:
     scale = 206.2648 * 6 / focal_mm
     motion = Motion(20 / scale, 500, float(worst_drift_arcsec_s(np.radians(4 / 60))) / scale)
-    return Conditions(float(electrons_per_s(sky_mag, 6, f_number, 40)), (motion,), 2.5, 1.3, 2, 0.9, 0.05, 0.2)
+    return Conditions(float(electrons_per_s(sky_mag, 6, f_number, 40)), (motion,), 2.5, 1.3, 2, 0.9, 0.05, 0.2, spoil_free_s=3600)
 
 
 @pytest.mark.parametrize(
     ("focal_mm", "f_number", "seconds"),
-    [(24, 2.8, 180), (50, 2.8, 180), (85, 2.8, 120), (135, 2.8, 90), (200, 4, 60), (400, 5.6, 30)],
+    [
+        (24, 2.8, (120, 180)),
+        (50, 2.8, (120, 180)),
+        (85, 2.8, (120, 120)),
+        (135, 2.8, (90, 90)),
+        (200, 4, (60, 60)),
+        (400, 5.6, (30, 30)),
+    ],
 )
 def test_advice_is_what_experienced_people_settle_on(focal_mm, f_number, seconds):
     """Common practice, no source."""
-    assert advise_at(at(focal_mm, f_number), QUIET, "best").exposure_s == seconds
+    assert seconds[0] <= advise_at(at(focal_mm, f_number), QUIET, "best").exposure_s <= seconds[1]
+    table = tuple(IsoStep(*row) for row in ((200, 5.4, 60_000), (400, 4.2, 40_000), (800, 3.2, 22_000), (1600, 2.9, 11_000)))
+    chosen = advise(at(focal_mm, f_number), replace(a_rig().camera, iso_steps=table), "best")
+    assert chosen.step.iso in {800, 1600} and seconds[0] <= chosen.exposure_s <= seconds[1]
+
+
+def test_what_spoils_a_frame_now_and_then_spoils_the_share_that_is_reckoned():
+    """Against a night of events at random times, frame by frame."""
+    dice = np.random.default_rng(3)
+    for exposure_s in (30.0, 180.0, 600.0):
+        frames = np.arange(200_000) * exposure_s
+        events = np.cumsum(dice.exponential(3600.0, 40_000))
+        spoilt = np.unique(np.searchsorted(frames, events[events < frames[-1]], side="right")).size
+        reached = np.searchsorted(frames, min(events[-1], frames[-1]))
+        assert 1.0 - spoilt / reached == pytest.approx(float(at(24, 2.8).unspoilt(exposure_s)), abs=0.004)
+
+
+@given(st.floats(17.0, 22.0), st.floats(1.0, 8.0), st.sampled_from((24, 85, 200)), st.floats(2.0, 12.0))
+def test_no_advice_breaks_a_limit_that_something_as_good_keeps(sky_mag, noise, focal_mm, star_e_s):
+    """By looking through every length that can be keyed."""
+    conditions, step = replace(at(focal_mm, 2.8, sky_mag), star_e_s=star_e_s), IsoStep(1600, noise, 12_000)
+    keeps, advice = Keeps.under(conditions), advise_at(conditions, step, "best")
+
+    def worth(t: float, tracked: float) -> float:
+        kept = tracked * np.exp(-t / 3600.0) if conditions.background_e_s * t <= 0.2 * 12_000 or t == 1.0 else 0.0
+        return kept * t / (t + 2) * conditions.background_e_s * t / (conditions.background_e_s * t + noise**2)
+
+    def faults(t: float, tracked: float) -> int:
+        adds = np.sqrt(1 + noise**2 / (conditions.background_e_s * t)) - 1
+        return (adds > 0.05) + (tracked < 0.9) + ((star_e_s + conditions.background_e_s) * t > 12_000)
+
+    ways = [(worth(t, k), faults(t, k), t) for t, k in zip(KEYABLE_S.tolist(), keeps.as_is.tolist(), strict=True)]
+    best = max(way[0] for way in ways)
+    mine = next(way for way in ways if way[2] == advice.exposure_s)
+    assert mine[0] >= 0.99 * best * (1 - 1e-9)
+    assert mine[1] == min(way[1] for way in ways if way[0] >= 0.99 * best)
 
 
 def test_the_limit_that_binds_is_the_one_whose_removal_helps():
-    assert advise_at(at(24, 2.8), QUIET, "best").binds == "read noise"
+    assert advise_at(at(24, 2.8), QUIET, "best").binds == "chance"
+    assert advise_at(replace(at(24, 2.8), spoil_free_s=np.inf), QUIET, "best").binds == "read noise"
     assert advise_at(at(400, 5.6), QUIET, "best").binds == "periodic"
     crooked = replace(at(135, 2.8), motions=(Motion(0.1, 500, 0.2),))
     assert advise_at(crooked, QUIET, "best").binds == "alignment"

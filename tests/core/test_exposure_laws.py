@@ -13,7 +13,7 @@ from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.alternatives import aperture_rows
 from widedusk.core.exposure.card import Calibration, Pauses, card, card_text
-from widedusk.core.exposure.light import clipping_magnitude, clipping_s
+from widedusk.core.exposure.light import clipping_magnitude, clipping_s, star0_e_s
 from widedusk.core.exposure.many import Session, how_many
 from widedusk.core.exposure.response import response
 from widedusk.core.exposure.setting import Subject, conditions, expected_drift, light_of, overload
@@ -54,7 +54,9 @@ def test_a_darker_sky_never_lengthens_the_hours(one, other):
 def test_stopping_down_lets_fewer_stars_clip(one, other, t):
     def faintest(f_number: float) -> float:
         light = light_of(subject(), f_number)
-        return float(clipping_magnitude(t, 20_000, light.background_e_s, 2.5, np.pi / 4 * (13.5 / f_number) ** 2, 40.0))
+        return float(
+            clipping_magnitude(t, 20_000, light.background_e_s, 2.5, star0_e_s(np.pi / 4 * (13.5 / f_number) ** 2, 40.0, 1.2))
+        )
 
     wide, narrow = faintest(min(one, other)), faintest(max(one, other))
     assert narrow <= wide
@@ -62,8 +64,9 @@ def test_stopping_down_lets_fewer_stars_clip(one, other, t):
 
 @given(st.floats(3.0, 12.0), st.floats(0.5, 20.0))
 def test_the_star_that_just_clips_clips_at_that_length(magnitude, background):
-    t = clipping_s(magnitude, 20_000, background, 2.5, 15.0, 40.0)
-    assert float(clipping_magnitude(t, 20_000, background, 2.5, 15.0, 40.0)) == pytest.approx(magnitude, abs=1e-6)
+    zero = star0_e_s(15.0, 40.0, 1.2)
+    t = clipping_s(magnitude, 20_000, background, 2.5, zero)
+    assert float(clipping_magnitude(t, 20_000, background, 2.5, zero)) == pytest.approx(magnitude, abs=1e-6)
 
 
 def test_wind_load_and_guiding_pull_the_right_way():
@@ -86,7 +89,7 @@ def test_a_long_lens_that_holds_three_minutes_holds_one_in_wind():
     one = subject(choices=Choices(wind_level="fresh", alignment_arcmin=0.1), tracker=steady)
     one = replace(one, rig=replace(one.rig, lens=replace(one.rig.lens, focal_mm=200.0)))
     wanted = conditions(one, light_of(one, 2.8))
-    kept = AXIS_S[wanted.keep(AXIS_S) >= 0.9]
+    kept = AXIS_S[wanted.tracked(AXIS_S) >= 0.9]
     assert kept[-1] == pytest.approx(60.0, rel=0.1)
     assert advise_at(replace(wanted, gust_free_s=np.inf), one.rig.camera.step(1600), "tracks").exposure_s >= 180
 
@@ -115,7 +118,7 @@ def test_spans_say_where_each_limit_ends_and_the_reading_agrees():
     advice = advise_at(wanted, one.rig.camera.step(1600), "best")
     found = sub_window(one.rig, light, wanted, advice, advice.exposure_s, 8.0)
     spans = {span.key: span for span in found.spans}
-    assert set(spans) == {"sky", "alignment", "periodic", "wind", "ceiling", "clipping"}
+    assert set(spans) == {"sky", "alignment", "periodic", "wind", "chance", "ceiling", "clipping"}
     assert [span.key for span in found.spans if span.binds] == [advice.binds]
     # At the end of the alignment's span a star is as long as is tolerated.
     at_end = sub_window(one.rig, light, wanted, advice, spans["alignment"].to_s, 8.0).reading

@@ -34,6 +34,7 @@ class ChoicesShape(Schema):
     untracked_school: Literal["pixel", "detailed", "500"] = "pixel"
     guide_rms_arcsec: Number = 1.5
     wind_level: Literal["none", "light", "fresh", "strong"] = "none"
+    spoils_per_h: Number = 1.0
     filter_name: Annotated[str, Field(max_length=120)] | None = None
     star_mag: Number = 8.0
     goal_snr: Number = 10.0

@@ -61,6 +61,7 @@ class Choices:
     untracked_school: UntrackedSchool = "pixel"
     guide_rms_arcsec: float = 1.5  # what guiding leaves, each way
     wind_level: WindLevel = "none"
+    spoils_per_h: float = 1.0  # how often something else spoils a frame: a knock, a cloud, a lamp, a cable. From memory
     filter_name: str | None = None  # one of the person's filters, or "none"; empty: as the rig stands on the Bench
     star_mag: float = 8.0  # stars fainter than this shall keep their colour
     goal_snr: float = 10.0  # of one pixel of the target
@@ -103,6 +104,7 @@ class Choices:
         for name in ("darks", "flats", "bias"):
             checks.within(name, getattr(self, name), 0, 500)
         checks.within("guide_rms_arcsec", self.guide_rms_arcsec, 0, 30, "″")
+        checks.within("spoils_per_h", self.spoils_per_h, 0, 60, "an hour")
         checks.within("star_mag", self.star_mag, -2, 16, "mag")
         checks.within("goal_snr", self.goal_snr, 0.5, 500)
         if self.most_hours is not None:

@@ -1903,6 +1903,7 @@ export interface components {
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
              *       "support_school": "bracket from 100",
@@ -2193,6 +2194,11 @@ export interface components {
             /** Setup Time */
             setup_time?: string | null;
             /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
+            /**
              * Star Mag
              * @default 8
              */
@@ -2428,6 +2434,11 @@ export interface components {
             right: number;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot?: number | null;
             /**
@@ -2698,6 +2709,11 @@ export interface components {
             rig: number;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot: number;
             /**
@@ -2881,6 +2897,7 @@ export interface components {
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
              *       "support_school": "bracket from 100",
@@ -3225,6 +3242,11 @@ export interface components {
             rig: number;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot: number;
             /**
@@ -3766,6 +3788,7 @@ export interface components {
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
              *       "support_school": "bracket from 100",
@@ -4191,6 +4214,11 @@ export interface components {
             rigs?: number[];
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot: number;
             /**
@@ -4818,6 +4846,11 @@ export interface components {
             rig: number;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot: number;
             /**
@@ -4974,6 +5007,8 @@ export interface components {
             raw_level: number;
             /** Round Keep */
             round_keep: number;
+            /** Tracked */
+            tracked: number;
             /** Useful */
             useful: number;
         };
@@ -5256,6 +5291,11 @@ export interface components {
             second_deg?: number | null;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot: number;
             /**
@@ -5714,6 +5754,11 @@ export interface components {
             recheck_school: "thirty frames" | "each target" | "never";
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot: number;
             /**
@@ -5837,6 +5882,7 @@ export interface components {
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
              *       "support_school": "bracket from 100",
@@ -6182,6 +6228,11 @@ export interface components {
              * @default 3
              */
             smallest_percent: number;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot: number;
             /**
@@ -6523,6 +6574,11 @@ export interface components {
             recheck_school: "thirty frames" | "each target" | "never";
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot: number;
             /**
@@ -6788,6 +6844,11 @@ export interface components {
             rig: number;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Spoils Per H
+             * @default 1
+             */
+            spoils_per_h: number;
             /** Spot */
             spot: number;
             /**
@@ -7574,6 +7635,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -7717,6 +7779,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -7880,6 +7943,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -8056,6 +8120,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -8131,6 +8196,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -8208,6 +8274,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -8286,6 +8353,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -8364,6 +8432,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -8442,6 +8511,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -8560,6 +8630,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -8640,6 +8711,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -10116,6 +10188,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -10195,6 +10268,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -10274,6 +10348,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -11204,6 +11279,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;
@@ -11439,6 +11515,7 @@ export interface operations {
                 untracked_school?: "pixel" | "detailed" | "500";
                 guide_rms_arcsec?: number;
                 wind_level?: "none" | "light" | "fresh" | "strong";
+                spoils_per_h?: number;
                 filter_name?: string | null;
                 star_mag?: number;
                 goal_snr?: number;

@@ -30,6 +30,7 @@ export const CHOICES = {
   guide_rms_arcsec: { kind: 'number', label: 'Guiding leaves', unit: '″' },
   wind_level: { kind: 'word', label: 'Wind that shakes' },
   filter_name: { kind: 'word', label: 'Filter' },
+  spoils_per_h: { kind: 'number', label: 'Something spoils a frame', unit: 'times an hour' },
   star_mag: { kind: 'number', label: 'Star colour from', unit: 'mag' },
   goal_snr: { kind: 'number', label: 'Signal to noise wanted' },
   most_hours: { kind: 'number', label: 'At most', unit: 'h' },

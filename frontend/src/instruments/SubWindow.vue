@@ -103,7 +103,7 @@ const table = ref(false)
           <rect class="top" :x="flat.from" :width="Math.max(flat.to - flat.from, 3)" :y="TOP" :height="curveTall - 8" />
           <path class="keep" :d="keep" />
           <text class="legend" x="2" :y="TOP + 14">Useful signal per hour</text>
-          <text class="legend small" x="2" :y="TOP + 30">shaded: within 3 % of the best</text>
+          <text class="legend small" x="2" :y="TOP + 30">shaded: within 1 % of the best</text>
           <text class="legend small" x="2" :y="TOP + 44">dashed: share of frames kept</text>
           <g v-for="tick in TICKS" :key="tick" class="tick"><line :x1="x(along(tick))" :x2="x(along(tick))" :y1="TOP" :y2="ground + lanesTall - 10" /><text :x="x(along(tick))" :y="ground + 13" :text-anchor="tick === 1200 ? 'end' : 'middle'">{{ tick < 60 ? `${tick} s` : tick === 600 ? '10' : `${tick / 60} min` }}</text></g>
           <g v-for="lane in lanes" :key="lane.span.key" class="lane" :class="{ binds: lane.span.binds }">

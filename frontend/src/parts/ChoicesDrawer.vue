@@ -84,6 +84,7 @@ function reset() {
       <Field v-model="draft.untracked_school" v-bind="of('untracked_school')" kind="choice" :options="UNTRACKED" />
       <Field v-model="draft.guide_rms_arcsec" v-bind="of('guide_rms_arcsec')" placeholder="1.5" />
       <Field v-model="draft.wind_level" v-bind="of('wind_level')" kind="choice" :options="WINDS" />
+      <Field v-model="draft.spoils_per_h" v-bind="of('spoils_per_h')" placeholder="1" hint="a knock, a cloud, a lamp, a cable" />
       <Field v-model="draft.star_mag" v-bind="of('star_mag')" placeholder="8" />
       <Field v-model="draft.goal_snr" v-bind="of('goal_snr')" placeholder="10" hint="of one pixel" />
       <Field v-model="draft.most_hours" v-bind="of('most_hours')" placeholder="the window" />

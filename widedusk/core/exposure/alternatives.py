@@ -11,7 +11,6 @@ from widedusk.core.exposure.light import back_of_camera, clipping_magnitude, rea
 from widedusk.core.exposure.response import LINES_NM, line_share
 from widedusk.core.exposure.setting import Light, Subject, conditions, light_of
 from widedusk.core.exposure.sub import Conditions, Keeps, SubAdvice, SubSchool, advise_at
-from widedusk.core.exposure.window import aperture_cm2
 from widedusk.core.exposure.workings import hours_working
 from widedusk.core.kit.optics import ring_f_number, stops_between
 from widedusk.core.kit.parts import Band, Filter, IsoStep, Rig
@@ -204,13 +203,12 @@ def iso_rows(
     steps = [table[iso] for iso in sorted(table)]
     floor = min(step.read_noise_e for step in steps)
     keep = float(wanted.keep(exposure_s))
-    pupil, band = aperture_cm2(subject.rig, light.f_number), camera.response_nm * light.response.sky
 
     def at(step: IsoStep) -> _Way:
         return _Way(subject.choices.goal_snr, light, step, exposure_s, pause_s, keep)
 
     def magnitude(step: IsoStep) -> float | None:
-        found = float(clipping_magnitude(exposure_s, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, pupil, band))
+        found = float(clipping_magnitude(exposure_s, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, light.star0_e_s))
         return found if np.isfinite(found) else None
 
     return tuple(

@@ -5,6 +5,7 @@ import math
 import numpy as np
 
 from widedusk.core.kit.optics import ARCSEC_PER_RADIAN
+from widedusk.core.sky.brightness import EXTINCTION_V
 from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
 
@@ -77,29 +78,31 @@ def central_share(fwhm_px: Floats | float) -> Floats:
     return np.asarray(within, dtype=float) ** 2
 
 
+def star0_e_s(aperture_cm2: float, response_nm: float, airmass: float) -> float:
+    """Electrons per second from a star listed with V = 0: lists stand above the air, which takes k X of it.
+
+    aperture_cm2: of the entrance pupil.
+    """
+    return float(PHOTONS_V0 * aperture_cm2 * response_nm * 10.0 ** (-0.4 * EXTINCTION_V * airmass))
+
+
 def clipping_magnitude(
-    exposure_s: Floats | float,
-    full_well_e: Floats | float,
-    background_e_s: Floats | float,
-    fwhm_px: float,
-    aperture_cm2: float,
-    response_nm: float,
+    exposure_s: Floats | float, full_well_e: Floats | float, background_e_s: Floats | float, fwhm_px: float, star0_e_s: float
 ) -> Floats:
     """V magnitude of the faintest star whose central pixel clips; inf where the sky alone clips: every star does; arrays broadcast.
 
-    aperture_cm2: of the entrance pupil. Drift spreads stars and is left out: brighter ones may escape.
+    star0_e_s: electrons per second from a listed star of magnitude 0, what the air takes already gone: star0_e_s(). Drift spreads
+    stars and is left out: brighter ones may escape.
     """
     room = np.asarray(full_well_e) - np.asarray(background_e_s) * exposure_s
-    rate = PHOTONS_V0 * aperture_cm2 * response_nm * central_share(fwhm_px)
+    rate = star0_e_s * central_share(fwhm_px)
     with np.errstate(divide="ignore", invalid="ignore"):
         return np.asarray(np.where(room > 0.0, -2.5 * np.log10(np.maximum(room, 1e-30) / (rate * exposure_s)), np.inf))
 
 
-def clipping_s(
-    magnitude: float, full_well_e: float, background_e_s: float, fwhm_px: float, aperture_cm2: float, response_nm: float
-) -> float:
+def clipping_s(magnitude: float, full_well_e: float, background_e_s: float, fwhm_px: float, star0_e_s: float) -> float:
     """Sub at which a star of a V magnitude begins to clip, seconds. Inverse of clipping_magnitude."""
-    star = PHOTONS_V0 * 10.0 ** (-0.4 * magnitude) * aperture_cm2 * response_nm * float(central_share(fwhm_px))
+    star = star0_e_s * 10.0 ** (-0.4 * magnitude) * float(central_share(fwhm_px))
     return float(full_well_e / (star + background_e_s))
 
 

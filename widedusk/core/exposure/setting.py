@@ -6,7 +6,7 @@ import numpy as np
 
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Checks
-from widedusk.core.exposure.light import electrons_per_s, frames_for
+from widedusk.core.exposure.light import central_share, electrons_per_s, frames_for, star0_e_s
 from widedusk.core.exposure.response import Response, response
 from widedusk.core.exposure.sub import Conditions, DriftKey
 from widedusk.core.kit.aperture import school_f_number
@@ -69,6 +69,7 @@ class Light:
     dark_e_s: float
     response: Response
     f_number: float
+    star0_e_s: float  # from a whole star listed with V = 0, through the air
 
     @property
     def background_e_s(self) -> float:
@@ -97,6 +98,11 @@ def aperture(rig: Rig, choices: Choices) -> float:
     return max(f_number, ring_f_number(rig.lens.focal_mm, rig.ring_mm, rig.lens.f_widest)) if rig.ring_mm else f_number
 
 
+def aperture_cm2(rig: Rig, f_number: float) -> float:
+    """Area of the entrance pupil."""
+    return float(np.pi / 4.0 * (rig.lens.focal_mm / 10.0 / f_number) ** 2)
+
+
 def light_of(subject: Subject, f_number: float) -> Light:
     """Electrons from target and sky through the rig's filters, the target dimmed by the air."""
     rig = subject.rig
@@ -112,6 +118,7 @@ def light_of(subject: Subject, f_number: float) -> Light:
         rig.camera.dark_e_s,
         through,
         f_number,
+        star0_e_s(aperture_cm2(rig, f_number), rig.camera.response_nm * through.sky, subject.mean_airmass),
     )
 
 
@@ -155,16 +162,19 @@ def conditions(subject: Subject, light: Light) -> Conditions:
     rig, choices = subject.rig, subject.choices
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
     moved = [motion_of(subject, drift) for drift in subject.drifts]
+    width = star_width_px(rig, choices)
     return Conditions(
         light.background_e_s,
         tuple(motion for motion, _ in moved),
-        star_width_px(rig, choices),
+        width,
         choices.elongation_limit,
         choices.gap_s + choices.mirror_s,
         choices.keep_percent / 100.0,
         choices.noise_percent / 100.0,
         choices.ceiling_percent / 100.0,
         gust_free_s(choices.wind_level, scale),
+        3600.0 / choices.spoils_per_h if choices.spoils_per_h else np.inf,
+        light.star0_e_s * 10.0 ** (-0.4 * choices.star_mag) * float(central_share(width)),
         moved[0][1],
     )
 

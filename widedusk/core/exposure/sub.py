@@ -1,12 +1,14 @@
 """The length of one sub: every limit, the useful-signal curve, and the advice of each school.
 
-Useful signal per hour    u(t) = keep(t) * t / (t + gap) * E t / (E t + R²)
-                                 frames    time not lost   read-noise
-                                 kept      to gaps         efficiency
+Useful signal per hour    u(t) = keep(t) * exp(-t / tau) * t / (t + gap) * E t / (E t + R²)
+                                 tracked   not spoilt      time not lost   read-noise
+                                                           to gaps         efficiency
 
-keep(t) is the share of worm phases that stay round, times the share of frames no gust falls into.
+keep(t) is the share of worm phases that stay round, times the share of frames no gust falls into. tau is the mean time
+between whatever else spoils a frame now and then: a knock, a cloud, a lamp, a cable.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -22,7 +24,7 @@ from widedusk.core.tracking.wind import wind_keeps
 
 SubSchool = Literal["best", "sky", "tracks", "fixed"]
 DriftKey = Literal["alignment", "rotation", "untracked"]
-LimitKey = Literal["periodic", "alignment", "rotation", "untracked", "wind", "ceiling"]
+LimitKey = Literal["periodic", "alignment", "rotation", "untracked", "wind", "chance", "ceiling"]
 BindKey = LimitKey | Literal["read noise", "habit", "patience"]
 
 # Lengths people key into a timer. Ten minutes is where one lost frame costs more than longer subs win: common practice.
@@ -30,7 +32,10 @@ KEYABLE_S: Floats = np.array(
     [1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 60, 90, 120, 150, 180, 240, 300, 360, 480, 600], dtype=float
 )
 IN_HAND = 0.1  # of what a star may lengthen by, kept for refraction and seeing: no advice stands at the edge of a cliff. Our own
-FLAT_TOP = 0.03  # subs within 3 % of the best are as good; the shortest of them loses least to gusts and cloud
+A_STOP_IS_WORTH = (
+    0.03  # of useful signal: a stop of ISO costs a stop of what stars may reach, and is taken for more than that. Our own
+)
+FLAT_TOP = 0.01  # what comes within 1 % of the best is as good. Our own
 
 
 @dataclass(frozen=True)
@@ -46,6 +51,8 @@ class Conditions:
     noise_share: float  # q
     ceiling_share: float
     gust_free_s: float = np.inf  # mean time between gusts that spoil a frame
+    spoil_free_s: float = np.inf  # mean time between whatever else spoils one
+    star_e_s: float = 0.0  # in the middle pixel of the faintest star that shall keep its colour; 0: none need to
     drift_by: DriftKey = "alignment"  # what makes stars drift: the axis, the turn about a guide star, or the sky itself
 
     @property
@@ -64,9 +71,17 @@ class Conditions:
         motions = [replace(one, **changed) for one in self.motions] if changed else self.motions
         return np.asarray(np.mean([keep_rate(one, exposure_s, self.star_fwhm_px, reach) for one in dict.fromkeys(motions)], axis=0))
 
-    def keep(self, exposure_s: Floats | float) -> Floats:
-        """Share of frames that are kept; arrays broadcast."""
+    def tracked(self, exposure_s: Floats | float) -> Floats:
+        """Share of frames that neither trail nor meet a gust; arrays broadcast."""
         return np.asarray(self.round_share(exposure_s) * wind_keeps(exposure_s, self.gust_free_s))
+
+    def unspoilt(self, exposure_s: Floats | float) -> Floats:
+        """Share of frames that nothing else spoils: events come at random, one falls into a frame with 1 - exp(-t / tau)."""
+        return np.exp(-np.asarray(exposure_s, dtype=float) / self.spoil_free_s)
+
+    def keep(self, exposure_s: Floats | float) -> Floats:
+        """Share of frames that are kept, all causes together; arrays broadcast."""
+        return np.asarray(self.tracked(exposure_s) * self.unspoilt(exposure_s))
 
 
 @dataclass(frozen=True)
@@ -74,7 +89,8 @@ class SubAdvice:
     step: IsoStep
     exposure_s: float
     binds: BindKey
-    keep: float
+    keep: float  # all causes together
+    tracked: float  # that neither trails nor meets a gust
     noise_share: float  # read noise's share at this length
     background_share: float  # of the clip level
     sky_limited_s: float
@@ -92,8 +108,8 @@ def useful_signal(exposure_s: Floats, keep: Floats, background_e_s: float, read_
 
 @dataclass(frozen=True)
 class Keeps:
-    """Keep rate of every keyable length, a little of the limit kept in hand: as it is, and as if one fault of the tracker
-    did not exist. The ISO has no part in it."""
+    """Share of frames of every keyable length that neither trail nor meet a gust, a little of the limit kept in hand: as it
+    is, and as if one fault of the tracker did not exist. The ISO has no part in it."""
 
     as_is: Floats
     without: dict[LimitKey, Floats]
@@ -114,20 +130,50 @@ class Keeps:
         return cls(np.asarray(steady * windy), without)
 
 
-def _best(conditions: Conditions, step: IsoStep, keep: Floats, below_ceiling: bool = True) -> float:
-    """Shortest keyable sub within 3 % of the best for a keep curve, with or without the clip ceiling."""
-    useful = useful_signal(KEYABLE_S, keep, conditions.background_e_s, step.read_noise_e, conditions.gap_s)
-    if below_ceiling:
-        ceiling = float(ceiling_s(step.full_well_e, conditions.background_e_s, conditions.ceiling_share))
-        useful = np.where(max(ceiling, float(KEYABLE_S[0])) >= KEYABLE_S, useful, 0.0)
-    return float(KEYABLE_S[np.flatnonzero(useful >= (1.0 - FLAT_TOP) * useful.max())[0]])
+def _useful(conditions: Conditions, step: IsoStep, tracked: Floats, below_ceiling: bool = True, chance: bool = True) -> Floats:
+    """Useful signal of every keyable length for a curve of what tracks; 0 where the sky alone would fill more than its share."""
+    kept = tracked * conditions.unspoilt(KEYABLE_S) if chance else tracked
+    useful = useful_signal(KEYABLE_S, kept, conditions.background_e_s, step.read_noise_e, conditions.gap_s)
+    if not below_ceiling:
+        return useful
+    ceiling = float(ceiling_s(step.full_well_e, conditions.background_e_s, conditions.ceiling_share))
+    return np.asarray(np.where(max(ceiling, float(KEYABLE_S[0])) >= KEYABLE_S, useful, 0.0))
+
+
+def _broken(conditions: Conditions, step: IsoStep, tracked: Floats) -> Floats:
+    """How many soft limits each keyable length breaks: read noise, frames that track, colour of stars."""
+    minimum = float(sky_limited_s(step.read_noise_e, conditions.background_e_s, conditions.noise_share))
+    colour = step.full_well_e / (conditions.star_e_s + conditions.background_e_s)
+    faults = (minimum > KEYABLE_S, tracked < conditions.keep_wanted, colour < KEYABLE_S)
+    return np.sum(faults, axis=0)
+
+
+def _in_flat_top(conditions: Conditions, step: IsoStep, tracked: Floats, **more: bool) -> int:
+    """Place of the length at one ISO: of all within 1 % of the best those that break the fewest soft limits, of these the
+    shortest."""
+    useful, broken = _useful(conditions, step, tracked, **more), _broken(conditions, step, tracked)
+    as_good = np.flatnonzero(useful >= (1.0 - FLAT_TOP) * useful.max())
+    return int(as_good[np.argmin(broken[as_good])])
+
+
+def _iso(conditions: Conditions, steps: Sequence[IsoStep], tracked: Floats) -> IsoStep:
+    """Of the ISOs within 3 % of the most useful signal those that break the fewest soft limits, of these the lowest."""
+    places = [_in_flat_top(conditions, step, tracked) for step in steps]
+    useful = np.array([_useful(conditions, step, tracked).max() for step in steps])
+    broken = np.array([_broken(conditions, step, tracked)[place] for step, place in zip(steps, places, strict=True)])
+    as_good = np.flatnonzero(useful >= (1.0 - A_STOP_IS_WORTH) * useful.max())
+    return steps[int(as_good[np.argmin(broken[as_good])])]
 
 
 def _binding(conditions: Conditions, step: IsoStep, keeps: Keeps, advised: float) -> BindKey:
     """The constraint whose removal would lengthen the advice most; read noise when none would:
     then the advice is as short as read noise and gaps allow."""
-    longer: dict[LimitKey, float] = {key: _best(conditions, step, keep) for key, keep in keeps.without.items()}
-    longer["ceiling"] = _best(conditions, step, keeps.as_is, below_ceiling=False)
+    longer: dict[LimitKey, float] = {
+        key: float(KEYABLE_S[_in_flat_top(conditions, step, keep)]) for key, keep in keeps.without.items()
+    }
+    longer["ceiling"] = float(KEYABLE_S[_in_flat_top(conditions, step, keeps.as_is, below_ceiling=False)])
+    if np.isfinite(conditions.spoil_free_s):
+        longer["chance"] = float(KEYABLE_S[_in_flat_top(conditions, step, keeps.as_is, chance=False)])
     key = max(longer, key=lambda one: longer[one])
     return key if longer[key] > advised else "read noise"
 
@@ -164,7 +210,7 @@ def advise_at(
     drift_until = tolerated_trail_px(conditions.elongation_limit, conditions.star_fwhm_px) / drift if drift > 0 else np.inf
     binds: BindKey
     if school == "best":
-        exposure = _best(conditions, step, keeps.as_is)
+        exposure = float(KEYABLE_S[_in_flat_top(conditions, step, keeps.as_is)])
         binds = _binding(conditions, step, keeps, exposure)
     elif school == "sky":
         wanted = _keyable_at_least(minimum)
@@ -189,6 +235,7 @@ def advise_at(
         exposure,
         binds,
         float(conditions.keep(exposure)),
+        float(conditions.tracked(exposure)),
         float(read_noise_share(step.read_noise_e, conditions.background_e_s, exposure)),
         conditions.background_e_s * exposure / step.full_well_e,
         minimum,
@@ -202,15 +249,19 @@ def advise_at(
 def advise(
     conditions: Conditions, camera: Camera, school: SubSchool, fixed_s: float | None = None, iso: int | None = None
 ) -> SubAdvice:
-    """Sub length and ISO together: the lowest ISO whose read noise keeps the sub sky-limited, else the quietest one.
+    """Sub length and ISO together.
 
-    Of ISOs within 5 % of the least read noise the lowest is taken: more only costs dynamic range.
+    For the most useful signal the pair that gives it, stars' colour among the soft limits; for the other schools the lowest ISO
+    whose read noise keeps their sub sky-limited, else the lowest within 5 % of the least read noise.
     Raises InvalidInput for an ISO that is not in the camera's table.
     """
     if iso is not None:
         return advise_at(conditions, camera.step(iso), school, fixed_s)
     keeps = Keeps.under(conditions)
-    advices = [advise_at(conditions, step, school, fixed_s, keeps) for step in sorted(camera.iso_steps, key=lambda step: step.iso)]
+    steps = sorted(camera.iso_steps, key=lambda step: step.iso)
+    if school == "best":
+        return advise_at(conditions, _iso(conditions, steps, keeps.as_is), school, fixed_s, keeps)
+    advices = [advise_at(conditions, step, school, fixed_s, keeps) for step in steps]
     for advice in advices:
         if advice.iso_is_sky_limited:
             return advice

@@ -17,7 +17,8 @@ BINDING = {
     "untracked": "the sky passing by, without a tracker",
     "wind": "the wind",
     "ceiling": "the sky filling the pixel",
-    "read noise": "read noise: shorter wastes signal, longer wins under 3 %",
+    "chance": "what spoils a frame now and then: a longer one loses more to it",
+    "read noise": "read noise: shorter wastes signal, longer wins under 1 %",
     "habit": "your fixed habit",
     "patience": f"patience: nothing else limits it up to {KEYABLE_S[-1] / 60:.0f} min",
 }
@@ -51,6 +52,13 @@ def _limits(advice: SubAdvice, wanted: Conditions) -> tuple[Limit, ...]:
             advice.binds in {"periodic", "wind"},
             "periodic error, drift and wind",
         ),
+        Limit(
+            "A knock, a cloud, a lamp",
+            "at most",
+            seconds("Comes about every", wanted.spoil_free_s),
+            advice.binds == "chance",
+            "the longer a frame, the more often it is the one",
+        ),
         Limit(DRIFT_LIMIT[wanted.drift_by], "at most", seconds("Tolerated trail after", advice.drift_until_s), drift_binds),
         Limit(
             "Clip ceiling",
@@ -69,8 +77,8 @@ def _notes(subject: Subject, light: Light, advice: SubAdvice, card: Card, wanted
             f"The sky alone fills its {wanted.ceiling_share * 100:.0f} % after {advice.ceiling_s:.2f} s: "
             "stop down, lower the ISO, or wait for the dark."
         )
-    if advice.keep < wanted.keep_wanted:
-        notes.append(f"Only {advice.keep * 100:.0f} % of frames stay sharp: shorter subs or a better axis keep more.")
+    if advice.tracked < wanted.keep_wanted:
+        notes.append(f"Only {advice.tracked * 100:.0f} % of frames stay sharp: shorter subs or a better axis keep more.")
     if not advice.iso_is_sky_limited:
         notes.append(f"Read noise adds {advice.noise_share * 100:.1f} %, more than the {wanted.noise_share * 100:.0f} % you allow.")
     if not camera.measured_at(advice.step.iso):
@@ -98,7 +106,7 @@ def exposure_verdict(
         "stop"
         if advice.keep < 0.5 or advice.ceiling_s < KEYABLE_S[0] or light.target_e_s <= 0.0
         else "care"
-        if advice.keep < wanted.keep_wanted or not advice.iso_is_sky_limited or not card.frames
+        if advice.tracked < wanted.keep_wanted or not advice.iso_is_sky_limited or not card.frames
         else "go"
     )
     frames = "1 frame" if card.frames == 1 else f"{card.frames} frames"

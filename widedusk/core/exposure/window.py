@@ -50,7 +50,7 @@ class Curve:
     useful: Sequence[float]
     keep: Sequence[float]
     top_from_s: float
-    top_to_s: float  # between them useful signal is within 3 % of the best
+    top_to_s: float  # between them useful signal is within 1 % of the best
     best: float  # useful signal at the top, as a share of an ideal hour
 
 
@@ -60,7 +60,8 @@ class Reading:
 
     exposure_s: float
     useful: float  # against the best, 0..1
-    keep: float
+    keep: float  # all causes together
+    tracked: float  # that neither trails nor meets a gust
     round_keep: float  # without the wind
     noise_share: float
     background_e: float
@@ -89,11 +90,6 @@ def _holds_until(keep: Floats, wanted: float) -> float | None:
         return None
     share = (keep[last] - wanted) / max(keep[last] - keep[last + 1], 1e-12)
     return float(np.exp(np.log(AXIS_S[last]) + share * (np.log(AXIS_S[last + 1]) - np.log(AXIS_S[last]))))
-
-
-def aperture_cm2(rig: Rig, f_number: float) -> float:
-    """Area of the entrance pupil."""
-    return float(np.pi / 4.0 * (rig.lens.focal_mm / 10.0 / f_number) ** 2)
 
 
 def _back_words(share: float, clipped: bool) -> str:
@@ -127,18 +123,19 @@ def read(
     checks.within("exposure_s", exposure_s, 0.1, LONGEST_S, "s")
     checks.done()
     round_keep = float(wanted.round_share(exposure_s)) if round_keep is None else round_keep
-    keep = round_keep * float(wind_keeps(exposure_s, wanted.gust_free_s))
+    tracked = round_keep * float(wind_keeps(exposure_s, wanted.gust_free_s))
+    keep = tracked * float(wanted.unspoilt(exposure_s))
     useful = float(useful_signal(np.asarray(exposure_s), np.asarray(keep), light.background_e_s, step.read_noise_e, wanted.gap_s))
     background = light.background_e_s * exposure_s
     share = background / step.full_well_e
     back = float(back_of_camera(share))
-    pupil, band = aperture_cm2(rig, light.f_number), rig.camera.response_nm * light.response.sky
-    magnitude = float(clipping_magnitude(exposure_s, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, pupil, band))
+    magnitude = float(clipping_magnitude(exposure_s, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, light.star0_e_s))
     top = best if best is not None else _best(light, wanted, step)
     return Reading(
         exposure_s,
         min(useful / top, 1.0) if top > 0 else 0.0,
         keep,
+        tracked,
         round_keep,
         float(read_noise_share(step.read_noise_e, light.background_e_s, exposure_s)),
         background,
@@ -213,9 +210,11 @@ def _spans(rig: Rig, light: Light, wanted: Conditions, advice: SubAdvice, star_m
     if np.isfinite(wanted.gust_free_s):
         until = -wanted.gust_free_s * float(np.log(wanted.keep_wanted))
         spans.append(Span("wind", "Wind", None, until, binds("wind"), kept_words, "wind"))
+    if np.isfinite(wanted.spoil_free_s):
+        until = -wanted.spoil_free_s * float(np.log(wanted.keep_wanted))
+        spans.append(Span("chance", "Knock, cloud or lamp", None, until, binds("chance"), kept_words, "keep"))
     words = f"{wanted.ceiling_share * 100:.0f} % of the clip level"
     spans.append(Span("ceiling", "Sky below its ceiling", None, ceiling, binds("ceiling"), words, "ceiling"))
-    pupil, band = aperture_cm2(rig, light.f_number), rig.camera.response_nm * light.response.sky
-    clips = clipping_s(star_mag, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, pupil, band)
+    clips = clipping_s(star_mag, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, light.star0_e_s)
     spans.append(Span("clipping", "Star colour", None, clips, False, f"magnitude {star_mag:g} just clips", "clipping"))
     return spans

@@ -5,12 +5,13 @@ import numpy as np
 from widedusk.core.exposure.card import Card
 from widedusk.core.exposure.light import PHOTONS_V0, central_share
 from widedusk.core.exposure.response import COLOUR_NM
-from widedusk.core.exposure.setting import EASY_LOAD, Light, Subject, overload
+from widedusk.core.exposure.setting import EASY_LOAD, Light, Subject, aperture_cm2, overload
 from widedusk.core.exposure.sub import IN_HAND, KEYABLE_S, Conditions, SubAdvice
-from widedusk.core.exposure.window import Reading, aperture_cm2
+from widedusk.core.exposure.window import Reading
 from widedusk.core.kit.optics import crop_factor, image_scale_arcsec_px
 from widedusk.core.kit.parts import IsoStep
 from widedusk.core.kit.payload import carried_mass_g
+from widedusk.core.sky.brightness import EXTINCTION_V
 from widedusk.core.tracking.wind import AT_SCALE_ARCSEC_PX, GUST_FREE_S
 from widedusk.core.verdict import Quantity, Working, duration_words
 
@@ -75,7 +76,7 @@ def workings(
         Working(
             "keep",
             "Keep rate",
-            "share of worm phases φ with e = √(1 + λ₁ / σ²) ≤ limit, × exp(−t / gust-free time)",
+            "share of worm phases φ with e = √(1 + λ₁ / σ²) ≤ limit, × exp(−t / gust-free time) × exp(−t / τ)",
             (
                 Quantity("Periodic error, half of peak to peak", rig.tracker.pe_half_amplitude_arcsec, "″", "A"),
                 Quantity("grown by the load", overload(rig), "×", decimals=2, working="payload"),
@@ -86,12 +87,14 @@ def workings(
                 Quantity("Drift along dec", wanted.motion.drift_px_s * 60, "px/min", decimals=3, working="drift"),
                 Quantity("Drift along RA", wanted.motion.drift_ra_px_s * 60, "px/min", decimals=3, working="drift"),
                 Quantity("A star may lengthen to", choices.elongation_limit, "", "e", 2),
+                Quantity("Something else spoils a frame every", text=_gusts(wanted.spoil_free_s), symbol="τ"),
                 t_q,
             ),
             Quantity("Keep rate", advice.keep * 100, "%", decimals=0),
             "λ₁ is the largest principal value of the star's path within the sub, σ its own width. Limits 1.15 / 1.3 / 1.5",
             "common practice",
-            f"Without the wind {reading.round_keep * 100:.0f} %. Knocks and clouds are not in it.",
+            f"Round {reading.round_keep * 100:.0f} %, with the wind {reading.tracked * 100:.0f} %. How often a knock, a cloud or "
+            "a lamp spoils a frame is from memory, once an hour; set it by your own nights.",
         ),
         _drift(subject, wanted, advice, scale_q),
         Working(
@@ -133,13 +136,14 @@ def workings(
         Working(
             "clipping",
             "Stars that clip",
-            "Φ₀ 10^(−0.4 m) A B q c t + E t = full well",
+            "Φ₀ 10^(−0.4 (m + k X)) A B q c t + E t = full well",
             (
                 well,
                 background,
                 t_q,
                 Quantity("Entrance pupil", aperture_cm2(rig, light.f_number), "cm²", "A"),
                 Quantity("Response through the filter", rig.camera.response_nm * through.sky, "nm", "B q"),
+                Quantity("What the air takes", EXTINCTION_V * subject.mean_airmass, "mag", "k X", 2),
                 Quantity("Share in the central pixel", float(central_share(wanted.star_fwhm_px)), "", "c", 3),
             ),
             Quantity("Clips from", reading.clip_mag, "mag", "m")
@@ -170,7 +174,7 @@ def workings(
         Working(
             "advice",
             "Choice of the sub",
-            "u(t) = keep(t) · t / (t + gap) · E t / (E t + R²); shortest t within 3 % of the best",
+            "u(t) = keep(t) · t / (t + gap) · E t / (E t + R²); of all t within 1 % of the best the shortest that breaks no limit",
             (
                 read,
                 background,
@@ -178,7 +182,7 @@ def workings(
                 Quantity("Longest considered", float(KEYABLE_S[-1]), "s", decimals=0),
             ),
             t_q,
-            "CCD equation for the efficiency; the 3 % and the ten-minute end are habits",
+            "CCD equation for the efficiency; the 1 % and the ten-minute end are habits",
             "common practice",
             f"keep(t) here leaves {IN_HAND * 100:.0f} % of the tolerated lengthening in hand. "
             "The limit that decides is the one whose removal would lengthen the advice most.",
