@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from tests.conftest import a_rig
 from widedusk.core.choices import Choices
-from widedusk.core.exposure.setting import Subject, conditions, expected_drift, light_of
+from widedusk.core.exposure.setting import Subject, conditions, expected_drifts, light_of
 from widedusk.core.exposure.sub import advise
 from widedusk.core.kit.parts import IsoStep
 from widedusk.core.scene import Target
@@ -42,7 +42,7 @@ def main() -> None:
         )
         told = []
         for sky in SKIES:
-            one = Subject(rig, TARGET, sky, 1.2, Choices(), (expected_drift(5.0, 0.17),))
+            one = Subject(rig, TARGET, sky, 1.2, Choices(), expected_drifts(5.0, 0.17))
             wanted = conditions(one, light_of(one, f_number))
             advice = advise(wanted, rig.camera, "best")
             told.append(f"{advice.exposure_s:.0f} s ISO {advice.step.iso} {advice.keep * 100:.0f} % {advice.binds}")

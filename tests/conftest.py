@@ -3,12 +3,15 @@
 import os
 from collections.abc import Callable, Sequence
 
+import numpy as np
 import pytest
 from hypothesis import settings
 
 from tests import demo
+from widedusk.core.choices import Choices
+from widedusk.core.exposure.setting import Subject, expected_drifts
 from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens, Rig, Tracker
-from widedusk.core.scene import Spot
+from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.horizon import HorizonProfile
 
 # The browser's driver keeps an event loop here in which nothing of ours runs; Django would refuse its records meanwhile.
@@ -33,6 +36,14 @@ def a_rig(focal_mm: float = 35.0, f_best: float = 2.8, half_amplitude: float = 2
 
 def a_spot(latitude: float, longitude: float = 16.4, zone: str = "UTC", horizon: HorizonProfile = OPEN) -> Spot:
     return Spot("test spot", latitude, longitude, 900, zone, 21.6, horizon)
+
+
+def a_subject(rig: Rig, dec_deg: float = 0.0, axis_arcmin: float = 5.0, **choices: object) -> Subject:
+    """A field at a declination, with an axis expected so far off."""
+    made = Choices(alignment_arcmin=axis_arcmin, **choices)
+    return Subject(
+        rig, Target("test field", 80.0, dec_deg, 1.0, 22.0), 21.5, 1.2, made, expected_drifts(axis_arcmin, np.radians(dec_deg))
+    )
 
 
 @pytest.fixture(scope="session")

@@ -16,7 +16,7 @@ from widedusk.core.exposure.card import Calibration, Pauses, card, card_text
 from widedusk.core.exposure.light import clipping_magnitude, clipping_s, star0_e_s
 from widedusk.core.exposure.many import Session, how_many
 from widedusk.core.exposure.response import response
-from widedusk.core.exposure.setting import Subject, conditions, expected_drift, light_of, overload
+from widedusk.core.exposure.setting import Subject, conditions, expected_drifts, light_of, overload
 from widedusk.core.exposure.sub import Keeps, advise_at
 from widedusk.core.exposure.window import AXIS_S, sub_window
 from widedusk.core.kit.assembly import Assembly, Placed
@@ -34,7 +34,7 @@ DUAL = Filter("dual", 30, bands=(Band(495, 505), Band(651, 661)))
 
 def subject(sky_mag: float = 21.5, target: Target = GALAXY, choices: Choices | None = None, **rig: object) -> Subject:
     made = choices or Choices()
-    return Subject(replace(a_rig(135.0), **rig), target, sky_mag, 1.3, made, (expected_drift(made.alignment_arcmin, -0.1),))
+    return Subject(replace(a_rig(135.0), **rig), target, sky_mag, 1.3, made, expected_drifts(made.alignment_arcmin, -0.1))
 
 
 def hours(one: Subject, f_number: float = 2.8) -> float:

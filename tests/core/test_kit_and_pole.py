@@ -1,25 +1,25 @@
 """Workings that a person would check by hand: light ratios, tolerances, the dial's geometry, the words of a verdict."""
 
+from dataclasses import replace
 from datetime import UTC, datetime
 
 import numpy as np
 import pytest
 
-from tests.conftest import a_rig, a_spot
-from widedusk.core.choices import Choices
+from tests.conftest import a_rig, a_spot, a_subject
 from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.light import electrons_per_s
-from widedusk.core.kit.optics import image_scale_arcsec_px, stops_between
+from widedusk.core.kit.optics import stops_between
 from widedusk.core.kit.parts import Carried
 from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.pole.dial import dial
-from widedusk.core.pole.tolerance import METHODS, axis_tolerance_arcmin, method_that_suffices
+from widedusk.core.pole.tolerance import axis_tolerance, way_that_suffices
 from widedusk.core.pole.verdict import pole_verdict
 from widedusk.core.sky.brightness import airmass, scattering_airmass
 from widedusk.core.sky.time import datetime_from_mjd, mjd_from_datetime, tt_from_utc
 from widedusk.core.tracking.drift import direction, drift_rad_s, field_rotation_rad_s, pole_direction
-from widedusk.core.tracking.elongation import lengthening, tolerated_trail_px, uniform_trail_ratio
-from widedusk.core.verdict import duration_words, joined
+from widedusk.core.tracking.elongation import lengthening, uniform_trail_ratio
+from widedusk.core.verdict import Verdict, duration_words, joined
 
 SETUP = mjd_from_datetime(datetime(2026, 12, 8, 18, 0, tzinfo=UTC))
 
@@ -61,28 +61,30 @@ def test_true_and_refracted_pole_differ_as_published(latitude, arcmin):
 
 
 def test_which_method_suffices():
-    assert method_that_suffices(400) is METHODS[0]
-    assert method_that_suffices(299) is METHODS[1]
-    assert method_that_suffices(6.0) is METHODS[2]
-    assert method_that_suffices(5.9) is METHODS[3]
-    assert method_that_suffices(1.9) is METHODS[4]
-    assert method_that_suffices(0.9) is None
+    """The quickest that is sure, and that this tracker and spot allow."""
+    rig, blind = a_rig(), replace(a_rig(), tracker=replace(a_rig().tracker, scope_view="none"))
+    found = [way_that_suffices(arcmin, rig, "") for arcmin in (400, 299, 59.0, 6.0, 1.9)]
+    assert [one.key for one in found] == ["rough", "sight", "photographs", "photographs", "photographs"]
+    assert way_that_suffices(0.9, rig, "") is None
+    assert way_that_suffices(299, rig, "a wall").key == "photographs" == way_that_suffices(7.0, blind, "").key
     # Common practice, no source: below 50-80 mm a rough alignment is enough for two minutes.
-    trail = tolerated_trail_px(1.3, 2.5)
-    rough = [axis_tolerance_arcmin(trail, float(image_scale_arcsec_px(6, f)), 120) for f in (24, 50, 200)]
+    rough = [axis_tolerance(a_subject(a_rig(f)), 120, 0.0).arcmin for f in (24, 50, 200)]
     assert rough[0] > 180 and rough[1] > 90 and rough[2] < 60
 
 
 def test_the_pole_verdict_weighs_what_is_expected_against_what_is_needed():
     rig, spot = a_rig(400, 5.6), a_spot(-35.0)
     face = dial(spot.observer, SETUP, "inverted")
-    fine = pole_verdict(rig, spot, face, SETUP, np.radians(-12), 30, Choices(alignment_arcmin=2))
+
+    def told(axis_arcmin: float, sun_deg: float = -12.0) -> Verdict:
+        subject = a_subject(rig, -30.0, axis_arcmin)
+        return pole_verdict(subject, axis_tolerance(subject, 15.0, 0.0), 15.0, spot, face, SETUP, np.radians(sun_deg))
+
+    fine, rough = told(2), told(240)
     assert fine.level == "go" and "σ Oct" in fine.advice
-    rough = pole_verdict(rig, spot, face, SETUP, np.radians(-12), 30, Choices(alignment_arcmin=120))
-    assert rough.level == "care" and "You expect 2.0°" in rough.advice
-    bright = pole_verdict(rig, spot, face, SETUP, np.radians(-2), 30, Choices())
-    assert "too bright for stars" in bright.advice
-    assert [limit.name for limit in fine.limits if limit.binds] == [method_that_suffices(fine.figures[0].value).name]
+    assert rough.level == "care" and "You expect 4.0°" in rough.advice
+    assert "too bright for stars" in told(5, -2.0).advice
+    assert [limit.name for limit in fine.limits if limit.binds] == [way_that_suffices(fine.figures[0].value, rig, "").name]
 
 
 def test_drift_depends_on_where_the_target_is():

@@ -1,22 +1,29 @@
 """Rough steps, screws and the record's arithmetic."""
 
+from dataclasses import replace
+from datetime import date
+
 import numpy as np
 import pytest
 
-from tests.conftest import a_rig, a_spot
+from tests.conftest import a_rig, a_spot, a_subject
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
-from widedusk.core.pole.axis import AxisError, aim, axis_direction, error_of_axis
+from widedusk.core.exposure.setting import conditions, drift_towards, light_of, motion_of, usual_drifts
+from widedusk.core.kit.parts import Rig
+from widedusk.core.night.outlook import outlook
+from widedusk.core.pole.axis import Axis, AxisError, aim, axis_direction, error_of_axis
 from widedusk.core.pole.drift_method import Entry, watch_places, watched
 from widedusk.core.pole.keeping import keeping_verdict, recheck_times
-from widedusk.core.pole.need import need, target_drift
+from widedusk.core.pole.need import Need, need, target_drift
 from widedusk.core.pole.rough import compass_check, rough_verdict, scale_words
 from widedusk.core.pole.scope import scope
 from widedusk.core.pole.screws import axis_verdict, learn_turn, screw_moves, turns_words
-from widedusk.core.scene import Target
+from widedusk.core.pole.tolerance import axis_tolerance
+from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.core.sky.time import datetime_from_mjd
-from widedusk.core.tracking.elongation import tolerated_trail_px
+from widedusk.core.tracking.keep_rate import keep_rates
 
 
 @pytest.mark.parametrize(
@@ -53,19 +60,22 @@ def test_a_lying_compass_is_caught():
 
 
 def test_how_far_a_rough_alignment_serves_falls_with_focal_length_and_time():
-    spot = a_spot(50.0)
+    steady = a_rig(50.0, half_amplitude=0.5)  # a worm that is nothing, so that drift alone is left
 
-    def serves(azimuth: str, exposure: float) -> float:
-        verdict = rough_verdict(spot, azimuth, "inclinometer", 3.1, 6.0, exposure, 50.0)
+    def serves(azimuth: str, exposure: float, latitude: float = 50.0, **choices: object) -> float:
+        subject = a_subject(steady, **choices)
+        verdict = rough_verdict(a_spot(latitude), azimuth, "inclinometer", subject, axis_tolerance(subject, exposure, 0.0))
         return next(one.value for one in verdict.figures if one.name == "Serves up to")
 
     assert serves("Sun, shadow or landmark", 120) > serves("two compasses that agree", 120) > serves("one compass", 120)
-    assert serves("one compass", 60) == pytest.approx(2 * serves("one compass", 120))
+    assert serves("one compass", 60) == pytest.approx(2 * serves("one compass", 120), rel=0.03)
     # Common practice, no source: two degrees off, two minutes at 6 µm lengthen stars by 1.05 at 24 mm.
-    sharp = rough_verdict(
-        a_spot(0.1), "two compasses that agree", "inclinometer", tolerated_trail_px(1.05, 2.5), 6.0, 120.0, 24.0
-    ).figures
-    assert next(one.value for one in sharp if one.name == "Serves up to") == pytest.approx(24, abs=1.5)
+    limit = 1.0 + 0.05 / 0.9  # a tenth is kept in hand
+    assert serves("two compasses that agree", 120, 0.1, elongation_limit=limit) == pytest.approx(24, abs=1.5)
+    # The worm's share is taken off: with a usual one a longer lens on the same axis serves less.
+    subject = a_subject(a_rig(135.0))
+    told = rough_verdict(a_spot(50.0), "one compass", "inclinometer", subject, axis_tolerance(subject, 60.0, 0.0))
+    assert told.level == "care" and "holds" in told.sentence and told.figures[2].value < 60
 
 
 @pytest.mark.parametrize(
@@ -126,31 +136,54 @@ def test_the_verdict_says_turn_only_while_it_helps():
 
 
 def test_what_is_needed_picks_the_quickest_way_that_is_possible_here():
-    rig = a_rig(focal_mm=200.0)
-    open_sky = need(rig, a_spot(52.0), 300.0, Choices())
-    assert open_sky.advised == "photographs" and open_sky.tolerance_arcmin < 30
-    walled = need(rig, a_spot(52.0, horizon=HorizonProfile(((0, 60), (180, 60)))), 300.0, Choices())
+    def needed(rig: Rig, exposure_s: float, spot: Spot | None = None, now_s: float | None = None, **choices: object) -> Need:
+        subject = a_subject(rig, **choices)
+        return need(subject, axis_tolerance(subject, exposure_s, 0.0), now_s or exposure_s, spot or a_spot(52.0))
+
+    rig, walled_in = a_rig(focal_mm=200.0), a_spot(52.0, horizon=HorizonProfile(((0, 60), (180, 60))))
+    open_sky = needed(rig, 60.0)
+    assert open_sky.advised == "photographs" and 6 < open_sky.tolerance_arcmin < 60
+    walled = needed(rig, 60.0, walled_in)
     assert not next(row for row in walled.rows if row.key == "scope").possible
     assert next(row for row in walled.rows if row.key == "photographs").possible
-    wide = need(a_rig(focal_mm=14.0), a_spot(52.0), 30.0, Choices())
-    assert wide.advised in {"rough", "sight"}
-    assert need(rig, a_spot(52.0), 1800.0, Choices(elongation_limit=1.05)).advised == ""
+    assert needed(a_rig(focal_mm=14.0), 30.0).advised in {"rough", "sight"}
+    hopeless = needed(rig, 480.0)
+    assert hopeless.advised == "" and hopeless.tolerance_arcmin == 0 and "No axis is good enough" in hopeless.verdict.sentence
+    assert "With the 40′ you expect it is 30 s, not 60 s." in needed(rig, 60.0, now_s=30.0, axis_arcmin=40.0).verdict.advice
+    # What one expects has no part in what is needed.
+    assert needed(rig, 60.0, axis_arcmin=40.0).tolerance_arcmin == open_sky.tolerance_arcmin
 
 
 def test_expected_drift_is_the_worst_and_measured_drift_is_no_more():
     rig, spot = a_rig(focal_mm=200.0), a_spot(-24.6)
     target = Target("a field", 130.0, -45.0, 2.0, 22.0)
-    needed = need(rig, spot, 120.0, Choices())
-    mjd = 61382.9 + np.arange(0.0, 0.2, 1 / 1440)
 
-    def px(error):
-        verdict = target_drift(rig, spot, target, error, needed, mjd, Choices(alignment_arcmin=10.0))
+    choices = Choices(alignment_arcmin=10.0, sub_school="fixed", fixed_sub_s=120.0)
+
+    def px(axis: Axis | None) -> tuple[float, float]:
+        seen = outlook(rig, spot, date(2026, 12, 8), target, choices, axis)
+        verdict = target_drift(seen.subject, seen.tolerance, seen.advice.exposure_s, seen.advice.tracked)
         return verdict.figures[0].value, verdict.figures[1].value
 
     worst, most_turn = px(None)
     for heading in np.linspace(0, 2 * np.pi, 9):
         drift, turn = px(AxisError(10 * np.cos(heading), 10 * np.sin(heading), 0.1, 0.1))
-        assert drift <= worst * 1.001 and turn <= most_turn * 1.02
+        assert drift <= worst + 0.12 and turn <= most_turn * 1.02  # the air adds a little of its own
+
+
+def test_an_alignment_nobody_measured_is_everything_it_may_be():
+    """Against ten thousand axes thrown at random, nine in ten of them within what the way leaves."""
+    rig, dec = a_rig(focal_mm=200.0), np.radians(-20.0)
+    subject = replace(a_subject(rig, -20.0), drifts=usual_drifts(60.0, dec), axis="usual")
+    wanted = conditions(subject, light_of(subject, 2.8))
+    dice = np.random.default_rng(8)
+    places = dice.normal(size=(10_000, 2)) * 60.0 / np.sqrt(-2.0 * np.log(0.1))
+    assert np.mean(np.hypot(*places.T) <= 60.0) == pytest.approx(0.9, abs=0.01)
+    for exposure_s in (20.0, 60.0, 120.0):
+        moved = [motion_of(subject, drift_towards(float(np.hypot(*one)), float(np.arctan2(*one)), dec))[0] for one in places[:1500]]
+        shares = keep_rates(tuple(moved), exposure_s, wanted.star_fwhm_px, 1.3)
+        assert float(wanted.tracked(exposure_s)) == pytest.approx(float(np.mean(shares)), abs=0.06)
+    assert float(wanted.tracked(120.0)) < float(wanted.tracked(60.0)) <= 1.0
 
 
 def test_stars_to_watch_and_what_was_noted():

@@ -15,10 +15,13 @@ from skyfield_data import get_skyfield_data_path
 from tests.conftest import a_rig, a_spot
 from tests.invented import a_pair
 from widedusk.core.choices import Choices
+from widedusk.core.exposure.setting import Subject
+from widedusk.core.pole.at_target import drifts_at
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.pole.dial import NORTH, SOUTH, dial
-from widedusk.core.pole.need import need, target_drift
+from widedusk.core.pole.need import target_drift
 from widedusk.core.pole.rough import body_lines, landmark_bearing_deg, noon_shadow
+from widedusk.core.pole.tolerance import axis_tolerance
 from widedusk.core.scene import Spot, Target
 from widedusk.core.simulate.camera import observed
 from widedusk.core.simulate.mount import Mount
@@ -118,7 +121,9 @@ def test_drift_at_a_target_is_that_of_an_invented_mount():
     trail = float(np.hypot(ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]))
     spot = Spot("here", site.latitude_deg, site.longitude_deg, site.height_m, "UTC", 21.6)
     rig = a_rig(focal_mm=200.0)  # 6 µm; the invented sensor has 12
-    needed = need(rig, spot, seconds, Choices())
     window = mjd_from_datetime(pair.start) + np.linspace(0, seconds / 86400, 3)
-    verdict = target_drift(rig, spot, Target("star", star.ra.deg, star.dec.deg, 1.0, 20.0), error, needed, window, Choices())
+    target = Target("star", star.ra.deg, star.dec.deg, 1.0, 20.0)
+    drifts = drifts_at(error, spot.observer, "refracted", target, window)
+    subject = Subject(rig, target, 21.6, 1.2, Choices(), drifts, "measured")
+    verdict = target_drift(subject, axis_tolerance(subject, seconds, 0.0), seconds, 1.0)
     assert verdict.figures[0].value == pytest.approx(2 * trail, rel=0.05)

@@ -155,6 +155,12 @@ def test_a_measured_axis_bears_on_the_sub(ours, asked):
     plain = exposure(ours, asked)
     assert "as you expect" in plain["axis"]
     send(ours, "alignments", {"context": asked, "method": "rough", "touched": ""})
+    left = exposure(ours, asked)
+    assert "usually leaves it, within 5.0°; nobody measured it" in left["axis"]
+    assert left["window"]["reading"]["tracked"] < plain["window"]["reading"]["tracked"] or left["at"] < plain["at"]
+    stars = [{"altitude_deg": 60, "azimuth_deg": 0, "amount": 4, "towards": "north", "minutes": 4}]
+    stars += [{"altitude_deg": 25, "azimuth_deg": 90, "amount": 3, "towards": "south", "minutes": 4}]
+    assert send(ours, "pole/drift", {"context": asked, "stars": stars, "keep": True}).json()["kept"]
     measured = exposure(ours, asked)
     assert "as measured tonight" in measured["axis"]
     assert ours.get("/api/tonight", asked).json()["verdicts"][3] == measured["verdicts"][0]

@@ -230,8 +230,10 @@ def test_a_turn_of_a_screw_is_learnt_and_kept_with_the_tracker(ours, asked):
     assert tracker["values"]["altitude_turn_deg"] == pytest.approx(learnt["degrees_a_turn"], abs=0.001)
     assert "turns" in faults(send(ours, "alignments/turn", {**body, "screw": "azimuth"}))
     by_hand = send(ours, "alignments", {"context": asked, "method": "scope"})
-    assert by_hand.status_code == 201 and by_hand.json()["error"]["high_sigma"] > 3
+    assert by_hand.status_code == 201 and by_hand.json()["error"] is None
+    assert by_hand.json()["words"] == "usually within 6.0′"
+    assert "Nobody measured" in faults(send(ours, "alignments/turn", {**body, "after": by_hand.json()["id"]}))["after"]
     assert ours.delete(f"/api/alignments/{after}").status_code == 200
     assert ours.post(f"/api/alignments/{after}/restore").status_code == 200
     keeping = ours.get("/api/pole/keeping", asked).json()
-    assert "Look again after every 30 frames" in keeping["verdict"]["advice"] and "from the pole" in keeping["verdict"]["sentence"]
+    assert "Look again after every 30 frames" in keeping["verdict"]["advice"] and "not measured" in keeping["verdict"]["sentence"]

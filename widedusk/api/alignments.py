@@ -17,7 +17,7 @@ from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit.parts import Tracker
-from widedusk.core.pole.axis import AxisError, aim
+from widedusk.core.pole.axis import AxisError, UsualAxis, aim, axis_words
 from widedusk.core.pole.screws import learn_turn
 from widedusk.core.pole.tolerance import METHODS
 from widedusk.records.grounds.services import spot_of
@@ -26,7 +26,7 @@ from widedusk.records.kit.services import keep_part, part_of
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.plans.services import parts_of_a_plan
 from widedusk.records.pole.models import Alignment
-from widedusk.records.pole.services import alignments_of, error_of, keep_alignment
+from widedusk.records.pole.services import alignments_of, axis_of, keep_alignment
 
 router = Router(tags=["alignments"])
 
@@ -55,8 +55,9 @@ def learn(request: HttpRequest, data: TurnIn) -> TurnOut:
     if missing or rig is None:
         raise InvalidInput([Fault(missing or "rig", None, "Choose two alignments of this rig from the record.")])
     before, after = rows[data.before], rows[data.after]
+    stood, stands = (_measured(name, row) for name, row in (("before", before), ("after", after)))
     height = float(np.degrees(aim(spot_of(after.spot).observer, "refracted")[0]))
-    degrees, sigma = learn_turn(error_of(before), error_of(after), data.screw, data.turns, height)
+    degrees, sigma = learn_turn(stood, stands, data.screw, data.turns, height)
     placed = rig.placements.filter(part__kind="tracker").select_related("part").first()
     if placed is None:
         raise InvalidInput([Fault("rig", rig.name, "This rig has no tracker to keep it with.")])
@@ -73,6 +74,13 @@ def learn(request: HttpRequest, data: TurnIn) -> TurnOut:
     return TurnOut(degrees_a_turn=degrees, sigma=sigma, tracker=part.name)
 
 
+def _measured(field: str, row: Alignment) -> AxisError:
+    axis = axis_of(row)
+    if isinstance(axis, UsualAxis):
+        raise InvalidInput([Fault(field, row.name, "Nobody measured this one; choose two that were measured.")])
+    return axis
+
+
 class AlignmentOut(Schema):
     id: int
     name: str
@@ -81,8 +89,9 @@ class AlignmentOut(Schema):
     night: str
     method: str
     measured_at: datetime
-    error: AxisError
-    total_arcmin: float
+    error: AxisError | None  # as measured
+    worst_arcmin: float | None  # of one that nobody measured: nine in ten stand nearer to the pole
+    words: str
     touched: str
 
     @staticmethod
@@ -98,12 +107,13 @@ class AlignmentOut(Schema):
         return row.night.isoformat()
 
     @staticmethod
-    def resolve_error(row: Alignment) -> AxisError:
-        return error_of(row)
+    def resolve_error(row: Alignment) -> AxisError | None:
+        axis = axis_of(row)
+        return axis if isinstance(axis, AxisError) else None
 
     @staticmethod
-    def resolve_total_arcmin(row: Alignment) -> float:
-        return error_of(row).total_arcmin
+    def resolve_words(row: Alignment) -> str:
+        return axis_words(axis_of(row))
 
 
 class KeptIn(Schema):
@@ -128,14 +138,13 @@ def alignments(
 
 @router.post("", response={201: AlignmentOut, 422: FailureOut})
 def note_alignment(request: HttpRequest, data: KeptIn) -> Status[Alignment]:
-    """Write down an alignment whose error was not measured: it stands as what the method is known to leave."""
+    """Write down an alignment that was not measured: what the way it was done is known to leave, and not as a place."""
     user = user_of(request)
     rig, spot, _ = parts_of_a_plan(user, data.context.rig, data.context.spot, data.context.target)
     method = next((one for one in METHODS if one.key == data.method), None)
     if method is None:
         raise InvalidInput([Fault("method", data.method, f"Choose one of {', '.join(one.key for one in METHODS)}.")])
-    left = method.worst_arcmin / float(np.sqrt(2.0))
-    unmeasured = AxisError(0.0, 0.0, left, left)
+    unmeasured = UsualAxis(method.name, method.worst_arcmin)
     return Status(201, keep_alignment(user, rig, spot, data.context.night, method.name, unmeasured, data.touched))
 
 

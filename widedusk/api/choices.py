@@ -22,6 +22,7 @@ class ChoicesShape(Schema):
     recheck_school: Literal["thirty frames", "each target", "never"] = "thirty frames"
     setup_time: Annotated[str, Field(max_length=5)] | None = None
     alignment_arcmin: Number = 5.0
+    shift_percent: Number = 5.0
     elongation_limit: Number = 1.3
     keep_percent: Number = 90.0
     noise_percent: Number = 5.0

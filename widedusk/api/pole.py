@@ -15,9 +15,9 @@ from widedusk.api.worked import Worked
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.grounds.coordinates import read_coordinates
+from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.kit.parts import Rig
-from widedusk.core.night.tonight import Tonight, tonight
-from widedusk.core.night.windows import night_at, track
+from widedusk.core.night.outlook import Outlook, outlook
 from widedusk.core.pole.axis import AxisError, aim
 from widedusk.core.pole.dial import PoleKind
 from widedusk.core.pole.drift_method import Entry, WatchPlace, axis_error, watch_places, watched
@@ -40,12 +40,12 @@ from widedusk.core.pole.scope import Scope, scope
 from widedusk.core.pole.screws import ScrewMove, axis_verdict, screw_moves
 from widedusk.core.pole.verdict import pole_hidden
 from widedusk.core.scene import Spot
-from widedusk.core.sky.time import mjd_from_datetime
+from widedusk.core.sky.time import datetime_from_mjd, mjd_from_datetime
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import now
 from widedusk.records.grounds.services import spot_of, spots_of
 from widedusk.records.kit.services import rig_of, whole_rig_of
-from widedusk.records.pole.services import alignments_of, error_of, keep_alignment
+from widedusk.records.pole.services import alignments_of, axis_of, keep_alignment
 
 router = Router(tags=["pole"])
 DRIFT_SOURCE = "Drift is ω (M − P) × s, weighted least squares over the stars watched"
@@ -56,12 +56,12 @@ class PoleQuery(ChoicesShape, Context):
 
 
 class Needed(Worked):
-    """What was asked for, with the night planned and the accuracy its sub needs."""
+    """What was asked for, with the night looked through as Exposure does, and the accuracy its sub needs."""
 
     def __init__(self, request: HttpRequest, asked: Context, choices: Choices) -> None:
         super().__init__(request, asked, choices)
-        self.plan: Tonight = tonight(self.rig, self.spot, self.night, self.target, choices)
-        self.need: Need = need(self.rig, self.spot, self.plan.card.exposure_s, choices)
+        self.seen: Outlook = outlook(self.rig, self.spot, self.night, self.target, choices, self.axis)
+        self.need: Need = need(self.seen.subject, self.seen.tolerance, self.seen.advice.exposure_s, self.spot)
 
 
 class AxisOut(Schema):
@@ -101,11 +101,10 @@ class NeedOut(Schema):
 def how_good(request: HttpRequest, asked: Query[PoleQuery]) -> NeedOut:
     """The tolerance, the ways of aligning that reach it, and what an error does at this target."""
     worked = Needed(request, asked, asked.core())
-    night = night_at(worked.spot, worked.night)
-    run = track(night, worked.target, worked.choices).best_run
-    window = night.mjd[run[0] : run[1] + 1] if run else night.mjd[len(night.mjd) // 2 :][:1]
-    drift = target_drift(worked.rig, worked.spot, worked.target, worked.axis, worked.need, window, worked.choices)
-    return NeedOut(need=worked.need, at_target=drift, measured=worked.axis, south=worked.spot.observer.south)
+    seen = worked.seen
+    drift = target_drift(seen.subject, seen.tolerance, seen.advice.exposure_s, seen.advice.tracked)
+    measured = worked.axis if isinstance(worked.axis, AxisError) else None
+    return NeedOut(need=worked.need, at_target=drift, measured=measured, south=worked.spot.observer.south)
 
 
 class RoughQuery(ChoicesShape, Context):
@@ -177,15 +176,7 @@ def rough(request: HttpRequest, asked: Query[RoughQuery]) -> RoughOut:
         noon=noon_shadow(spot, moment),
         landmark_deg=landmark,
         landmark_magnetic_deg=None if landmark is None else (landmark - direction.declination_deg) % 360.0,
-        serves=rough_verdict(
-            spot,
-            asked.azimuth_way,
-            asked.altitude_way,
-            worked.need.trail_px,
-            worked.rig.camera.pitch_um,
-            worked.need.exposure_s,
-            worked.rig.lens.focal_mm,
-        ),
+        serves=rough_verdict(spot, asked.azimuth_way, asked.altitude_way, worked.seen.subject, worked.seen.tolerance),
     )
 
 
@@ -252,7 +243,7 @@ class DriftOut(Schema):
 def drift(request: HttpRequest, data: DriftIn) -> DriftOut:
     """Where to watch stars; and, once two are noted, the axis error they tell."""
     worked = Needed(request, data.context, data.choices.core())
-    scale = worked.need.scale_arcsec_px
+    scale = float(image_scale_arcsec_px(worked.rig.camera.pitch_um, worked.rig.lens.focal_mm))
     places = watch_places(worked.spot.latitude_deg, worked.need.tolerance_arcmin, scale)
     if not data.stars:
         return DriftOut(places=list(places), axis=None, kept=False)
@@ -275,9 +266,9 @@ def keeping(request: HttpRequest, asked: Query[PoleQuery]) -> KeepingOut:
     """Whether the last alignment serves, and when to look again."""
     worked = Needed(request, asked, asked.core())
     rows = alignments_of(worked.user).filter(rig=worked.rig_row, spot=worked.spot_row, night=worked.night)[:2]
-    opens = next((cue.moment for cue in worked.plan.cues if cue.key == "opens"), None)
-    card = worked.plan.card
+    begins, card = worked.seen.begins_mjd, worked.seen.card
+    opens = None if begins is None else datetime_from_mjd(begins)
     times = recheck_times(opens, card.frames, card.exposure_s, worked.choices.gap_s, worked.choices) if opens else []
     clocks = [worked.spot.clock(mjd_from_datetime(one)) for one in times]
-    errors = [error_of(row) for row in rows]
-    return KeepingOut(verdict=keeping_verdict(errors, worked.need.tolerance_arcmin, times, clocks, worked.choices), times=times)
+    axes = [axis_of(row) for row in rows]
+    return KeepingOut(verdict=keeping_verdict(axes, worked.need.tolerance_arcmin, times, clocks, worked.choices), times=times)

@@ -8,11 +8,11 @@ from widedusk.api.choices import Context
 from widedusk.api.schemas import user_of
 from widedusk.core.choices import Choices
 from widedusk.core.kit.parts import Filter
-from widedusk.core.pole.axis import AxisError
+from widedusk.core.pole.axis import Axis
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import filters_of, seen_through
 from widedusk.records.plans.services import parts_of_a_plan
-from widedusk.records.pole.services import latest_error
+from widedusk.records.pole.services import latest_axis
 from widedusk.records.targets.services import target_of
 
 
@@ -36,6 +36,6 @@ class Worked:
         return filters_of(self.user)
 
     @cached_property
-    def axis(self) -> AxisError | None:
-        """The axis as last measured in this night with this rig at this spot."""
-        return latest_error(self.user, self.rig_row, self.spot_row, self.night)
+    def axis(self) -> Axis | None:
+        """The axis as last measured, or left unmeasured, in this night with this rig at this spot."""
+        return latest_axis(self.user, self.rig_row, self.spot_row, self.night)

@@ -49,6 +49,7 @@ class Choices:
     recheck_school: RecheckSchool = "thirty frames"
     setup_time: str | None = None  # local "HH:MM"; none: 45 minutes before it is dark
     alignment_arcmin: float = 5.0  # axis error expected after aligning
+    shift_percent: float = 5.0  # of the frame's short side that the field may wander over the run, for an axis off the pole
     elongation_limit: float = 1.3  # long over short axis of a star that still counts as round
     keep_percent: float = 90.0
     noise_percent: float = 5.0  # share of the noise that read noise may add
@@ -92,6 +93,7 @@ class Choices:
         checks.within("min_altitude_deg", self.min_altitude_deg, 0, 80, "°")
         checks.within("moon_limit_mag", self.moon_limit_mag, 0, 10, "mag")
         checks.within("alignment_arcmin", self.alignment_arcmin, 0.1, 600, "′")
+        checks.within("shift_percent", self.shift_percent, 0.1, 100, "%")
         checks.within("elongation_limit", self.elongation_limit, 1.02, 3)
         checks.within("keep_percent", self.keep_percent, 1, 99.9, "%")
         checks.within("noise_percent", self.noise_percent, 0.5, 100, "%")

@@ -99,7 +99,7 @@ export interface paths {
         put?: never;
         /**
          * Note Alignment
-         * @description Write down an alignment whose error was not measured: it stands as what the method is known to leave.
+         * @description Write down an alignment that was not measured: what the way it was done is known to leave, and not as a place.
          */
         post: operations["widedusk_api_alignments_note_alignment"];
         delete?: never;
@@ -1767,7 +1767,7 @@ export interface components {
         };
         /** AlignmentOut */
         AlignmentOut: {
-            error: components["schemas"]["AxisError"];
+            error: components["schemas"]["AxisError"] | null;
             /** Id */
             id: number;
             /**
@@ -1785,10 +1785,12 @@ export interface components {
             rig: string;
             /** Spot */
             spot: string;
-            /** Total Arcmin */
-            total_arcmin: number;
             /** Touched */
             touched: string;
+            /** Words */
+            words: string;
+            /** Worst Arcmin */
+            worst_arcmin: number | null;
         };
         /**
          * ApertureRow
@@ -1903,6 +1905,7 @@ export interface components {
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "shift_percent": 5,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -2194,6 +2197,11 @@ export interface components {
             /** Setup Time */
             setup_time?: string | null;
             /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
+            /**
              * Spoils Per H
              * @default 1
              */
@@ -2434,6 +2442,11 @@ export interface components {
             right: number;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
             /**
              * Spoils Per H
              * @default 1
@@ -2710,6 +2723,11 @@ export interface components {
             /** Setup Time */
             setup_time?: string | null;
             /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
+            /**
              * Spoils Per H
              * @default 1
              */
@@ -2897,6 +2915,7 @@ export interface components {
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "shift_percent": 5,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -3242,6 +3261,11 @@ export interface components {
             rig: number;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
             /**
              * Spoils Per H
              * @default 1
@@ -3788,6 +3812,7 @@ export interface components {
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "shift_percent": 5,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -3911,16 +3936,11 @@ export interface components {
         Need: {
             /** Advised */
             advised: string;
-            /** Exposure S */
-            exposure_s: number;
             /** Rows */
             rows: components["schemas"]["MethodRow"][];
-            /** Scale Arcsec Px */
-            scale_arcsec_px: number;
+            tolerance: components["schemas"]["Tolerance"];
             /** Tolerance Arcmin */
             tolerance_arcmin: number;
-            /** Trail Px */
-            trail_px: number;
             verdict: components["schemas"]["Verdict"];
         };
         /** NeedOut */
@@ -4214,6 +4234,11 @@ export interface components {
             rigs?: number[];
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
             /**
              * Spoils Per H
              * @default 1
@@ -4847,6 +4872,11 @@ export interface components {
             /** Setup Time */
             setup_time?: string | null;
             /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
+            /**
              * Spoils Per H
              * @default 1
              */
@@ -5291,6 +5321,11 @@ export interface components {
             second_deg?: number | null;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
             /**
              * Spoils Per H
              * @default 1
@@ -5755,6 +5790,11 @@ export interface components {
             /** Setup Time */
             setup_time?: string | null;
             /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
+            /**
              * Spoils Per H
              * @default 1
              */
@@ -5882,6 +5922,7 @@ export interface components {
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
+             *       "shift_percent": 5,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -6223,6 +6264,11 @@ export interface components {
             seasons?: ("coming" | "at its best" | "ending" | "off season")[];
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
             /**
              * Smallest Percent
              * @default 3
@@ -6575,6 +6621,11 @@ export interface components {
             /** Setup Time */
             setup_time?: string | null;
             /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
+            /**
              * Spoils Per H
              * @default 1
              */
@@ -6629,6 +6680,34 @@ export interface components {
             target: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Tolerance
+         * @description The largest axis error that serves one sub and one run; LARGEST_ARCMIN where it does not matter, 0 where none serves.
+         */
+        Tolerance: {
+            /** Arcmin */
+            arcmin: number;
+            /** Exposure S */
+            exposure_s: number;
+            /** Framing Arcmin */
+            framing_arcmin: number;
+            /** Random Arcmin */
+            random_arcmin: number;
+            /** Run S */
+            run_s: number;
+            /** Share */
+            share: number;
+            /** Sharp Arcmin */
+            sharp_arcmin: number;
+            /** Shift Percent */
+            shift_percent: number;
+            /** Short Deg */
+            short_deg: number;
+            /** True Share */
+            true_share: number;
+            /** Wanted */
+            wanted: number;
         };
         /** TonightOut */
         TonightOut: {
@@ -6844,6 +6923,11 @@ export interface components {
             rig: number;
             /** Setup Time */
             setup_time?: string | null;
+            /**
+             * Shift Percent
+             * @default 5
+             */
+            shift_percent: number;
             /**
              * Spoils Per H
              * @default 1
@@ -7623,6 +7707,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -7767,6 +7852,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -7931,6 +8017,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -8108,6 +8195,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -8184,6 +8272,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -8262,6 +8351,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -8341,6 +8431,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -8420,6 +8511,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -8499,6 +8591,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -8618,6 +8711,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -8699,6 +8793,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -10176,6 +10271,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -10256,6 +10352,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -10336,6 +10433,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -11267,6 +11365,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;
@@ -11503,6 +11602,7 @@ export interface operations {
                 recheck_school?: "thirty frames" | "each target" | "never";
                 setup_time?: string | null;
                 alignment_arcmin?: number;
+                shift_percent?: number;
                 elongation_limit?: number;
                 keep_percent?: number;
                 noise_percent?: number;

@@ -12,6 +12,7 @@ export const CHOICES = {
   f_number: { kind: 'number', label: 'f-number' },
   iso: { kind: 'number', label: 'ISO' },
   keep_percent: { kind: 'number', label: 'Frames to keep', unit: '%' },
+  shift_percent: { kind: 'number', label: 'The field may wander', unit: '% of the frame' },
   elongation_limit: { kind: 'number', label: 'A star may lengthen to', unit: '×' },
   noise_percent: { kind: 'number', label: 'Read noise may add', unit: '%' },
   ceiling_percent: { kind: 'number', label: 'Sky may fill', unit: '% of clip' },

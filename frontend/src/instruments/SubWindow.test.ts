@@ -7,7 +7,7 @@ import SubWindow from './SubWindow.vue'
 const LENGTHS = [30, 60, 90, 120, 180]
 const stops = LENGTHS.map((seconds, place) => ({
   reading: {
-    exposure_s: seconds, useful: 0.5 + place / 10, keep: 1 - place / 10, round_keep: 1, noise_share: 0.1 / (place + 1), background_e: 30, background_share: 0.02,
+    exposure_s: seconds, useful: 0.5 + place / 10, keep: 1 - place / 10, tracked: 0.9, round_keep: 1, noise_share: 0.1 / (place + 1), background_e: 30, background_share: 0.02,
     back_share: 0.15, back_words: '', raw_level: 300, clip_mag: 9, elongation: 1.1,
   },
   frames: 300 - 50 * place, kept_frames: 200, storage_gb: 9, snr: 12, hours: place === 4 ? null : 3,

@@ -91,6 +91,7 @@ function reset() {
     </div></fieldset>
     <fieldset><legend>Pole</legend><div class="grid">
       <Field v-model="draft.alignment_arcmin" v-bind="of('alignment_arcmin')" placeholder="5" />
+      <Field v-model="draft.shift_percent" v-bind="of('shift_percent')" placeholder="5" hint="over the whole run, for an axis off the pole" />
       <Field v-model="draft.setup_time" v-bind="of('setup_time')" placeholder="45 min before dark" />
       <Field v-model="draft.pole" v-bind="of('pole')" kind="choice" :options="[{ value: 'refracted', label: 'as seen, refracted' }, { value: 'true', label: 'true' }]" />
       <Field v-model="draft.recheck_school" v-bind="of('recheck_school')" kind="choice" :options="[{ value: 'thirty frames', label: 'after every 30 frames' }, { value: 'each target', label: 'at each target' }, { value: 'never', label: 'never' }]" />

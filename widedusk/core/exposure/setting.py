@@ -1,6 +1,7 @@
 """From a rig, a sky and a person's choices to what falls into one pixel and what moves it."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -25,22 +26,45 @@ DARKEST_E_S = 1e-9  # a filter that shuts everything out still divides by someth
 EASY_LOAD = 0.6  # of the rating; beyond it the drive's errors grow in proportion. Common practice, the proportion our own
 
 
+# How the axis is known. measured: a place; expected: so far off, taken in the worst direction; usual: what a way of aligning
+# leaves, over all the sizes and directions it may have.
+AxisKnown = Literal["measured", "expected", "usual"]
+DIRECTIONS = np.radians(np.linspace(90.0, 0.0, 7))  # of an axis about the pole, seen from the target; the rest mirror these
+AVERAGED = np.radians([15.0, 45.0, 75.0])  # middles of a quarter's thirds, each as likely as the others
+QUANTILES = np.array([0.1, 0.3, 0.5, 0.7, 0.9])  # of an axis's distance from the pole, each for a fifth of all
+SURE = 0.9  # of such alignments stand within what a way is said to leave at worst. Our own reading of common practice
+
+
 @dataclass(frozen=True)
 class Drift:
     """What the axis does to the target, arcsec per second: along right ascension and declination, and the turn of the field
-    about the middle in radians per second. `measured` is false where the axis error is only expected."""
+    about the middle in radians per second; and how far off the pole that axis stands."""
 
     ra_arcsec_s: float
     dec_arcsec_s: float
     turn_rad_s: float
     axis_arcmin: float
-    measured: bool
 
 
-def expected_drift(axis_arcmin: float, dec_rad: float) -> Drift:
-    """An axis off by so much in the worst direction: w e along declination, at most w e cos(dec) of turn."""
-    worst = float(worst_drift_arcsec_s(np.radians(axis_arcmin / 60.0)))
-    return Drift(0.0, worst, float(np.radians(worst / 3600.0) * np.cos(dec_rad)), axis_arcmin, False)
+def drift_towards(axis_arcmin: float, direction_rad: float, dec_rad: float) -> Drift:
+    """Of an axis so far off, in a direction about the pole: seen from the target 90° shifts it along declination by all of
+    w e, 0° turns the field by w e cos(dec) and shifts along right ascension by w e sin(dec). From w (M - P) x s."""
+    rate = float(worst_drift_arcsec_s(np.radians(axis_arcmin / 60.0)))
+    along, across = float(np.cos(direction_rad)), float(np.sin(direction_rad))
+    turn = float(np.radians(rate / 3600.0) * np.cos(dec_rad)) * abs(along)
+    return Drift(rate * float(np.sin(dec_rad)) * along, rate * across, turn, axis_arcmin)
+
+
+def expected_drifts(axis_arcmin: float, dec_rad: float) -> tuple[Drift, ...]:
+    """An axis off by so much in every direction that may be the worst; the fastest first."""
+    return tuple(drift_towards(axis_arcmin, float(one), dec_rad) for one in DIRECTIONS)
+
+
+def usual_drifts(worst_arcmin: float, dec_rad: float) -> tuple[Drift, ...]:
+    """What a way of aligning leaves when nobody measures: an axis anywhere about the pole, normally scattered both ways, nine in
+    ten within what the way leaves at worst. Each drift stands for as many alignments as any other; the fastest first."""
+    sizes = worst_arcmin * np.sqrt(np.log1p(-QUANTILES) / np.log1p(-SURE))
+    return tuple(drift_towards(float(size), float(one), dec_rad) for size in sizes[::-1] for one in AVERAGED[::-1])
 
 
 @dataclass(frozen=True)
@@ -52,11 +76,12 @@ class Subject:
     sky_mag: float  # at the target, mean of the window
     mean_airmass: float
     choices: Choices
-    drifts: tuple[Drift, ...]  # at even moments of the window, the fastest first
+    drifts: tuple[Drift, ...]  # measured: at even moments of the window; else: of every axis it may be; the fastest first
+    axis: AxisKnown = "expected"
 
     @property
     def drift(self) -> Drift:
-        """The fastest of the window."""
+        """The fastest."""
         return self.drifts[0]
 
 
@@ -161,7 +186,7 @@ def conditions(subject: Subject, light: Light) -> Conditions:
     """What bears on the sub: background, motion, wind, and the user's limits."""
     rig, choices = subject.rig, subject.choices
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
-    moved = [motion_of(subject, drift) for drift in subject.drifts]
+    moved = sorted((motion_of(subject, drift) for drift in subject.drifts), key=lambda one: -one[0].drift_speed_px_s)
     width = star_width_px(rig, choices)
     return Conditions(
         light.background_e_s,
@@ -176,6 +201,7 @@ def conditions(subject: Subject, light: Light) -> Conditions:
         3600.0 / choices.spoils_per_h if choices.spoils_per_h else np.inf,
         light.star0_e_s * 10.0 ** (-0.4 * choices.star_mag) * float(central_share(width)),
         moved[0][1],
+        subject.axis == "expected",
     )
 
 

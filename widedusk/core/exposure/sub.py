@@ -19,7 +19,7 @@ from widedusk.core.exposure.light import ceiling_s, read_noise_share, sky_limite
 from widedusk.core.kit.parts import Camera, IsoStep
 from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.elongation import tolerated_trail_px
-from widedusk.core.tracking.keep_rate import Motion, keep_rate
+from widedusk.core.tracking.keep_rate import Motion, keep_rates
 from widedusk.core.tracking.wind import wind_keeps
 
 SubSchool = Literal["best", "sky", "tracks", "fixed"]
@@ -43,7 +43,7 @@ class Conditions:
     """What bears on the length of a sub, apart from the ISO."""
 
     background_e_s: float  # sky and dark current in one pixel
-    motions: tuple[Motion, ...]  # at even moments of the window, the one with the fastest drift first
+    motions: tuple[Motion, ...]  # at even moments of the window or of every axis it may be, the one with the fastest drift first
     star_fwhm_px: float
     elongation_limit: float
     gap_s: float
@@ -54,11 +54,12 @@ class Conditions:
     spoil_free_s: float = np.inf  # mean time between whatever else spoils one
     star_e_s: float = 0.0  # in the middle pixel of the faintest star that shall keep its colour; 0: none need to
     drift_by: DriftKey = "alignment"  # what makes stars drift: the axis, the turn about a guide star, or the sky itself
+    worst: bool = False  # the motions are not shared out over the frames: only one of them is true, and the worst is taken
 
     @property
     def drift_px_s(self) -> float:
         """Speed of the drift, both directions together."""
-        return float(np.hypot(self.motion.drift_px_s, self.motion.drift_ra_px_s))
+        return self.motion.drift_speed_px_s
 
     @property
     def motion(self) -> Motion:
@@ -66,10 +67,14 @@ class Conditions:
         return self.motions[0]
 
     def round_share(self, exposure_s: Floats | float, limit: float | None = None, **changed: float) -> Floats:
-        """Share of frames that stay round, over all moments of the window; arrays broadcast. changed: of every motion."""
+        """Share of frames that stay round, over all moments of the window, or under the worst of all motions; arrays broadcast.
+
+        changed: of every motion.
+        """
         reach = self.elongation_limit if limit is None else limit
-        motions = [replace(one, **changed) for one in self.motions] if changed else self.motions
-        return np.asarray(np.mean([keep_rate(one, exposure_s, self.star_fwhm_px, reach) for one in dict.fromkeys(motions)], axis=0))
+        motions = tuple(replace(one, **changed) for one in self.motions) if changed else self.motions
+        held = keep_rates(tuple(dict.fromkeys(motions)) if self.worst else motions, exposure_s, self.star_fwhm_px, reach)
+        return np.asarray(np.min(held, axis=0) if self.worst else np.mean(held, axis=0))
 
     def tracked(self, exposure_s: Floats | float) -> Floats:
         """Share of frames that neither trail nor meet a gust; arrays broadcast."""
@@ -145,7 +150,7 @@ def _broken(conditions: Conditions, step: IsoStep, tracked: Floats) -> Floats:
     minimum = float(sky_limited_s(step.read_noise_e, conditions.background_e_s, conditions.noise_share))
     colour = step.full_well_e / (conditions.star_e_s + conditions.background_e_s)
     faults = (minimum > KEYABLE_S, tracked < conditions.keep_wanted, colour < KEYABLE_S)
-    return np.sum(faults, axis=0)
+    return np.asarray(np.sum(faults, axis=0))
 
 
 def _in_flat_top(conditions: Conditions, step: IsoStep, tracked: Floats, **more: bool) -> int:

@@ -264,7 +264,9 @@ def _drift(subject: Subject, wanted: Conditions, advice: SubAdvice, scale: Quant
             "Rotation of the Earth; the detailed rule by F. Michaud, Société astronomique du Havre; the 500 rule is a habit",
             "from memory" if choices.untracked_school == "detailed" else "common practice",
         )
-    axis = Quantity("Axis error " + ("measured" if drift.measured else "expected"), drift.axis_arcmin, "′", "ε", 2)
+    measured = subject.axis == "measured"
+    known = {"measured": "measured", "expected": "expected", "usual": "usually at most"}[subject.axis]
+    axis = Quantity(f"Axis error {known}", drift.axis_arcmin, "′", "ε", 2)
     turn = Quantity("Turn of the field", float(np.degrees(drift.turn_rad_s)) * 3600, "° an hour", decimals=3)
     if wanted.drift_by == "rotation":
         return Working(
@@ -279,7 +281,7 @@ def _drift(subject: Subject, wanted: Conditions, advice: SubAdvice, scale: Quant
     return Working(
         "drift",
         "Axis drift",
-        "t = L s / |ω (M − P) × s|",
+        "t = L s / |ds/dt + ω M × s|" if measured else "t = L s / (ω ε)",
         (
             axis,
             Quantity("Drift along dec", drift.dec_arcsec_s * 60, "″/min", decimals=2),
@@ -288,8 +290,8 @@ def _drift(subject: Subject, wanted: Conditions, advice: SubAdvice, scale: Quant
             scale,
         ),
         until,
-        "Rotation of frames: M axis, P pole, s star, unit vectors"
-        if drift.measured
-        else "ω ε, the worst case for any star: the axis has not been measured tonight",
+        "Rotation of frames: M axis, s star as the air lifts it, unit vectors; refraction Bennett 1982"
+        if measured
+        else "ω (M − P) × s is ω ε at the worst: where the axis stands has not been measured tonight",
         "published",
     )

@@ -29,7 +29,7 @@ from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.parts import Filter, Rig
 from widedusk.core.kit.power import ASSUMED_C, lanes
 from widedusk.core.night.outlook import Outlook, ends_mjd, outlook, pauses_of, programme
-from widedusk.core.pole.axis import AxisError
+from widedusk.core.pole.axis import Axis, AxisError, UsualAxis, arc_words
 from widedusk.core.scene import Spot, Target
 from widedusk.core.tracking.wind import level_for
 from widedusk.core.verdict import Verdict
@@ -120,8 +120,10 @@ def _axis_words(seen: Outlook) -> str:
     drift, choices = seen.subject.drift, seen.subject.choices
     if choices.tracking == "untracked":
         return "the camera stands still"
-    if drift.measured:
+    if isinstance(seen.axis, AxisError):
         return f"the axis as measured tonight, {drift.axis_arcmin:.1f}′ off"
+    if isinstance(seen.axis, UsualAxis):
+        return f"an axis as “{seen.axis.way}” usually leaves it, within {arc_words(seen.axis.worst_arcmin)}; nobody measured it"
     return f"an axis {drift.axis_arcmin:g}′ off in the worst direction, as you expect"
 
 
@@ -139,7 +141,7 @@ def exposing(
     evening: date,
     target: Target,
     choices: Choices,
-    axis: AxisError | None = None,
+    axis: Axis | None = None,
     owned: Sequence[Filter] = (),
     sessions: Sequence[Session] = (),
     assembly: Assembly | None = None,

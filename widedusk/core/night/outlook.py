@@ -8,12 +8,25 @@ import numpy as np
 
 from widedusk.core.choices import Choices
 from widedusk.core.exposure.card import Calibration, Card, Pauses, card
-from widedusk.core.exposure.setting import Drift, Light, Subject, aperture, conditions, expected_drift, light_of, untracked_s
+from widedusk.core.exposure.setting import (
+    AxisKnown,
+    Drift,
+    Light,
+    Subject,
+    aperture,
+    conditions,
+    drift_towards,
+    expected_drifts,
+    light_of,
+    untracked_s,
+    usual_drifts,
+)
 from widedusk.core.exposure.sub import Conditions, SubAdvice, advise
 from widedusk.core.kit.parts import Rig
 from widedusk.core.night.windows import Night, Run, Track, mean_sky_mag, night_at, track
 from widedusk.core.pole.at_target import drifts_at
-from widedusk.core.pole.axis import AxisError
+from widedusk.core.pole.axis import Axis, UsualAxis
+from widedusk.core.pole.tolerance import Tolerance, axis_tolerance
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.brightness import airmass
 from widedusk.core.sky.horizon import HorizonProfile
@@ -32,6 +45,9 @@ class Outlook:
     wanted: Conditions
     advice: SubAdvice
     card: Card
+    axis: Axis | None  # where it stands, or what the way it was aligned usually leaves; None: only expected
+    hoped: SubAdvice  # with the axis on the pole: what one sets out to take
+    tolerance: Tolerance  # of the axis, for the sub hoped for and the run there is time for
 
     @property
     def window_s(self) -> float:
@@ -106,8 +122,8 @@ def advised(subject: Subject, light: Light, wanted: Conditions) -> SubAdvice:
     return advise(wanted, camera, choices.sub_school, choices.fixed_sub_s, choices.iso)
 
 
-def outlook(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choices, axis: AxisError | None = None) -> Outlook:
-    """Work out the exposures of one night. axis: as measured tonight; None: off by what the person expects, the worst way.
+def outlook(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choices, axis: Axis | None = None) -> Outlook:
+    """Work out the exposures of one night. axis: as measured or left tonight; None: off by what the person expects, the worst way.
 
     Raises InvalidInput naming every field that cannot be right.
     """
@@ -116,21 +132,29 @@ def outlook(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choice
     sky_mag = mean_sky_mag(path, run) if run else spot.sky_mag
     top = int(np.argmax(path.altitude))
     inside = slice(run[0], run[1] + 1) if run else slice(top, top + 1)
+    dec = float(np.radians(target.dec_deg))
+    drifts: tuple[Drift, ...]
+    known: AxisKnown
     if axis is None:
-        drifts: tuple[Drift, ...] = (expected_drift(choices.alignment_arcmin, np.radians(target.dec_deg)),)
+        drifts, known = expected_drifts(choices.alignment_arcmin, dec), "expected"
+    elif isinstance(axis, UsualAxis):
+        drifts, known = usual_drifts(axis.worst_arcmin, dec), "usual"
     else:
         moments = night.mjd[inside.start] + (np.arange(MOMENTS) + 0.5) / MOMENTS * (
             night.mjd[inside.stop - 1] - night.mjd[inside.start]
         )
-        drifts = drifts_at(axis, spot.observer, choices.pole, target, moments)
-    subject = Subject(rig, target, sky_mag, float(np.mean(airmass(path.altitude[inside]))), choices, drifts)
+        drifts, known = drifts_at(axis, spot.observer, choices.pole, target, moments), "measured"
+    subject = Subject(rig, target, sky_mag, float(np.mean(airmass(path.altitude[inside]))), choices, drifts, known)
     light = light_of(subject, aperture(rig, choices))
     wanted = conditions(subject, light)
     advice = advised(subject, light, wanted)
     window_s = (run[1] - run[0]) * 60.0 if run else 0.0
-    return Outlook(
-        night, path, run, subject, light, wanted, advice, programme(rig, choices, window_s, advice.exposure_s, advice.keep)
-    )
+    made = programme(rig, choices, window_s, advice.exposure_s, advice.keep)
+    true = replace(subject, drifts=(drift_towards(0.0, 0.0, dec),))
+    hoped = advised(true, light, conditions(true, light))
+    patient_s = choices.most_hours * 3600.0 if choices.most_hours is not None else np.inf
+    tolerance = axis_tolerance(subject, hoped.exposure_s, min(window_s, patient_s))
+    return Outlook(night, path, run, subject, light, wanted, advice, made, axis, hoped, tolerance)
 
 
 def ends_mjd(begins: float, made: Card) -> float:

@@ -17,7 +17,7 @@ from widedusk.core.night.outlook import ends_mjd, outlook
 from widedusk.core.night.verdict import window_verdict
 from widedusk.core.night.weather import Cover, Forecast, StripWeather, dew_minute, strip_weather
 from widedusk.core.night.windows import STATES, Night, Track, strip_span
-from widedusk.core.pole.axis import AxisError
+from widedusk.core.pole.axis import Axis
 from widedusk.core.pole.dial import Dial, dial
 from widedusk.core.pole.verdict import pole_verdict
 from widedusk.core.scene import Spot, Target
@@ -134,9 +134,9 @@ def tonight(
     choices: Choices,
     units: Units = METRIC,
     forecast: Forecast | None = None,
-    axis: AxisError | None = None,
+    axis: Axis | None = None,
 ) -> Tonight:
-    """Work out one night. axis: as measured this night. Raises InvalidInput naming every field that cannot be right."""
+    """Work out one night. axis: as measured or left this night. Raises InvalidInput naming every field that cannot be right."""
     seen = outlook(rig, spot, evening, target, choices, axis)
     night, path, run, programme = seen.night, seen.path, seen.run, seen.card
     cover = Cover(forecast, night) if forecast else None
@@ -144,15 +144,13 @@ def tonight(
     setup = setup_mjd(night, choices)
     sun_at_setup = float(np.interp(setup, night.mjd, night.sun_altitude))
     face = dial(spot.observer, setup, rig.tracker.scope_view, choices.pole)
-    # What the axis must reach follows from the sub one wants to take, not from the one a bad axis leaves.
-    hoped = seen.advice if axis is None else outlook(rig, spot, evening, target, choices).advice
     begins = seen.begins_mjd if seen.begins_mjd is not None else setup
     ends = ends_mjd(begins, programme)
     reading = read(rig, seen.light, seen.wanted, seen.advice.step, seen.advice.exposure_s)
     verdicts = (
         payload_verdict(rig, choices.payload_school, choices.payload_percent, units),
         window_verdict(night, path, target, choices),
-        pole_verdict(rig, spot, face, setup, sun_at_setup, hoped.exposure_s, choices),
+        pole_verdict(seen.subject, seen.tolerance, seen.advice.exposure_s, spot, face, setup, sun_at_setup),
         exposure_verdict(seen.subject, seen.light, seen.wanted, seen.advice, reading, programme),
         card_verdict(programme, choices, spot.moment("Start", begins), spot.moment("Ends", ends)),
     )

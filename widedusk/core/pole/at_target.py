@@ -42,5 +42,5 @@ def drifts_at(error: AxisError, observer: Observer, pole: PoleKind, target: Targ
     along, across = np.sum(drift * east, axis=-1) * RADIAN_ARCSEC, np.sum(drift * north, axis=-1) * RADIAN_ARCSEC
     turn = np.abs(field_rotation_rad_s(axis, towards, star))
     total = error.total_arcmin
-    found = [Drift(float(a), float(b), float(c), total, True) for a, b, c in zip(along, across, turn, strict=True)]
+    found = [Drift(float(a), float(b), float(c), total) for a, b, c in zip(along, across, turn, strict=True)]
     return tuple(sorted(found, key=lambda one: -float(np.hypot(one.ra_arcsec_s, one.dec_arcsec_s))))

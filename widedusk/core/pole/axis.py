@@ -39,6 +39,17 @@ class AxisError:
         return float(np.hypot(self.high_arcmin * self.high_sigma, self.east_arcmin * self.east_sigma) / total)
 
 
+@dataclass(frozen=True)
+class UsualAxis:
+    """An alignment that nobody measured: nine in ten that are done this way stand within worst_arcmin of the pole."""
+
+    way: str
+    worst_arcmin: float
+
+
+Axis = AxisError | UsualAxis
+
+
 def aim(observer: Observer, pole: PoleKind, temperature_c: float = 10.0) -> tuple[float, float]:
     """Altitude and azimuth at which the axis should point, radians."""
     true = abs(observer.latitude_rad)
@@ -74,6 +85,11 @@ def error_of_axis(axis: Floats, covariance: Floats, aim_altitude: float, aim_azi
 def arc_words(arcmin: float) -> str:
     """An angle as people say it: 4.3′, 25′, 1.4°."""
     return f"{arcmin / 60:.1f}°" if arcmin >= 90 else f"{arcmin:.1f}′" if arcmin < 9.95 else f"{arcmin:.0f}′"
+
+
+def axis_words(axis: Axis) -> str:
+    """How far off the pole, and whether anybody knows."""
+    return arc_words(axis.total_arcmin) if isinstance(axis, AxisError) else f"usually within {arc_words(axis.worst_arcmin)}"
 
 
 def hand(east: bool, south: bool) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from widedusk.core.choices import Choices
-from widedusk.core.pole.axis import AxisError, arc_words
+from widedusk.core.pole.axis import Axis, AxisError, UsualAxis, arc_words, axis_words
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 FRAMES = 30  # between two looks in a casual set-up; common practice, no source
@@ -20,9 +20,9 @@ def recheck_times(start: datetime, frames: int, exposure_s: float, gap_s: float,
 
 
 def keeping_verdict(
-    errors: Sequence[AxisError], tolerance_arcmin: float, times: Sequence[datetime], clocks: Sequence[str], choices: Choices
+    axes: Sequence[Axis], tolerance_arcmin: float, times: Sequence[datetime], clocks: Sequence[str], choices: Choices
 ) -> Verdict:
-    """Whether the last alignment holds, and when it is looked at again. errors: of this night, the latest first."""
+    """Whether the last alignment holds, and when it is looked at again. axes: of this night, the latest first."""
     school = {
         "thirty frames": f"Look again after every {FRAMES} frames",
         "each target": "Look again at each change of target",
@@ -30,16 +30,17 @@ def keeping_verdict(
     }[choices.recheck_school]
     when = f"{school}: {', '.join(clocks)}." if clocks else f"{school}."
     level: Level = "go"
-    if not errors:
+    if not axes:
         level, sentence = "care", "No alignment is written down for this night and rig."
+    elif isinstance(axes[0], UsualAxis):
+        level = "go" if axes[0].worst_arcmin <= tolerance_arcmin else "care"
+        sentence = f"{axes[0].way}: {axis_words(axes[0])}, not measured; {arc_words(tolerance_arcmin)} are enough."
     else:
-        total = errors[0].total_arcmin
-        level = "go" if total <= tolerance_arcmin else "care"
-        sentence = f"The axis last stood {arc_words(total)} from the pole; {arc_words(tolerance_arcmin)} are enough."
-        if len(errors) > 1:
-            moved = AxisError(
-                errors[0].high_arcmin - errors[1].high_arcmin, errors[0].east_arcmin - errors[1].east_arcmin, 0, 0
-            ).total_arcmin
+        last = axes[0]
+        level = "go" if last.total_arcmin <= tolerance_arcmin else "care"
+        sentence = f"The axis last stood {axis_words(last)} from the pole; {arc_words(tolerance_arcmin)} are enough."
+        if len(axes) > 1 and isinstance(axes[1], AxisError):
+            moved = AxisError(last.high_arcmin - axes[1].high_arcmin, last.east_arcmin - axes[1].east_arcmin, 0, 0).total_arcmin
             sentence += f" It moved {arc_words(moved)} since the time before."
     working = Working(
         "recheck",

@@ -1,21 +1,24 @@
 """Rough alignment in daylight: azimuth, level, altitude, fine azimuth; and how far what was done will carry."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 import numpy as np
 
 from widedusk.core.errors import Checks
+from widedusk.core.exposure.setting import Subject, expected_drifts, motion_of, star_width_px
+from widedusk.core.exposure.sub import IN_HAND, KEYABLE_S
 from widedusk.core.grounds.compass import needle
-from widedusk.core.kit.optics import ARCSEC_PER_RADIAN
+from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.pole.axis import aim, arc_words
 from widedusk.core.pole.dial import PoleKind
-from widedusk.core.pole.tolerance import ARCMIN_PER_RADIAN
+from widedusk.core.pole.tolerance import Tolerance, axis_tolerance
 from widedusk.core.scene import Spot
 from widedusk.core.sky.horizon import altaz, apparent_altitude, hour_angle, pressure_at
 from widedusk.core.sky.places import moon_place, sun_place
 from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd
-from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S
+from widedusk.core.tracking.keep_rate import keep_rates
+from widedusk.core.tracking.wind import gust_free_s, wind_keeps
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 AGREE_DEG, DOUBT_DEG = 2.0, 5.0  # two compasses side by side; common practice, no source
@@ -25,6 +28,7 @@ SCALE_ERROR_DEG, INCLINOMETER_ERROR_DEG = 1.0, 0.3
 BODY_ERROR_DEG = 0.5  # shadow of a plumb line, or a landmark sighted along the body
 SHORT_SHADOW_DEG = 80.0  # a Sun higher than this throws a shadow too short to sight along
 STEP_MIN = 10
+SHORTEST_LENS_MM, LONGEST_LENS_MM = 4.0, 3000.0
 
 
 @dataclass(frozen=True)
@@ -233,9 +237,30 @@ def inclinometer_deg(spot: Spot, pole: PoleKind) -> float:
     return float(np.degrees(aim(spot.observer, pole)[0]))
 
 
-def rough_verdict(
-    spot: Spot, azimuth_way: str, altitude_way: str, trail_px: float, pitch_um: float, exposure_s: float, focal_mm: float
-) -> Verdict:
+def _longest_s(subject: Subject, axis_arcmin: float) -> float:
+    """Longest keyable sub of which the wanted share stays sharp with an axis so far off in the worst direction; 0: none."""
+    rig, choices = subject.rig, subject.choices
+    off = expected_drifts(axis_arcmin, float(np.radians(subject.target.dec_deg)))
+    limit = 1.0 + (choices.elongation_limit - 1.0) * (1.0 - IN_HAND)
+    motions = tuple(motion_of(subject, drift)[0] for drift in off)
+    held = keep_rates(motions, KEYABLE_S, star_width_px(rig, choices), limit).min(axis=0)
+    scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+    kept = np.flatnonzero(held * wind_keeps(KEYABLE_S, gust_free_s(choices.wind_level, scale)) >= choices.keep_percent / 100.0)
+    return float(KEYABLE_S[kept[-1]]) if kept.size else 0.0
+
+
+def _longest_lens_mm(subject: Subject, exposure_s: float, axis_arcmin: float) -> float:
+    """Longest focal length on this tracker and camera that such an axis still serves at this length of sub."""
+    low, high = np.log(SHORTEST_LENS_MM), np.log(LONGEST_LENS_MM)
+    for _ in range(9):
+        middle = (low + high) / 2.0
+        rig = replace(subject.rig, lens=replace(subject.rig.lens, focal_mm=float(np.exp(middle))))
+        serves = axis_tolerance(replace(subject, rig=rig), exposure_s, 0.0).arcmin >= axis_arcmin
+        low, high = (middle, high) if serves else (low, middle)
+    return float(np.exp(low))
+
+
+def rough_verdict(spot: Spot, azimuth_way: str, altitude_way: str, subject: Subject, tolerance: Tolerance) -> Verdict:
     """Up to which focal length and sub what was done will serve. Raises InvalidInput for a way that is not known."""
     checks = Checks()
     if azimuth_way not in AZIMUTH_WAYS:
@@ -245,34 +270,36 @@ def rough_verdict(
     checks.done()
     sideways = AZIMUTH_WAYS[azimuth_way] * float(np.cos(np.radians(spot.latitude_deg)))
     error_arcmin = 60.0 * float(np.hypot(sideways, ALTITUDE_WAYS[altitude_way]))
-    # trail = f w t e / p, solved for f and for t
-    most_focal = (
-        trail_px * pitch_um * 1e-3 * ARCSEC_PER_RADIAN / (SIDEREAL_RATE_ARCSEC_S * exposure_s) * ARCMIN_PER_RADIAN / error_arcmin
-    )
-    longest = exposure_s * most_focal / focal_mm
-    enough = most_focal >= focal_mm
+    exposure_s, focal_mm = tolerance.exposure_s, subject.rig.lens.focal_mm
+    most_focal = _longest_lens_mm(subject, exposure_s, error_arcmin)
+    longest = _longest_s(subject, error_arcmin)
+    enough = error_arcmin <= tolerance.arcmin
     working = Working(
         "serves",
         "How far a rough alignment serves",
-        "f = 206265 L p / (ω t ε),  ε = √((a cos φ)² + h²)",
+        "longest f and t with keep rate(worm, drift ω ε, wind) ≥ share wanted,  ε = √((a cos φ)² + h²)",
         (
             Quantity(f"Azimuth by {azimuth_way}", AZIMUTH_WAYS[azimuth_way], "°", "a"),
             Quantity(f"Altitude by {altitude_way}", ALTITUDE_WAYS[altitude_way], "°", "h"),
             Quantity("Latitude", spot.latitude_deg, "°", "φ", 2),
-            Quantity("Tolerated trail", trail_px, "px", "L", 2),
-            Quantity("Pixel pitch", pitch_um, "µm", "p", 2),
+            Quantity("Share wanted", tolerance.wanted * 100, "%", decimals=0),
+            Quantity("Pixel pitch", subject.rig.camera.pitch_um, "µm", "p", 2),
             Quantity("Sub", exposure_s, "s", "t", 0),
+            Quantity("The field stays in the frame up to", tolerance.framing_arcmin, "′", decimals=0),
         ),
         Quantity("Serves up to", most_focal, "mm", "f", 0),
-        "Drift is ω ε at the worst; what each way leaves is common practice, no source",
+        "The keep rate is that of Exposure, in the worst direction; what each way leaves is common practice, no source",
         "common practice",
     )
-    sentence = (
-        f"Expect the axis within {arc_words(error_arcmin)}: good to {most_focal:.0f} mm at {exposure_s:.0f} s."
-        if enough
-        else f"Expect the axis within {arc_words(error_arcmin)}: at {focal_mm:.0f} mm that holds {max(longest, 0.1):.0f} s, "
-        f"not {exposure_s:.0f} s."
-    )
+    off = arc_words(error_arcmin)
+    if enough:
+        sentence = f"Expect the axis within {off}: good to {most_focal:.0f} mm at {exposure_s:.0f} s."
+    elif longest >= exposure_s:
+        sentence = f"Expect the axis within {off}: stars stay sharp, but the field wanders more than you allow."
+    elif longest > 0.0:
+        sentence = f"Expect the axis within {off}: at {focal_mm:.0f} mm that holds {longest:.0f} s, not {exposure_s:.0f} s."
+    else:
+        sentence = f"Expect the axis within {off}: at {focal_mm:.0f} mm that holds no sub at all."
     return Verdict(
         "Rough alignment",
         "go" if enough else "care",

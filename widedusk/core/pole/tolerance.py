@@ -1,10 +1,31 @@
-"""How exact the alignment must be for this lens, sub and eye."""
+"""How exact the alignment must be for this lens, sub, target and run, and which way of aligning is enough.
+
+Two limits, and the smaller binds: frames stay sharp, reckoned by the same keep rate as exposures are; and the field does not
+wander out of the frame between the first and the last of them.
+"""
 
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
 
-from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S
+import numpy as np
+
+from widedusk.core.exposure.setting import DIRECTIONS, Subject, drift_towards, motion_of, overload, star_width_px
+from widedusk.core.exposure.sub import IN_HAND
+from widedusk.core.kit.optics import field_of_view_rad, image_scale_arcsec_px
+from widedusk.core.kit.parts import Rig
+from widedusk.core.pole.axis import arc_words
+from widedusk.core.sky.time import Floats
+from widedusk.core.tracking.drift import SIDEREAL_RATE_RAD_S
+from widedusk.core.tracking.keep_rate import Motion, shares
+from widedusk.core.tracking.wind import gust_free_s, wind_keeps
+from widedusk.core.verdict import Quantity, Working, duration_words
 
 ARCMIN_PER_RADIAN = 3437.746770784939
+LARGEST_ARCMIN = 1800.0  # an axis farther off is none
+TRIED_ARCMIN = np.geomspace(0.05, LARGEST_ARCMIN, 32)
+OF_TRUE = 0.95  # of what a true axis keeps, where even that keeps less than is wanted. Our own
+LEAST_SHARE = 0.05  # of frames; a sub of which a true axis keeps less is no sub
 
 
 @dataclass(frozen=True)
@@ -29,11 +50,192 @@ METHODS = (
 )
 
 
-def axis_tolerance_arcmin(trail_px: float, scale_arcsec_px: float, exposure_s: float) -> float:
-    """Axis error whose worst-case drift just makes the tolerated trail: trail * s / (w t)."""
-    return trail_px * scale_arcsec_px / (SIDEREAL_RATE_ARCSEC_S * exposure_s) * ARCMIN_PER_RADIAN
+@dataclass(frozen=True)
+class Tolerance:
+    """The largest axis error that serves one sub and one run; LARGEST_ARCMIN where it does not matter, 0 where none serves."""
+
+    arcmin: float  # the smaller of both limits
+    sharp_arcmin: float  # in the worst direction about the pole
+    random_arcmin: float  # the same in a direction at random: the mean over all
+    framing_arcmin: float
+    exposure_s: float
+    run_s: float
+    share: float  # of frames that stay sharp at sharp_arcmin
+    true_share: float  # that a true axis keeps
+    wanted: float
+    shift_percent: float  # of the frame's short side that the field may wander over the run
+    short_deg: float  # that side
+
+    @property
+    def binds(self) -> Literal["sharp", "framing", "nothing"]:
+        if self.arcmin >= LARGEST_ARCMIN:
+            return "nothing"
+        return "framing" if self.framing_arcmin < self.sharp_arcmin else "sharp"
 
 
-def method_that_suffices(tolerance_arcmin: float) -> Method | None:
-    """The coarsest method whose worst result is still within the tolerance; None when even the finest may miss it."""
-    return next((method for method in METHODS if method.worst_arcmin <= tolerance_arcmin), None)
+def wander_rad(axis_arcmin: Floats | float, run_s: float) -> Floats:
+    """How far the field wanders over a run, at most: the axis carries it around a pole that is not the sky's, 2 e sin(w T / 2)."""
+    turned = min(SIDEREAL_RATE_RAD_S * run_s / 2.0, np.pi / 2.0)
+    return np.asarray(2.0 * np.asarray(axis_arcmin) / ARCMIN_PER_RADIAN * np.sin(turned))
+
+
+@lru_cache(maxsize=512)
+def _largest(units: tuple[Motion, ...], worst: bool, exposure_s: float, fwhm_px: float, limit: float, share: float) -> float:
+    """The largest axis error in arcminutes up to which the share stays round. units: the motion under 1′ in each direction."""
+    pe = Motion(units[0].pe_half_amplitude_px, units[0].pe_period_s, 0.0)
+    d, r = (np.array([getattr(one, name) for one in units]) for name in ("drift_px_s", "drift_ra_px_s"))
+
+    def spare(arcmin: Floats) -> Floats:
+        found = shares(pe, np.outer(arcmin, d).ravel(), np.outer(arcmin, r).ravel(), exposure_s, fwhm_px, limit)
+        each = found.reshape(len(arcmin), len(units))
+        return np.asarray(np.where(worst, each.min(axis=1), each.mean(axis=1)) - share)
+
+    kept = spare(TRIED_ARCMIN) >= 0.0
+    if kept.all():
+        return LARGEST_ARCMIN
+    first = int(np.argmin(kept))
+    low, high = (float(TRIED_ARCMIN[first - 1]) if first else 0.0), float(TRIED_ARCMIN[first])
+    for _ in range(5):
+        tried = np.linspace(low, high, 8)
+        ends = int(np.argmin(np.append(spare(tried[1:]) >= 0.0, False)))
+        low, high = float(tried[ends]), float(tried[min(ends + 1, 7)])
+    return low
+
+
+def axis_tolerance(subject: Subject, exposure_s: float, run_s: float, in_hand: float = IN_HAND) -> Tolerance:
+    """The largest axis error at which the wanted share of frames of a length stays sharp and the field stays in the frame.
+
+    Worm, drift of this target and wind together, a share of the limit kept in hand. run_s: from the first frame to the last.
+    """
+    rig, choices = subject.rig, subject.choices
+    short_rad = float(field_of_view_rad(rig.camera.height_mm, rig.lens.focal_mm))
+    short = float(np.degrees(short_rad))
+    dec = float(np.radians(subject.target.dec_deg))
+    units = tuple(motion_of(subject, drift_towards(1.0, float(one), dec))[0] for one in DIRECTIONS)
+    fwhm = star_width_px(rig, choices)
+    gust_free = gust_free_s(choices.wind_level, float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm)))
+    limit = 1.0 + (choices.elongation_limit - 1.0) * (1.0 - in_hand)
+    calm = float(wind_keeps(exposure_s, gust_free))
+    still = Motion(units[0].pe_half_amplitude_px, units[0].pe_period_s, 0.0)
+    true_share = calm * float(shares(still, np.zeros(1), np.zeros(1), exposure_s, fwhm, limit)[0])
+    wanted = choices.keep_percent / 100.0
+    share = min(wanted, OF_TRUE * true_share)
+    shift = choices.shift_percent / 100.0 * short_rad
+    if choices.tracking == "untracked":
+        most = (LARGEST_ARCMIN,) * 4
+        return Tolerance(*most, exposure_s, run_s, share, true_share, wanted, choices.shift_percent, short)
+    framing = LARGEST_ARCMIN
+    if choices.tracking != "guided" and run_s > 0:
+        framing = min(float(shift / wander_rad(1.0, run_s)), LARGEST_ARCMIN)
+    if true_share < LEAST_SHARE:
+        sharp = at_random = 0.0
+    else:
+        sharp, at_random = (_largest(units, worst, exposure_s, fwhm, limit, round(share / calm, 6)) for worst in (True, False))
+    return Tolerance(
+        min(sharp, framing), sharp, at_random, framing, exposure_s, run_s, share, true_share, wanted, choices.shift_percent, short
+    )
+
+
+def way_that_suffices(tolerance_arcmin: float, rig: Rig, pole_hidden: str) -> Method | None:
+    """The quickest way that is sure to reach it and can be gone here; None when none is sure. The one rule of every page."""
+    enough = [one for one in METHODS if one.worst_arcmin <= tolerance_arcmin and not why_not(one, rig, pole_hidden)]
+    return min(enough, key=lambda one: one.minutes, default=None)
+
+
+def why_not(method: Method, rig: Rig, pole_hidden: str) -> str:
+    """Empty when a way can be gone with this tracker at this spot; else why not. pole_hidden: why the pole cannot be seen."""
+    if method.needs_pole and pole_hidden:
+        return pole_hidden
+    if method.key == "scope" and rig.tracker.scope_view == "none":
+        return "This tracker has no polar scope."
+    return ""
+
+
+def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working, ...]:
+    """How the tolerance comes about: keys "tolerance", "sharp" and "framing"."""
+    rig, choices = subject.rig, subject.choices
+    scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+    worm = rig.tracker.pe_half_amplitude_arcsec * overload(rig)
+    return (
+        Working(
+            "tolerance",
+            "Axis tolerance",
+            "the smaller of what keeps frames sharp and what keeps the field in the frame",
+            (
+                Quantity("Frames stay sharp", tolerance.sharp_arcmin, "′", decimals=1, working="sharp"),
+                Quantity("The field stays in the frame", tolerance.framing_arcmin, "′", decimals=1, working="framing"),
+            ),
+            Quantity("Axis tolerance", tolerance.arcmin, "′", "ε"),
+            "Both limits are worked out beside",
+            "definition",
+        ),
+        Working(
+            "sharp",
+            "Until when frames stay sharp",
+            "largest ε with keep rate(worm, drift, wind) ≥ share wanted; drift (ω ε sin δ cos φ, ω ε sin φ), the worst φ",
+            (
+                Quantity("Sub, as with the axis on the pole", tolerance.exposure_s, "s", "t", 0),
+                Quantity("Share wanted", tolerance.wanted * 100, "%", decimals=0),
+                Quantity("Share a true axis keeps", tolerance.true_share * 100, "%", decimals=0),
+                Quantity("Share asked for here", tolerance.share * 100, "%", decimals=0),
+                Quantity("A star may lengthen to", choices.elongation_limit, "× its width", "e", 2),
+                Quantity("Worm, half of peak to peak, as loaded", worm, "″", "A", 1),
+                Quantity("Worm period", rig.tracker.pe_period_s, "s", "T", 0),
+                Quantity("Declination", subject.target.dec_deg, "°", "δ", 1),
+                Quantity("Image scale", scale, "″/px", "s", 2),
+                Quantity("Untrailed star", rig.star_fwhm_px, "px FWHM"),
+                Quantity("In a direction at random", tolerance.random_arcmin, "′", decimals=1),
+            ),
+            Quantity("Sharp up to", tolerance.sharp_arcmin, "′", "ε"),
+            "Drift is ω (M − P) × s; the keep rate is that of Exposure. The limit and the share are common practice",
+            "published",
+            f"{IN_HAND * 100:.0f} % of the lengthening is kept in hand, as everywhere. Where even a true axis keeps less than is "
+            f"wanted, {OF_TRUE * 100:.0f} % of what it keeps is asked for.",
+        ),
+        Working(
+            "framing",
+            "Until when the field stays in the frame",
+            "2 ε sin(ω T / 2) = share × short side",
+            (
+                Quantity("First frame to last", tolerance.run_s / 3600.0, "h", "T", 1),
+                Quantity("Short side of the frame", tolerance.short_deg, "°", decimals=2),
+                Quantity("It may wander by", tolerance.shift_percent, "% of it", decimals=1),
+            ),
+            Quantity("In the frame up to", tolerance.framing_arcmin, "′", "ε"),
+            "Rotation about the axis against the rotation about the pole; the share is a habit, set under “How”",
+            "definition",
+            "Frame anew after a while, and this limit moves out.",
+        ),
+    )
+
+
+def align_words(tolerance: Tolerance, method: Method | None) -> str:
+    """What to reach and which way is enough, in one sentence."""
+    if tolerance.binds == "nothing":
+        return "Any axis will do: nothing here asks for a better one."
+    if tolerance.arcmin <= 0.0:
+        return f"No axis is good enough for {duration_words(tolerance.exposure_s)}: the worm and the wind alone trail the stars."
+    way = f"{method.name[0].lower() + method.name[1:]} will do" if method else "no way is sure to reach it; measure, turn, measure"
+    return f"Align within {arc_words(tolerance.arcmin)}: {way}."
+
+
+def basis_words(tolerance: Tolerance) -> str:
+    """What that accuracy buys."""
+    if tolerance.binds == "framing":
+        return f"the field stays within {tolerance.shift_percent:g} % of the frame for {duration_words(tolerance.run_s)}"
+    if tolerance.binds == "nothing":
+        return "no tracker, or a lens so wide that nothing trails"
+    return f"keeps {tolerance.share * 100:.0f} % of {duration_words(tolerance.exposure_s)} subs sharp, in the worst direction"
+
+
+def as_it_stands(subject: Subject, tolerance: Tolerance, now_s: float) -> str:
+    """The sub that the axis leaves where it is not the one hoped for; empty where it is. now_s: that is taken now."""
+    told = []
+    if 0.0 < tolerance.true_share < tolerance.wanted:
+        length = duration_words(tolerance.exposure_s)
+        told.append(f"Even an axis on the pole keeps only {tolerance.true_share * 100:.0f} % of {length} subs.")
+    if now_s != tolerance.exposure_s:
+        off = arc_words(subject.drift.axis_arcmin)
+        how = {"measured": f"As it stands, {off} off,", "expected": f"With the {off} you expect", "usual": "As it is usually left"}
+        told.append(f"{how[subject.axis]} it is {duration_words(now_s)}, not {duration_words(tolerance.exposure_s)}.")
+    return " ".join(told)

@@ -2,15 +2,19 @@
 
 import numpy as np
 
-from widedusk.core.choices import Choices
-from widedusk.core.kit.optics import image_scale_arcsec_px
-from widedusk.core.kit.parts import Rig
+from widedusk.core.exposure.setting import Subject
 from widedusk.core.pole.axis import arc_words
 from widedusk.core.pole.dial import Dial
-from widedusk.core.pole.tolerance import METHODS, axis_tolerance_arcmin, method_that_suffices
+from widedusk.core.pole.tolerance import (
+    METHODS,
+    Tolerance,
+    align_words,
+    as_it_stands,
+    basis_words,
+    tolerance_workings,
+    way_that_suffices,
+)
 from widedusk.core.scene import Spot
-from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S
-from widedusk.core.tracking.elongation import star_sigma_px, tolerated_trail_px
 from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working
 
 LOWEST_POLE_DEG = 5.0
@@ -45,21 +49,25 @@ def _where(dial: Dial) -> str:
 
 
 def pole_verdict(
-    rig: Rig, spot: Spot, dial: Dial, setup_mjd: float, setup_sun_altitude: float, exposure_s: float, choices: Choices
+    subject: Subject, tolerance: Tolerance, now_s: float, spot: Spot, dial: Dial, setup_mjd: float, setup_sun_altitude: float
 ) -> Verdict:
-    """Axis tolerance for this rig and sub against what the chosen way of aligning reaches, and the dial at set-up."""
-    scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
-    trail = tolerated_trail_px(choices.elongation_limit, rig.star_fwhm_px)
-    tolerance = axis_tolerance_arcmin(trail, scale, exposure_s)
-    method = method_that_suffices(tolerance)
-    enough = choices.alignment_arcmin <= tolerance
+    """Axis tolerance for this rig, sub and run against what is expected or known of the axis, and the dial at set-up.
+
+    now_s: the sub that the axis leaves as it stands or is expected.
+    """
+    rig = subject.rig
     hidden = pole_hidden(spot)
-    level: Level = "go" if enough and not hidden else "care"
-    way = f"{method.name.lower()} will do" if method else "two photographs may just miss it: measure, adjust, measure again"
-    sentence = f"Align within {arc_words(tolerance)}: {way}."
+    method = way_that_suffices(tolerance.arcmin, rig, hidden)
+    off = subject.drift.axis_arcmin
+    enough = off <= tolerance.arcmin
+    level: Level = "go" if enough and not hidden and tolerance.true_share >= tolerance.wanted else "care"
     advice = [hidden] if hidden else []
-    if not enough:
-        advice.append(f"You expect {arc_words(choices.alignment_arcmin)}, which trails more than you tolerate.")
+    if not enough and tolerance.arcmin > 0.0:
+        known = {"measured": "It stands", "expected": "You expect", "usual": "It is usually left within"}[subject.axis]
+        advice.append(f"{known} {arc_words(off)}, more than that.")
+    told = as_it_stands(subject, tolerance, now_s)
+    if told:
+        advice.append(told)
     if not hidden and setup_sun_altitude > np.radians(-6):
         advice.append("At set-up the sky is still too bright for stars near the pole.")
     if rig.tracker.scope_view == "none":
@@ -67,47 +75,11 @@ def pole_verdict(
     at = spot.moment("Set-up", setup_mjd)
     star = dial.marks[0]
     workings = (
-        Working(
-            "trail",
-            "Tolerated trail",
-            "L = σ √(12 (e² − 1)), σ = FWHM / 2.355",
-            (
-                Quantity("A star may lengthen to", choices.elongation_limit, "× its width", "e", 2),
-                Quantity("Untrailed star", rig.star_fwhm_px, "px FWHM"),
-                Quantity("Its σ", star_sigma_px(rig.star_fwhm_px), "px", "σ", 2),
-            ),
-            Quantity("Tolerated trail", trail, "px", "L", 2),
-            "Variances of star and even trail (L²/12) add; the limit itself is common practice",
-            "common practice",
-        ),
-        Working(
-            "scale",
-            "Image scale",
-            "s = 206.2648 p / f",
-            (Quantity("Pixel pitch", rig.camera.pitch_um, "µm", "p", 2), Quantity("Focal length", rig.lens.focal_mm, "mm", "f", 0)),
-            Quantity("Image scale", scale, "″/px", "s", 2),
-            "Small-angle identity",
-            "definition",
-        ),
-        Working(
-            "tolerance",
-            "Axis tolerance",
-            "ε = L s / (ω t)",
-            (
-                Quantity("Tolerated trail", trail, "px", "L", 2, working="trail"),
-                Quantity("Image scale", scale, "″/px", "s", 2, working="scale"),
-                Quantity("Sidereal rate", SIDEREAL_RATE_ARCSEC_S, "″/s", "ω", 3),
-                Quantity("Sub", exposure_s, "s", "t", 0),
-            ),
-            Quantity("Axis tolerance", tolerance, "′", "ε"),
-            "Drift is ω (M − P) × s: worst case ω ε for any star",
-            "published",
-            "Meridian case of the drift method: 1′ of azimuth gives 1″ in 3.81 min.",
-        ),
+        *tolerance_workings(subject, tolerance),
         Working(
             "methods",
             "What each way of aligning leaves",
-            "coarsest way whose worst result ≤ ε",
+            "quickest way that can be gone here and whose worst result ≤ ε",
             tuple(Quantity(one.name, text=f"{arc_words(one.best_arcmin)} to {arc_words(one.worst_arcmin)}") for one in METHODS),
             Quantity("Enough", text=method.name if method else "none for certain"),
             "Typical results in the field, no source",
@@ -133,12 +105,12 @@ def pole_verdict(
     return Verdict(
         "Pole",
         level,
-        sentence,
-        f"trail of {trail:.1f} px in {exposure_s:.0f} s at {scale:.2f} ″/px",
+        align_words(tolerance, method),
+        basis_words(tolerance),
         " ".join([*advice, f"At {spot.clock(setup_mjd)} {_where(dial)}."] if not hidden else advice),
         figures=(
-            Quantity("Tolerance", tolerance, "′", working="tolerance"),
-            Quantity("You expect", choices.alignment_arcmin, "′"),
+            Quantity("Tolerance", tolerance.arcmin, "′", working="tolerance"),
+            Quantity({"measured": "It stands", "expected": "You expect", "usual": "Usually within"}[subject.axis], off, "′"),
             spot.moment("Set-up", setup_mjd, "dial"),
             Quantity("Pole altitude", dial.pole_altitude_deg, "°", decimals=2, working="dial"),
         ),
@@ -148,7 +120,7 @@ def pole_verdict(
                 "at most",
                 Quantity("leaves up to", one.worst_arcmin, "′", decimals=0),
                 binds=one is method,
-                note="enough" if one.worst_arcmin <= tolerance else "not enough for certain",
+                note="enough" if one.worst_arcmin <= tolerance.arcmin else "not enough for certain",
             )
             for one in METHODS
         ),

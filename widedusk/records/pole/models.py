@@ -65,8 +65,14 @@ class Measurement(models.Model):
         return f"{self.task}, {self.created_at:%Y-%m-%d %H:%M}"
 
 
+PLACE = ("high_arcmin", "east_arcmin", "high_sigma", "east_sigma")  # of the axis, as measured
+
+
 class Alignment(Owned):
-    """Where the axis stood at one moment, by whichever method; and what was touched since the one before."""
+    """Where the axis stood at one moment, by whichever method; and what was touched since the one before.
+
+    Measured, it has a place with its spread; written down unmeasured, only how far off this way of aligning may leave it.
+    """
 
     ONE_OF_A_NAME = False
     rig = models.ForeignKey(Rig, on_delete=models.PROTECT, related_name="alignments")
@@ -74,10 +80,11 @@ class Alignment(Owned):
     night = models.DateField()
     method = models.CharField(max_length=60)
     measured_at = models.DateTimeField()
-    high_arcmin = models.FloatField()
-    east_arcmin = models.FloatField()
-    high_sigma = models.FloatField()
-    east_sigma = models.FloatField()
+    high_arcmin = models.FloatField(null=True)
+    east_arcmin = models.FloatField(null=True)
+    high_sigma = models.FloatField(null=True)
+    east_sigma = models.FloatField(null=True)
+    worst_arcmin = models.FloatField(null=True, default=None)  # nine in ten stand nearer; of one that nobody measured
     touched = models.CharField(max_length=300, blank=True, default="")
     measurement = models.OneToOneField(Measurement, on_delete=models.SET_NULL, null=True, default=None, related_name="alignment")
 
@@ -86,4 +93,10 @@ class Alignment(Owned):
     class Meta(Owned.Meta):
         abstract = False
         ordering: ClassVar[tuple[str, ...]] = ("-measured_at", "-id")
-        constraints: ClassVar[tuple[models.BaseConstraint, ...]] = ()
+        constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (
+            models.CheckConstraint(
+                condition=models.Q(worst_arcmin=None, **{f"{name}__isnull": False for name in PLACE})
+                | models.Q(worst_arcmin__isnull=False, **dict.fromkeys(PLACE)),
+                name="an_axis_is_measured_or_expected",
+            ),
+        )

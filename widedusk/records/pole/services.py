@@ -21,7 +21,7 @@ from widedusk.apart import readers
 from widedusk.apart.process import read_apart
 from widedusk.core.errors import Checks, Fault, InvalidInput, storable
 from widedusk.core.frames.header import MOST_PICTURE_BYTES, Header
-from widedusk.core.pole.axis import AxisError
+from widedusk.core.pole.axis import Axis, AxisError, UsualAxis
 from widedusk.core.scene import Spot as CoreSpot
 from widedusk.core.sky.time import SECOND, mjd_from_datetime
 from widedusk.records.clock import now, true_now
@@ -29,7 +29,7 @@ from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.models import Placement, Rig
 from widedusk.records.owned import OwnedQuerySet
-from widedusk.records.pole.models import Alignment, Measurement, Picture
+from widedusk.records.pole.models import PLACE, Alignment, Measurement, Picture
 from widedusk.records.targets.models import Target
 
 MOST_WAITING = 60  # pictures of one person whose files lie here
@@ -342,16 +342,22 @@ def left_lying() -> QuerySet[Measurement]:
     return Measurement.objects.filter(silent | unasked)
 
 
-def error_of(row: Alignment) -> AxisError:
+STOOD = ("method", "worst_arcmin", *PLACE)
+
+
+def _axis(method: str, worst: float | None, *place: float) -> Axis:
+    return AxisError(*place) if worst is None else UsualAxis(method, worst)
+
+
+def axis_of(row: Alignment) -> Axis:
     """The alignment as the core knows it."""
-    return AxisError(row.high_arcmin, row.east_arcmin, row.high_sigma, row.east_sigma)
+    return _axis(*(getattr(row, name) for name in STOOD))
 
 
-def latest_error(user: AbstractBaseUser, rig: Rig, spot: Spot, night: date) -> AxisError | None:
-    """Where the axis of this rig stood last at this spot and night."""
-    rows = Alignment.objects.of(user).filter(rig_id=rig.pk, spot_id=spot.pk, night=night)
-    found = rows.values_list("high_arcmin", "east_arcmin", "high_sigma", "east_sigma").first()
-    return AxisError(*found) if found else None
+def latest_axis(user: AbstractBaseUser, rig: Rig, spot: Spot, night: date) -> Axis | None:
+    """How the axis of this rig stood last at this spot and night."""
+    found = Alignment.objects.of(user).filter(rig_id=rig.pk, spot_id=spot.pk, night=night).values_list(*STOOD).first()
+    return _axis(*found) if found else None
 
 
 @transaction.atomic
@@ -361,7 +367,7 @@ def keep_alignment(
     spot: Spot,
     night: date,
     method: str,
-    error: AxisError,
+    axis: Axis,
     touched: str = "",
     measurement: Measurement | None = None,
 ) -> Alignment:
@@ -376,10 +382,7 @@ def keep_alignment(
         night=night,
         method=method,
         measured_at=at,
-        high_arcmin=error.high_arcmin,
-        east_arcmin=error.east_arcmin,
-        high_sigma=error.high_sigma,
-        east_sigma=error.east_sigma,
+        **({"worst_arcmin": axis.worst_arcmin} if isinstance(axis, UsualAxis) else asdict(axis)),
         touched=touched.strip()[:300],
         measurement=measurement,
     )

@@ -18,7 +18,7 @@ const route = useRoute()
 const router = useRouter()
 const shown = ref<{ topic: string; key: string } | null>(null)
 const verdicts = computed(() => (data.value ? [data.value.need.verdict, data.value.at_target] : []))
-const errors = computed(() => alignments.value.map((one) => one.error).reverse())
+const errors = computed(() => alignments.value.flatMap((one) => one.error ?? []).reverse())
 const SIDES: Record<string, string> = { rough: 'pole-rough', sight: 'pole-scope', scope: 'pole-scope', drift: 'pole-drift', photographs: 'pole-photographs' }
 const go = (key: string) => router.push({ name: SIDES[key] ?? 'pole', query: route.query })
 </script>

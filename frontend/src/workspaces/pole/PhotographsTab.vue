@@ -38,7 +38,7 @@ const told = computed(() => hand.faults.value.filter((fault) => !/^pictures\.\d+
 const result = computed(() => hand.work.data.value ?? null)
 const shown = ref<{ of: 'axis' | 'pointing'; key: string } | null>(null)
 const verdict = computed(() => (shown.value?.of === 'axis' ? result.value?.axis?.verdict : result.value?.pointing) ?? null)
-const errors = computed(() => alignments.value.map((one) => one.error).reverse())
+const errors = computed(() => alignments.value.flatMap((one) => one.error ?? []).reverse())
 const inside = (found: { right_frames?: number | null; down_frames?: number | null }) => Math.max(Math.abs(found.right_frames ?? 9), Math.abs(found.down_frames ?? 9)) < 0.5
 const preview = (id: number) => `/api/pictures/${id}/preview.jpg`
 

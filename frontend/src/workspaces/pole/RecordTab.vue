@@ -44,7 +44,7 @@ async function write() {
 
 const { faults, attempt } = useFaults()
 const turn = ref<{ screw: 'altitude' | 'azimuth'; turns: number | string | null; before: number | null; after: number | null }>({ screw: 'altitude', turns: null, before: null, after: null })
-const options = computed(() => alignments.value.map((one) => ({ value: one.id, label: `${one.name}, ${number(one.total_arcmin, 1)}′` })))
+const options = computed(() => alignments.value.filter((one) => one.error).map((one) => ({ value: one.id, label: `${one.name}, ${one.words}` })))
 const learnt = ref<Schemas['TurnOut'] | null>(null)
 const learn = () => attempt(async () => {
   learnt.value = null
@@ -64,9 +64,12 @@ const told = computed(() => Object.entries(faults.value).filter(([field]) => fie
           <tbody>
             <tr v-for="one in alignments" :key="one.id">
               <th scope="row">{{ one.name }}</th>
-              <td class="number"><b>{{ number(one.total_arcmin, 1) }}′</b></td>
-              <td class="number">{{ number(one.error.high_arcmin, 1) }} ± {{ number(one.error.high_sigma, 2) }}′</td>
-              <td class="number">{{ number(one.error.east_arcmin, 1) }} ± {{ number(one.error.east_sigma, 2) }}′</td>
+              <td class="number"><b>{{ one.words }}</b></td>
+              <template v-if="one.error">
+                <td class="number">{{ number(one.error.high_arcmin, 1) }} ± {{ number(one.error.high_sigma, 2) }}′</td>
+                <td class="number">{{ number(one.error.east_arcmin, 1) }} ± {{ number(one.error.east_sigma, 2) }}′</td>
+              </template>
+              <td v-else colspan="2" class="muted">not measured</td>
               <td><LineInput bare :label="`What was touched before ${one.name}`" :value="one.touched" @take="(text) => note(one, text)" /></td>
               <td><Button size="small" :aria-label="`Delete ${one.name}`" @click="remove(one)">×</Button></td>
             </tr>
