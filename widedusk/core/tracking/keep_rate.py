@@ -47,9 +47,8 @@ def keep_rates(motions: tuple[Motion, ...], exposure_s: Floats | float, fwhm_px:
 
 @lru_cache(maxsize=512)
 def _kept(motions: tuple[Motion, ...], exposure_s: tuple[float, ...], fwhm_px: float, limit_ratio: float) -> Floats:
-    drift = np.array([(one.drift_px_s, one.drift_ra_px_s) for one in motions])
-    t = np.tile(exposure_s, len(motions))
-    found = shares(motions[0], *np.repeat(drift, len(exposure_s), axis=0).T, t, fwhm_px, limit_ratio)
+    d, r = (np.repeat([getattr(one, name) for one in motions], len(exposure_s)) for name in ("drift_px_s", "drift_ra_px_s"))
+    found = shares(motions[0], d, r, np.tile(exposure_s, len(motions)), fwhm_px, limit_ratio)
     found.flags.writeable = False
     return found
 
