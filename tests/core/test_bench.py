@@ -251,7 +251,9 @@ def test_dew_hour_and_schools_change_the_verdict():
     bare = verdict(a_bench(), "Dew", Choices(**damp))
     assert bare.level == "stop" and "no heater in this rig" in bare.sentence
     warm = a_bench(Placed(Heater("strap", 60, 5, 8), 100))
-    assert verdict(warm, "Dew", Choices(**damp)).level == "go"
+    held = verdict(warm, "Dew", Choices(**damp))  # it fogs unless somebody switches the heater on: not what “holds” is said of
+    assert held.level == "care" and "unless the heater is on" in held.sentence
+    assert verdict(warm, "Dew", Choices(**{**damp, "humidity_percent": 15.0})).level == "go"
     assert verdict(warm, "Dew", Choices(**damp, dew_school="hood")).level == "care"
     assert "not this night" in verdict(warm, "Dew", Choices(**{**damp, "humidity_percent": 15.0})).figures[1].text
     assert "Type the air's temperature" in verdict(warm, "Dew").sentence
@@ -322,14 +324,14 @@ def test_packing_follows_rigs_weather_and_memory():
     cold = Choices(air_evening_c=12.0, air_low_c=-2.0, humidity_percent=80.0, wind_m_s=7.0)
     own = (CAMERA, LENS, Other("folding chair", 1300, True), Plate("old plate", 200))
     found = packing(
-        [first, second], own, cold, {"old plate": "old plate", "tape": "Tape"}, Counter({"tape": 2, "old plate": 1}), 1_500
+        [first, second], own, cold, None, {"old plate": "old plate", "tape": "Tape"}, Counter({"tape": 2, "old plate": 1}), 1_500
     )
     items = {item.key: item for item in found.items}
     assert [item.key for item in found.items[:2]] == ["tape", "old plate"], "what was forgotten most comes first"
     assert items["old plate"].mass_g == 200 and "not in this plan" in items["old plate"].why and "2 times" in items["tape"].why
     assert {"spare cells", "warm layers", "ballast", "folding chair"} <= set(items) and "dew heater" not in items
     assert items["body"].clash and items["body"].used_by == ("bench", "second") and not items["strap"].clash
-    assert "dew heater" in {item.key for item in packing([first], own, cold, {}, Counter(), 1_500).items}
+    assert "dew heater" in {item.key for item in packing([first], own, cold, None, {}, Counter(), 1_500).items}
     # Carried parts once: 600 + 900 + 300 + 200 + 1000 + 1100 + 60 (strap), the chair 1300, the plate 200: 5660 g in 1500 g each.
     assert found.mass_g == 5_660 and found.carries == 4 and found.too_heavy == ()
     assert found.verdict.sentence == "5.66 kg in 4 walks of 1.50 kg." and found.verdict.level == "care", "two rigs want one body"

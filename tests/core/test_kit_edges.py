@@ -161,7 +161,7 @@ def test_back_focus_without_figures_says_so_rather_than_guess():
     unknown = verdict(Assembly("x", (*parts, Placed(KINDS["adapter"]("tube", 90, 26)))), "Back focus", scene=None)
     assert unknown.level == "care" and "Give the flange distance" in unknown.advice
     glass = verdict(Assembly("x", (*parts, Placed(Filter("f", 30, sits="behind the lens")))), "Back focus", scene=None)
-    assert "moves the focus back by 0.68 mm" in glass.advice
+    assert "moves the focus back by 0.68 mm: infinity comes before the ring's mark" in glass.advice
     assert verdict(Assembly("x"), "Back focus", scene=None).level == "care"
 
 
@@ -172,7 +172,7 @@ def test_a_weak_heater_and_a_dry_night():
     warmers = verdict(a_bench(), "Dew", Choices(**damp, dew_school="warmers"))
     assert warmers.level == "care" and "hand warmers" in warmers.sentence
     soaked = verdict(a_bench(), "Dew", Choices(air_evening_c=8, air_low_c=8, humidity_percent=100))
-    assert "fogs from sunset" in soaked.sentence
+    assert "fogs from set-up" in soaked.sentence
     one = Choices(air_evening_c=7.0).weather()
     assert one is not None and (one.evening_c, one.low_c) == (7.0, 7.0)
     for wrong in ({"humidity_percent": 140.0}, {"wind_m_s": 90.0}, {"air_low_c": -80.0}):

@@ -19,7 +19,7 @@ from widedusk.core.night.ranking import NARROW_ON_CONTINUUM, Wanted, fit, rank
 from widedusk.core.night.spots import compare_spots
 from widedusk.core.night.tonight import tonight
 from widedusk.core.night.trip import overview
-from widedusk.core.night.weather import FIELDS, Cover, dew_minute, read_forecast, typed_over, weather_of, with_forecast
+from widedusk.core.night.weather import FIELDS, Cover, air_of, read_forecast, typed_over, weather_of, with_forecast
 from widedusk.core.night.windows import STATES, night_at, strip_span, track
 from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import airmass
@@ -165,15 +165,19 @@ def forecast(change=lambda hour: {}, hours=30, first=datetime(2026, 12, 9, 8, tz
     return {"source": "test", "issued": "2026-12-09T06:00Z", "hours": rows}
 
 
+def fogs(cover):
+    air = air_of(cover.night, cover.forecast, Choices())
+    return air.fogs_mjd(1.25) if air else None  # under a hood
+
+
 def test_dew_comes_when_the_glass_meets_the_dew_point():
     night = night_at(a_spot(-24.6, 16.9), NIGHT)
     damp = Cover(read_forecast(forecast(lambda hour: {"humidity_percent": min(60 + 2 * hour, 99)})), night)
-    minute = dew_minute(damp, Choices())
-    assert minute is not None
-    at = float(night.mjd[minute])
+    at = fogs(damp)
+    assert at is not None
     air, humidity = damp.forecast.at("temperature_c", np.array([at])), damp.forecast.at("humidity_percent", np.array([at]))
     assert air[0] - 1.25 == pytest.approx(dew_point_c(air, humidity)[0], abs=0.02)  # 1.25 °C under a hood
-    assert dew_minute(Cover(read_forecast(forecast()), night), Choices()) is None
+    assert fogs(Cover(read_forecast(forecast()), night)) is None
     answer = tonight(a_rig(), night.spot, NIGHT, VELA, Choices(), forecast=damp.forecast)
     assert answer.strip.weather and len(answer.strip.weather.cloud_percent) == len(answer.strip.state)
     assert [cue.clock for cue in answer.cues if cue.key == "dew"] == [night.spot.clock(at)]
@@ -207,7 +211,10 @@ def test_typed_figures_stand_in_the_forecasts_place_on_the_strip_too():
     assert dewless.sum() > 5 and np.ptp(points[dewless & (points > 0)]) < 0.02  # the water in the air stays
     assert over.forecast.at("wind_m_s", ends) == pytest.approx([9, 9])
     assert over.forecast.cloud_percent(ends) == pytest.approx(dry.forecast.cloud_percent(ends))
-    assert dew_minute(dry, typed) is None and dew_minute(over, typed) is not None
+    assert fogs(dry) is None and fogs(over) is not None
+    # Without a forecast the same figures fog the glass at the same moment.
+    alone = air_of(night, None, typed)
+    assert alone is not None and alone.fogs_mjd(1.25) == pytest.approx(fogs(over), abs=6 / 1440)
     assert typed_over(dry, Choices()) == dry
 
 

@@ -1,14 +1,19 @@
 """The kit against a reference library and published units."""
 
 import re
+from datetime import date
 
 import numpy as np
 import pint
 import psychrolib
 import pytest
 
-from widedusk.core.kit.dew import Weather, dew_point_c, dew_share, heater_needed_w, sky_loss_w_m2
+from tests.conftest import a_spot
+from widedusk.core.choices import Choices
+from widedusk.core.kit.dew import Air, dew_point_c, heater_needed_w, humidity_percent, sky_loss_w_m2
 from widedusk.core.kit.units import GRAMS_PER_POUND, MM_PER_INCH, Units
+from widedusk.core.night.weather import air_of
+from widedusk.core.night.windows import night_at
 
 psychrolib.SetUnitSystem(psychrolib.SI)
 
@@ -29,12 +34,26 @@ def test_frosty_air_is_read_as_weather_services_mean_it():
 
 
 def test_fog_comes_where_the_falling_air_meets_the_dew_point():
-    weather = Weather(20.0, 8.0, 50.0)
-    share = dew_share(weather, 1.25)
-    assert share is not None and 0 < share < 1
-    glass = float(weather.air_c(share)) - 1.25
+    night = night_at(a_spot(-24.6), date(2026, 12, 8))
+
+    def air(low: float, humidity: float) -> Air:
+        found = air_of(night, None, Choices(air_evening_c=20.0, air_low_c=low, humidity_percent=humidity))
+        assert found is not None
+        return found
+
+    fogs = air(8.0, 50.0).fogs_mjd(1.25)
+    assert fogs is not None
+    glass = float(air(8.0, 50.0).at_c(np.array([fogs]))[0]) - 1.25
     assert glass == pytest.approx(psychrolib.GetTDewPointFromRelHum(20.0, 0.5), abs=0.1)
-    assert dew_share(Weather(20.0, 8.0, 20.0), 1.25) is None and dew_share(Weather(20.0, 8.0, 100.0), 1.25) == 0
+    assert air(8.0, 20.0).fogs_mjd(1.25) is None and air(8.0, 100.0).fogs_mjd(1.25) == air(8.0, 100.0).begin_mjd
+
+
+def test_frosty_air_falls_through_its_frost_point_however_it_is_told():
+    """Typed air with its water, hour by hour as humidity over water and back: Smithsonian tables as above say 90.8 % at -10 °C."""
+    assert float(humidity_percent(-10.0, -10.0)) == pytest.approx(100 * 2.5990 / 2.8627, abs=0.3)  # Magnus is that near
+    for point in (-30.0, -12.0, -0.5, 0.5, 14.0):
+        warmer = np.linspace(point, point + 20.0, 9)
+        assert dew_point_c(warmer, humidity_percent(warmer, point)) == pytest.approx(point, abs=0.02)
 
 
 def test_a_heater_s_need_is_of_the_size_people_use():

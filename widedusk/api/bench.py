@@ -66,8 +66,8 @@ def scene_of(user: AbstractBaseUser, asked: Place, choices: Choices) -> tuple[Sc
         faults.append(Fault("target", asked.target, f"You have no target number {asked.target}; choose one from the list."))
     if faults or spot is None:
         raise InvalidInput(faults)
-    weathered, _, _ = choices_with_weather(choices, spot, asked.night)
-    return Scene(spot_of(spot), asked.night, target_of(target) if target else None), weathered
+    found = choices_with_weather(choices, spot, asked.night)
+    return Scene(spot_of(spot), asked.night, target_of(target) if target else None, found.air), found.choices
 
 
 @router.post("", response={200: BenchOut, 422: FailureOut})

@@ -65,10 +65,11 @@ class ExposureOut(Schema):
 def work_out(request: HttpRequest, asked: Query[ExposureQuery]) -> dict[str, object]:
     """The sub window, what each alternative costs, how many frames, the card and the framing ladder."""
     worked = Worked(request, asked, asked.core())
-    choices, _, _ = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     earlier = gathered_on(worked.user, worked.target_row, worked.rig.camera, worked.filters)
     owned = tuple(worked.filters.values())
-    answer = exposing(worked.rig, worked.spot, worked.night, worked.target, choices, worked.axis, owned, earlier, worked.assembly)
+    seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
+    answer = exposing(*seen, worked.axis, owned, earlier, worked.assembly, found.air)
     return {**answer.__dict__, "night": worked.night}
 
 
@@ -80,7 +81,7 @@ def test_picture(request: HttpRequest, record_id: int, asked: Query[ExposureQuer
     if "lit" not in result:
         raise InvalidInput([Fault("picture", record_id, "This picture is not measured yet; wait for it, or bring it again.")])
     worked = Worked(request, asked, asked.core())
-    choices, _, _ = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    choices = choices_with_weather(worked.choices, worked.spot_row, worked.night).choices
     seen = outlook(worked.rig, worked.spot, worked.night, worked.target, choices, worked.axis)
     given, pointing = row.asked["pictures"][0], Pointing(**result["pictures"][0]["pointing"])
     picture = pictures_of(worked.user).filter(pk=given["picture"]).first()

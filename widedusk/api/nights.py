@@ -209,8 +209,9 @@ class CuesQuery(ChoicesShape, Context):
 def cues(request: HttpRequest, asked: Query[CuesQuery]) -> FileOut:
     """The night's cues as a calendar file."""
     worked = Worked(request, asked, asked.core())
-    choices, forecast, _ = choices_with_weather(worked.choices, worked.spot_row, worked.night)
-    answer = tonight(worked.rig, worked.spot, worked.night, worked.target, choices, forecast=forecast, axis=worked.axis)
+    found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
+    answer = tonight(*seen, forecast=found.forecast, axis=worked.axis, air=found.air)
     reminders = [Reminder(cue.key, cue.name, cue.moment) for cue in answer.cues]
     place = worked.spot_row.place
     content = write_cues(

@@ -59,8 +59,9 @@ def _rigs(user: AbstractBaseUser, numbers: list[int]) -> list[Rig]:
 def _answer(user: AbstractBaseUser, asked: PackingQuery, spot: Spot, outing: OutingRow | None, rigs: list[Rig]) -> PackingOut:
     names, times = forgotten_before(user, outing)
     own = [part_of(row) for row in Part.objects.of(user).filter(archived_at=None)]
-    choices, _, _ = choices_with_weather(asked.core(), spot, asked.night)
-    found = packing([assembly_of(rig) for rig in rigs], own, choices, names, times, habits_of(user).carry_limit_g, units_of(user))
+    weather, limit = choices_with_weather(asked.core(), spot, asked.night), habits_of(user).carry_limit_g
+    assemblies = [assembly_of(rig) for rig in rigs]
+    found = packing(assemblies, own, weather.choices, weather.air, names, times, limit, units_of(user))
     return PackingOut(
         packing=found,
         rigs=[rig.pk for rig in rigs],

@@ -60,9 +60,10 @@ class StartOut(Schema):
 def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> dict[str, object]:
     """Five verdicts, the dusk strip, the dial and the card for one night."""
     worked = Worked(request, asked, asked.core())
-    choices, forecast, weather = choices_with_weather(worked.choices, worked.spot_row, worked.night)
-    answer = tonight(worked.rig, worked.spot, worked.night, worked.target, choices, units_of(worked.user), forecast, worked.axis)
-    return {**answer.__dict__, "night": asked.night, "now": now(), "weather": weather}
+    found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
+    answer = tonight(*seen, units_of(worked.user), found.forecast, worked.axis, found.air)
+    return {**answer.__dict__, "night": asked.night, "now": now(), "weather": found.told}
 
 
 @router.get("/start", response=StartOut, exclude_defaults=True)

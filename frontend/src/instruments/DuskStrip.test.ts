@@ -8,7 +8,7 @@ import DuskStrip from './DuskStrip.vue'
 const MINUTES = 600
 const fill = (value: number | string) => Array.from({ length: MINUTES }, () => value)
 const strip = {
-  start: '2026-12-08T16:30:00Z', utc_offset_min: 120, moon_lit_percent: 1,
+  start: '2026-12-08T16:30:00Z', time_zone: 'Africa/Johannesburg', moon_lit_percent: 1,
   sky_mag: fill(21.4) as number[], target_altitude: Array.from({ length: MINUTES }, (_, minute) => minute / 10 - 5), obstruction: fill(7) as number[], moon_altitude: fill(-12) as number[],
   state: [...fill('twilight').slice(0, 120), ...fill('usable').slice(0, 360), ...fill('twilight').slice(0, 120)] as string[],
   exposures: { first: 120, last: 240 }, weather: null,

@@ -38,7 +38,7 @@ const silhouette = computed(() => area<number>().x((_, minute) => x(minute)).y0(
 const path = computed(() => line<number>().defined((altitude) => altitude > 0).x((_, minute) => x(minute)).y((altitude) => y(altitude))(props.strip.target_altitude) ?? '')
 const moonPath = computed(() => line<number>().defined((altitude) => altitude > 0).x((_, minute) => x(minute)).y((altitude) => y(altitude))(props.strip.moon_altitude) ?? '')
 const usable = computed(() => stretches(props.strip.state).filter(({ state }) => state === 'usable'))
-const hours = computed(() => fullHours(start.value, props.strip.utc_offset_min, minutes.value).filter(({ minute }) => x(minute) > 20 && x(minute) < wide.value - 20))
+const hours = computed(() => fullHours(start.value, props.strip.time_zone, minutes.value).filter(({ minute }) => x(minute) > 20 && x(minute) < wide.value - 20))
 const roomForProgramme = computed(() => props.strip.exposures && x(props.strip.exposures.last) - x(props.strip.exposures.first) > props.programme.length * 7 + 12)
 const moonTop = computed(() => props.strip.moon_altitude.indexOf(Math.max(...props.strip.moon_altitude)))
 const minuteOf = (moment: string) => (new Date(moment).getTime() - start.value.getTime()) / 60_000
@@ -75,7 +75,7 @@ function sentence(minute: number) {
   const at = (list: number[]) => list[minute] ?? 0
   const target = at(strip.target_altitude)
   return {
-    time: clock(start.value, strip.utc_offset_min, minute),
+    time: clock(start.value, strip.time_zone, minute),
     state: STATE_WORDS[strip.state[minute] ?? ''] ?? '',
     target: target > 0 ? `${number(target, 0)}° up` : 'below the horizon',
     silhouette: `${number(at(strip.obstruction), 0)}°`,

@@ -14,7 +14,7 @@ const good = {
 }
 const none = { ...good, name: 'Cup', state: fill('low', 150), usable_minutes: 0, usable_words: 'none', transit: null, transit_clock: '', best: null, usable: [], verdict: verdict('Cup never rises.', 'Go north.') }
 const lanes = { start: '2026-12-08T18:00:00Z', step_min: 2, lanes: [good, none] }
-const show = (more = {}) => mount(NightLanes, { props: { lanes, ids: [7, 9], current: 7, utcOffset: 120, minutes: 300, removable: true, ...more } })
+const show = (more = {}) => mount(NightLanes, { props: { lanes, ids: [7, 9], current: 7, timeZone: 'Africa/Johannesburg', minutes: 300, removable: true, ...more } })
 
 it('says of each lane what it gives, and of an empty one why and what to do', () => {
   const [first, second] = show().findAll('ol > li')

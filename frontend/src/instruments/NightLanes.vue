@@ -14,7 +14,7 @@ import { clock, fullHours, STATE_WORDS, stretches } from './strip'
  * stands in the way, dotted where the Moon is too bright, empty where it is too low or not dark. Lies under the dusk strip,
  * minute under minute.
  */
-const props = defineProps<{ lanes: Schemas['Lanes']; ids: number[]; current: number | null; utcOffset: number; minutes: number; removable: boolean }>()
+const props = defineProps<{ lanes: Schemas['Lanes']; ids: number[]; current: number | null; timeZone: string; minutes: number; removable: boolean }>()
 const emit = defineEmits<{ pick: [id: number]; remove: [id: number]; working: [place: number] }>()
 
 const LANE = 58
@@ -24,7 +24,7 @@ const wide = computed(() => Math.max(width.value, 300))
 const x = (minute: number) => (minute / Math.max(props.minutes - 1, 1)) * wide.value
 const y = (altitude: number) => LANE - 4 - (Math.max(altitude, 0) / 90) * (LANE - 10)
 const start = computed(() => new Date(props.lanes.start))
-const hours = computed(() => fullHours(start.value, props.utcOffset, props.minutes))
+const hours = computed(() => fullHours(start.value, props.timeZone, props.minutes))
 
 const drawn = computed(() => props.lanes.lanes.map((lane, place) => {
   const shape = area<number>().x((_, step) => x(step * props.lanes.step_min)).y0(LANE - 4).y1((altitude) => y(altitude))
@@ -37,7 +37,7 @@ const rows = computed(() => {
   const step = 30 / props.lanes.step_min
   const count = Math.ceil((props.lanes.lanes[0]?.state.length ?? 0) / step)
   return Array.from({ length: count }, (_, index) => ({
-    time: clock(start.value, props.utcOffset, index * 30),
+    time: clock(start.value, props.timeZone, index * 30),
     cells: props.lanes.lanes.map((lane) => `${STATE_WORDS[lane.state[index * step] ?? ''] ?? ''}, ${number(lane.altitude[index * step] ?? 0, 0)}°`),
   }))
 })

@@ -22,8 +22,12 @@ describe('the dusk strip', () => {
 
   it('strikes full hours by the local clock, half-hour zones too', () => {
     const start = new Date('2026-12-09T16:50:00Z')
-    expect(fullHours(start, 120, 140)).toEqual([{ minute: 10, label: '19:00' }, { minute: 70, label: '20:00' }, { minute: 130, label: '21:00' }])
-    expect(fullHours(start, 570, 60)[0]).toEqual({ minute: 40, label: '03:00' })
-    expect(clock(start, 120, 310)).toBe('00:00')
+    expect(fullHours(start, 'Africa/Johannesburg', 140)).toEqual([{ minute: 10, label: '19:00' }, { minute: 70, label: '20:00' }, { minute: 130, label: '21:00' }])
+    expect(fullHours(start, 'Australia/Darwin', 60)[0]).toEqual({ minute: 40, label: '03:00' })
+    expect(clock(start, 'Africa/Johannesburg', 310)).toBe('00:00')
+    // The night on which New Zealand's clocks are put on: 01:59 is followed by 03:00.
+    const spring = new Date('2026-09-26T13:00:00Z')
+    expect([clock(spring, 'Pacific/Auckland', 59), clock(spring, 'Pacific/Auckland', 60)]).toEqual(['01:59', '03:00'])
+    expect(fullHours(spring, 'Pacific/Auckland', 130).map((one) => one.label)).toEqual(['01:00', '03:00', '04:00'])
   })
 })

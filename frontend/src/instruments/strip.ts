@@ -47,20 +47,27 @@ export function labelRows(places: readonly { x: number; width: number }[], rows:
   })
 }
 
-/** Minutes of the strip at which the local clock strikes full hours, with the hour. */
-export function fullHours(start: Date, utcOffsetMin: number, minutes: number): { minute: number; label: string }[] {
-  const local = new Date(start.getTime() + utcOffsetMin * 60_000)
-  const first = (60 - local.getUTCMinutes()) % 60
-  const found = []
-  for (let minute = first; minute < minutes; minute += 60) {
-    found.push({ minute, label: clock(start, utcOffsetMin, minute) })
+const faces = new Map<string, Intl.DateTimeFormat>()
+
+/** Local "HH:MM" at a place of a minute of the strip; a night in which the clocks are put on or back has two offsets. */
+export function clock(start: Date, timeZone: string, minute: number): string {
+  let face = faces.get(timeZone)
+  if (!face) {
+    face = new Intl.DateTimeFormat('en-GB', { timeZone, hour: '2-digit', minute: '2-digit', hourCycle: 'h23' })
+    faces.set(timeZone, face)
   }
-  return found
+  return face.format(start.getTime() + minute * 60_000)
 }
 
-/** Local "HH:MM" of a minute of the strip. */
-export function clock(start: Date, utcOffsetMin: number, minute: number): string {
-  return new Date(start.getTime() + (utcOffsetMin + minute) * 60_000).toISOString().slice(11, 16)
+/** Minutes of the strip at which the local clock strikes full hours, with the hour. Zones differ by quarters of an hour. */
+export function fullHours(start: Date, timeZone: string, minutes: number): { minute: number; label: string }[] {
+  const found = []
+  const first = (15 - (Math.floor(start.getTime() / 60_000) % 15)) % 15
+  for (let minute = first; minute < minutes; minute += 15) {
+    const label = clock(start, timeZone, minute)
+    if (label.endsWith(':00')) found.push({ minute, label })
+  }
+  return found
 }
 
 /** The state of a minute in words. */

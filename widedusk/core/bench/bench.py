@@ -14,15 +14,16 @@ from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.back_focus import back_focus_verdict
 from widedusk.core.kit.balance import Balance, balance, balance_verdict, lifting_words, residual_g_mm
 from widedusk.core.kit.complete import complete_verdict
-from widedusk.core.kit.dew import Weather
+from widedusk.core.kit.dew import Air
 from widedusk.core.kit.dew_verdict import dew_verdict
 from widedusk.core.kit.mounting import mounting_verdict
 from widedusk.core.kit.parts import Heater, Shaft, Tracker
 from widedusk.core.kit.payload import payload_verdict
-from widedusk.core.kit.power import ASSUMED_C, Use, feeds_of, lanes, power_verdict
+from widedusk.core.kit.power import Use, air_for, feeds_of, lanes, power_verdict
 from widedusk.core.kit.units import METRIC, Units
-from widedusk.core.night.tonight import setup_mjd, tonight
-from widedusk.core.night.windows import night_at
+from widedusk.core.night.tonight import tonight
+from widedusk.core.night.weather import air_of
+from widedusk.core.night.windows import night_at, setup_mjd
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd, mjd_from_datetime
 from widedusk.core.verdict import Quantity, Verdict
@@ -37,21 +38,16 @@ class Scene:
     spot: Spot
     evening: date
     target: Target | None
+    air: Air | None = None  # from set-up to sunrise
 
 
 @dataclass(frozen=True)
 class Hours:
-    """The night as the bench needs it, MJD: sunset and sunrise, and from set-up to the end of the plan."""
+    """The night as the bench needs it, MJD: from set-up to the end of the plan."""
 
-    sunset: float
-    sunrise: float
     begin: float
     end: float
     planned: bool  # the end is that of the card, not the dawn
-
-    def share(self, mjd: Floats) -> Floats:
-        """How much of the time from sunset to sunrise is over."""
-        return (mjd - self.sunset) / (self.sunrise - self.sunset)
 
     @property
     def minutes(self) -> Floats:
@@ -112,7 +108,7 @@ class PowerNight:
     """Supplies minute by minute from set-up to the end of the plan."""
 
     begin: datetime
-    utc_offset_min: int
+    time_zone: str
     minutes: int
     planned: bool
     air_c: tuple[float, ...]  # a value every quarter of an hour
@@ -138,7 +134,7 @@ def hours_of(assembly: Assembly, scene: Scene, choices: Choices) -> Hours:
     if end is None or end <= begin:
         _, dawn = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
         end, planned = dawn if dawn is not None and dawn > begin else sunrise, False
-    return Hours(sunset, sunrise, begin, max(end, begin + 10 * MINUTE), planned)
+    return Hours(begin, max(end, begin + 10 * MINUTE), planned)
 
 
 def _end(assembly: Assembly, scene: Scene, choices: Choices) -> float | None:
@@ -208,9 +204,9 @@ def _rig_verdicts(assembly: Assembly, choices: Choices, units: Units) -> tuple[V
     return payload, optics_verdict(rig.camera, rig.lens, aperture(rig, choices), rig.ring_mm, choices.aperture_school)
 
 
-def _power(assembly: Assembly, scene: Scene, hours: Hours, weather: Weather | None) -> tuple[Verdict, PowerNight]:
+def _power(assembly: Assembly, scene: Scene, hours: Hours) -> tuple[Verdict, PowerNight]:
     minutes = hours.minutes
-    air = weather.air_c(hours.share(minutes)) if weather else np.full(minutes.shape, ASSUMED_C)
+    air = air_for(scene.air, minutes)
 
     def clock(minute: int) -> Quantity:
         return scene.spot.moment("At", float(minutes[0]) + minute * MINUTE)
@@ -218,10 +214,9 @@ def _power(assembly: Assembly, scene: Scene, hours: Hours, weather: Weather | No
     found = lanes(assembly, air)
     length = len(minutes) - 1
     fed = {feed.name for feeds in feeds_of(assembly).values() for feed in feeds}
-    offset = scene.spot.local(float(minutes[0])).utcoffset()
     night = PowerNight(
         datetime_from_mjd(float(minutes[0])),
-        int(offset.total_seconds() // 60) if offset else 0,
+        scene.spot.time_zone,
         length,
         hours.planned,
         tuple(round(float(value), 1) for value in air[::15]),
@@ -238,20 +233,20 @@ def _power(assembly: Assembly, scene: Scene, hours: Hours, weather: Weather | No
         ),
         tuple(one.name for one in assembly.placed if one.part.draw() and one.name not in fed),
     )
-    return power_verdict(assembly, air, weather is None, clock), night
+    return power_verdict(assembly, air, scene.air is None, clock), night
 
 
 @lru_cache(maxsize=64)
 def _through_the_night(assembly: Assembly, scene: Scene, choices: Choices) -> tuple[Verdict, Verdict, PowerNight]:
     """What a night does to a rig: power, dew, and the lanes of its batteries; kept for the last few asked."""
-    hours, weather, lens = hours_of(assembly, scene, choices), choices.weather(), assembly.lens
-    told, power = _power(assembly, scene, hours, weather)
+    scene = replace(scene, air=scene.air or air_of(night_at(scene.spot, scene.evening), None, choices))
+    hours, lens = hours_of(assembly, scene, choices), assembly.lens
+    told, power = _power(assembly, scene, hours)
 
-    def clock(share: float) -> Quantity:
-        return scene.spot.moment("Fogs from", hours.sunset + share * (hours.sunrise - hours.sunset))
+    def clock(mjd: float) -> Quantity:
+        return scene.spot.moment("Fogs from", mjd)
 
-    known = weather if choices.humidity_percent is not None else None
-    dew = dew_verdict(known, lens.front_mm if lens else None, assembly.all(Heater), choices.dew_school, clock)
+    dew = dew_verdict(scene.air, lens.front_mm if lens else None, assembly.all(Heater), choices.dew_school, clock)
     return told, dew, power
 
 

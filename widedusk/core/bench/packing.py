@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from widedusk.core.choices import Choices
 from widedusk.core.kit.assembly import Assembly
-from widedusk.core.kit.dew import below_air_c, dew_share
+from widedusk.core.kit.dew import Air, below_air_c
 from widedusk.core.kit.parts import Battery, Heater, Lens, Other, Part, StepDownRing
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.core.verdict import Limit, Quantity, Verdict, Working
@@ -83,14 +83,14 @@ def _for_lenses(rigs: Sequence[Assembly], choices: Choices) -> list[Item]:
     return found
 
 
-def _for_weather(rigs: Sequence[Assembly], choices: Choices) -> list[Item]:
+def _for_weather(rigs: Sequence[Assembly], choices: Choices, air: Air | None) -> list[Item]:
     group = "For the weather"
     weather = choices.weather()
     heater = any(rig.all(Heater) for rig in rigs)
-    if weather is None or choices.humidity_percent is None:
+    if air is None or air.point_c is None:
         damp, why = True, "no weather known: to be on the safe side"
     else:
-        damp, why = dew_share(weather, below_air_c(choices.dew_school)) is not None, "dew is expected"
+        damp, why = air.fogs_mjd(below_air_c(choices.dew_school)) is not None, "dew is expected"
     found = []
     if damp and choices.dew_school == "warmers":
         found.append(Item("hand warmers", "Hand warmers and a strap", group, why))
@@ -172,6 +172,7 @@ def packing(
     rigs: Sequence[Assembly],
     own: Sequence[Part],
     choices: Choices,
+    air: Air | None,
     forgotten: Mapping[str, str],
     times: Counter[str],
     carry_limit_g: float,
@@ -180,7 +181,7 @@ def packing(
     """The list for these rigs. `own` is the whole inventory; `forgotten` names by key what earlier trips went without,
     `times` how often. What was forgotten comes first, whether this plan asks for it or not."""
     listed: dict[str, Item] = {}
-    for item in _parts(rigs) + _for_lenses(rigs, choices) + _for_weather(rigs, choices) + _always(own):
+    for item in _parts(rigs) + _for_lenses(rigs, choices) + _for_weather(rigs, choices, air) + _always(own):
         listed.setdefault(item.key, item)
     masses = {key_of(part.name): part.mass_g for part in own}
     for key, name in forgotten.items():

@@ -33,15 +33,15 @@ def decimal_year(day: date) -> float:
 def needle(latitude_deg: float, longitude_deg: float, height_m: float, day: date) -> Needle:
     """Declination and its drift. Outside the model's years its nearest end is used and told."""
     year = decimal_year(day)
-    used = min(max(year, MODEL_FROM), MODEL_TO - 1.0)
+    used = min(max(year, MODEL_FROM), MODEL_TO - 0.001)
+    before = min(used, MODEL_TO - 1.0)  # the year over which the drift is taken lies within the model's
 
     def at(when: float) -> tuple[float, float]:
         found = _model().calculate(glat=latitude_deg, glon=longitude_deg, alt=height_m / 1000.0, time=when)
         return float(found.d), float(found.h)
 
     now, field = at(used)
-    later, _ = at(used + 0.999)
-    turn = (later - now + 180.0) % 360.0 - 180.0
+    turn = (at(before + 0.999)[0] - at(before)[0] + 180.0) % 360.0 - 180.0
     return Needle(now, turn / 0.999, field, MODEL_FROM <= year < MODEL_TO)
 
 

@@ -36,7 +36,10 @@ def back_focus_verdict(assembly: Assembly) -> Verdict:
             sentence = f"{adapters[0].name} is between them, but a flange distance is missing."
             advice = "Give the flange distance of the camera and what the lens needs, and this becomes a figure."
         elif behind and shift > EXACT_MM:
-            advice = f"The filter behind the lens moves the focus back by {shift:.2f} mm; check that infinity is still reached."
+            advice = (
+                f"The filter behind the lens moves the focus back by {shift:.2f} mm: infinity comes before the ring's mark. "
+                "Focus on a star, not on the mark."
+            )
         return Verdict(
             "Back focus",
             level,

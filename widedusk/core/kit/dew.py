@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 
 from widedusk.core.errors import Checks
-from widedusk.core.sky.time import Floats
+from widedusk.core.sky.time import MINUTE, Floats
 
 DewSchool = Literal["heater", "hood", "warmers"]
 Surface = Literal["water", "ice"]
@@ -60,10 +60,14 @@ def dew_point_c(air_c: Floats | float, humidity_percent: Floats | float, frost_a
 
 
 def humidity_percent(air_c: Floats | float, point_c: Floats | float) -> Floats:
-    """Relative humidity over water of air with a dew point; the inverse of dew_point_c above freezing, at most 100."""
-    b, c = MAGNUS_WATER
+    """Relative humidity over water of air with a dew point, or below 0 °C a frost point; the inverse of dew_point_c, at most 100.
+
+    The water in air whose frost point is told is that over ice, as services tell humidity it is over water.
+    """
     air, point = np.asarray(air_c, dtype=float), np.asarray(point_c, dtype=float)
-    return np.asarray(np.minimum(100.0 * np.exp(b * point / (c + point) - b * air / (c + air)), 100.0))
+    b, c = (np.where(point < 0.0, ice, water) for water, ice in zip(MAGNUS_WATER, MAGNUS_ICE, strict=True))
+    over, upon = MAGNUS_WATER
+    return np.asarray(np.minimum(100.0 * np.exp(b * point / (c + point) - over * air / (upon + air)), 100.0))
 
 
 def below_air_c(school: DewSchool) -> float:
@@ -71,13 +75,32 @@ def below_air_c(school: DewSchool) -> float:
     return HOODED_BELOW_AIR_C if school in {"heater", "hood", "warmers"} else BARE_BELOW_AIR_C
 
 
-def dew_share(weather: Weather, below_c: float) -> float | None:
-    """Share of the night after which the front element reaches the dew point, or None. Water in the air is taken as constant."""
-    point = float(dew_point_c(weather.evening_c, weather.humidity_percent))
-    begin, end = weather.evening_c - below_c, weather.low_c - below_c
-    if begin <= point:
-        return 0.0
-    return (begin - point) / (begin - end) if end <= point else None
+@dataclass(frozen=True)
+class Air:
+    """The air from set-up to sunrise, minute by minute, as forecast or typed. The one account of it that every page goes by."""
+
+    begin_mjd: float  # set-up
+    temperature_c: tuple[float, ...]
+    point_c: tuple[float, ...] | None  # dew point, frost point below 0 °C; None where nobody told the humidity
+    wind_m_s: float  # the most of the night
+    forecast: bool  # hour by hour from a forecast, typed figures over it; else from typed figures alone
+
+    def at_c(self, mjd: Floats) -> Floats:
+        """Temperature; before and after it that of its ends."""
+        return np.interp((mjd - self.begin_mjd) / MINUTE, np.arange(len(self.temperature_c)), self.temperature_c)
+
+    def margin_c(self, below_c: float) -> Floats | None:
+        """How far glass that sits below_c under the air stays above the dew point, minute by minute."""
+        if self.point_c is None:
+            return None
+        return np.asarray(np.array(self.temperature_c) - below_c - np.array(self.point_c))
+
+    def fogs_mjd(self, below_c: float) -> float | None:
+        """When such glass first reaches the dew point; None when it stays clear, or nobody told the humidity."""
+        margin = self.margin_c(below_c)
+        if margin is None or margin.min() > 0.0:
+            return None
+        return self.begin_mjd + float(np.argmax(margin <= 0.0)) * MINUTE
 
 
 def sky_loss_w_m2(air_c: float) -> float:

@@ -2,14 +2,14 @@
 
 from collections.abc import Callable, Sequence
 
+import numpy as np
+
 from widedusk.core.kit.dew import (
     ABOVE_AIR_C,
     STRAP_SHARE,
+    Air,
     DewSchool,
-    Weather,
     below_air_c,
-    dew_point_c,
-    dew_share,
     heater_needed_w,
     sky_loss_w_m2,
     wind_loss_w_m2,
@@ -32,38 +32,43 @@ def _gives(heaters: Sequence[Heater]) -> Working:
     )
 
 
-def _workings(weather: Weather, school: DewSchool, front_mm: float, moment: Quantity, needed_w: float) -> tuple[Working, ...]:
-    below = below_air_c(school)
-    point = float(dew_point_c(weather.evening_c, weather.humidity_percent))
+def _workings(air: Air, school: DewSchool, front_mm: float, moment: Quantity, needed_w: float) -> tuple[Working, ...]:
+    below, margin = below_air_c(school), air.margin_c(below_air_c(school))
+    place = 0 if margin is None else int(np.argmin(margin))
+    low_c = min(air.temperature_c)
     return (
         Working(
             "dew point",
             "Dew point",
             "γ = ln(RH/100) + bT/(c+T);  Td = cγ/(b−γ)",
             (
-                Quantity("Air at sunset", weather.evening_c, "°C", "T"),
-                Quantity("Relative humidity at sunset", weather.humidity_percent, "%", "RH", 0),
+                Quantity("Air at set-up", air.temperature_c[0], "°C", "T"),
+                Quantity("Air when the glass is nearest to it", air.temperature_c[place], "°C"),
                 Quantity("Magnus constants over water", text="b 17.62, c 243.12 °C"),
                 Quantity("where Td is below 0 °C, over ice", text="b 22.46, c 272.62 °C"),
             ),
-            Quantity("Dew point", point, "°C", "Td"),
+            Quantity("Dew point then", air.point_c[place], "°C", "Td") if air.point_c else Quantity("Dew point", text="not known"),
             "WMO Guide to Instruments and Methods of Observation (WMO-No. 8); Sonntag 1990",
             "published",
         ),
         Working(
             "fog",
             "When the glass reaches the dew point",
-            "T(t) − Δ = Td",
+            "first minute from set-up on with T(t) − Δ ≤ Td(t)",
             (
-                Quantity("Air at sunset", weather.evening_c, "°C"),
-                Quantity("Coldest before sunrise", weather.low_c, "°C"),
+                Quantity("Air at set-up", air.temperature_c[0], "°C"),
+                Quantity("Coldest before sunrise", low_c, "°C"),
                 Quantity("Glass below the air, under a hood", below, "°C", "Δ", 2),
-                Quantity("Dew point", point, "°C", "Td", working="dew point"),
+                Quantity("Least distance to the dew point", float(np.min(margin)), "°C")
+                if margin is not None
+                else Quantity("Distance to the dew point", text="not known"),
             ),
             moment,
             "Glass under a clear sky sits 1 to 4 °C below the air, half that under a hood",
             "from memory",
-            "The air is taken to cool evenly from sunset to sunrise, and its water to stay the same.",
+            "Air and humidity hour by hour as forecast, straight lines between the hours."
+            if air.forecast
+            else "As typed: the air cools evenly from sunset to sunrise, and its water stays the same.",
         ),
         Working(
             "heater",
@@ -71,8 +76,8 @@ def _workings(weather: Weather, school: DewSchool, front_mm: float, moment: Quan
             "P = A (σ(T⁴ − Ts⁴) + (5.7 + 3.8v) ΔT) / share;  Ts = 0.0552 T^1.5",
             (
                 Quantity("Front glass", front_mm, "mm", decimals=0),
-                Quantity("Radiated to a clear sky", sky_loss_w_m2(weather.low_c), "W/m²", decimals=0),
-                Quantity("Carried off by the wind", wind_loss_w_m2(weather.wind_m_s), "W/m²", decimals=0),
+                Quantity("Radiated to a clear sky", sky_loss_w_m2(low_c), "W/m²", decimals=0),
+                Quantity("Carried off by the wind", wind_loss_w_m2(air.wind_m_s), "W/m²", decimals=0),
                 Quantity("Glass kept above the air by", ABOVE_AIR_C, "°C", "ΔT"),
                 Quantity("Share of a strap's heat that reaches the glass", STRAP_SHARE * 100, "%", decimals=0),
             ),
@@ -84,14 +89,11 @@ def _workings(weather: Weather, school: DewSchool, front_mm: float, moment: Quan
 
 
 def dew_verdict(
-    weather: Weather | None,
-    front_mm: float | None,
-    heaters: Sequence[Heater],
-    school: DewSchool,
-    clock: Callable[[float], Quantity],
+    air: Air | None, front_mm: float | None, heaters: Sequence[Heater], school: DewSchool, clock: Callable[[float], Quantity]
 ) -> Verdict:
-    """`clock` turns a share of the night, 0 at sunset and 1 at sunrise, into a moment."""
-    if weather is None:
+    """`clock` turns a moment, MJD, into one of the place's."""
+    margin = air.margin_c(below_air_c(school)) if air else None
+    if air is None or air.point_c is None or margin is None:
         return Verdict(
             "Dew",
             "care",
@@ -99,33 +101,33 @@ def dew_verdict(
             "no weather known",
             "Until then take hood and heater along.",
         )
-    share = dew_share(weather, below_air_c(school))
-    front = front_mm or 50.0
-    needed = heater_needed_w(front, weather.low_c, weather.wind_m_s)
+    fogs = air.fogs_mjd(below_air_c(school))
+    front, low_c = front_mm or 50.0, min(air.temperature_c)
+    needed = heater_needed_w(front, low_c, air.wind_m_s)
     have = sum(one.watts for one in heaters)
-    point = float(dew_point_c(weather.evening_c, weather.humidity_percent))
-    moment = Quantity("Fogs from", text="not this night") if share is None else clock(share)
+    point = air.point_c[int(np.argmin(margin))]
+    moment = Quantity("Fogs from", text="not this night") if fogs is None else clock(fogs)
     level: Level = "go"
     advice = ""
-    if share is None:
-        margin = weather.low_c - below_air_c(school) - point
-        sentence = f"No dew: the glass stays {margin:.1f} °C above the dew point."
-        decides = "the coldest hour before sunrise"
+    if fogs is None:
+        sentence = f"No dew: the glass stays {float(margin.min()):.1f} °C above the dew point."
+        decides = "the hour when it comes nearest"
     else:
-        when = "from sunset" if share == 0 else f"from {moment.text}"
+        level = "care"
+        when = "from set-up" if fogs == air.begin_mjd else f"from {moment.text}"
         decides = f"glass at the dew point, {point:.1f} °C"
         sentence = f"The front glass fogs {when}"
         if school == "heater" and have >= needed:
-            sentence += f"; {have:.1f} W of heater hold it clear."
+            sentence += f" unless the heater is on; its {have:.1f} W are enough."
             advice = f"Set it to about {min(100.0, 100 * needed / have):.0f} % and look every hour." if have else ""
         elif school == "heater" and have:
-            level, sentence = "care", f"{sentence}; the heater gives {have:.1f} of about {needed:.1f} W."
+            sentence = f"{sentence}; the heater gives {have:.1f} of about {needed:.1f} W."
             advice = "Start it before dusk on a dry lens, add a hood, or a stronger strap."
         elif school == "heater":
             level, sentence = "stop", f"{sentence} and there is no heater in this rig."
             advice = f"Add a heater of about {needed:.1f} W, or hand warmers under the strap as a stand-in."
         else:
-            level, sentence = "care", f"{sentence}; you go with {ANSWER[school]}."
+            sentence = f"{sentence}; you go with {ANSWER[school]}."
             advice = "A hood only delays it; wipe nothing, warm it." if school == "hood" else "Change the warmers every four hours."
     return Verdict(
         "Dew",
@@ -140,5 +142,5 @@ def dew_verdict(
             Quantity("Heater gives", have, "W", working="gives"),
         ),
         (Limit("Glass above the dew point", "at least", Quantity("Dew point", point, "°C"), True),),
-        (*_workings(weather, school, front, moment, needed), _gives(heaters)),
+        (*_workings(air, school, front, moment, needed), _gives(heaters)),
     )

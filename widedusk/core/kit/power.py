@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from widedusk.core.kit.assembly import Assembly
+from widedusk.core.kit.dew import Air
 from widedusk.core.kit.parts import Battery, Camera, Chemistry, Heater, Hub, Tracker
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working, duration_words, joined
@@ -25,6 +26,11 @@ COLD_FACTOR: dict[Chemistry, tuple[float, ...]] = {
 NEAR_LIMIT = 0.9  # a port this close to its limit is a worry: common practice
 ASSUMED_C = 5.0  # air of a night nobody has typed the weather for: a cold one, to be on the safe side
 AIRLINE_WH, AIRLINE_NEVER_WH = 100.0, 160.0  # lithium; ICAO and IATA passenger provisions
+
+
+def air_for(air: Air | None, mjd: Floats) -> Floats:
+    """What batteries are reckoned to stand in: the night's air, or a cold night's where nobody told any."""
+    return air.at_c(mjd) if air else np.full(mjd.shape, ASSUMED_C)
 
 
 @dataclass(frozen=True)

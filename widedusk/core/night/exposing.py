@@ -26,11 +26,15 @@ from widedusk.core.exposure.sub import KEYABLE_S, Keeps
 from widedusk.core.exposure.verdict import exposure_verdict
 from widedusk.core.exposure.window import LONGEST_S, Reading, SubWindow, read, sub_window
 from widedusk.core.kit.assembly import Assembly
+from widedusk.core.kit.dew import Air
 from widedusk.core.kit.parts import Filter, Rig
-from widedusk.core.kit.power import ASSUMED_C, lanes
+from widedusk.core.kit.power import air_for, lanes
 from widedusk.core.night.outlook import Outlook, ends_mjd, outlook, pauses_of, programme
+from widedusk.core.night.weather import air_of
+from widedusk.core.night.windows import setup_mjd
 from widedusk.core.pole.axis import Axis, AxisError, UsualAxis, arc_words
 from widedusk.core.scene import Spot, Target
+from widedusk.core.sky.time import MINUTE
 from widedusk.core.tracking.wind import level_for
 from widedusk.core.verdict import Verdict
 
@@ -91,24 +95,27 @@ def _stop(seen: Outlook, exposure_s: float, best: float, round_keep: float) -> S
     )
 
 
-def _battery_frames(assembly: Assembly | None, seen: Outlook, per_frame_s: float) -> int | None:
-    """Frames until the first supply in use is empty, where that comes before the window closes."""
-    if assembly is None or seen.run is None:
+def _battery_frames(assembly: Assembly | None, seen: Outlook, air: Air | None, per_frame_s: float) -> int | None:
+    """Frames until the first supply in use is empty, where that comes before the window closes; the load begins at set-up."""
+    begins = seen.begins_mjd
+    if assembly is None or seen.run is None or begins is None:
         return None
-    weather = seen.subject.choices.weather()
-    minutes = seen.run[1] - seen.run[0] + 1
-    air = np.full(minutes, weather.low_c if weather else ASSUMED_C)
-    ends = [lane.lasts_min for lane in lanes(assembly, air) if lane.lasts_min < minutes - 1]
-    return int(min(ends) * 60 / per_frame_s) if ends else None
+    setup = round(setup_mjd(seen.night, seen.subject.choices) / MINUTE) * MINUTE
+    length = round((float(seen.night.mjd[seen.run[1]]) - setup) / MINUTE)
+    if length < 1:
+        return None
+    ends = [lane.lasts_min for lane in lanes(assembly, air_for(air, setup + np.arange(length + 1.0) * MINUTE))]
+    left_s = (setup + min(ends, default=length) * MINUTE - begins) * 86_400.0
+    return max(int(left_s / per_frame_s), 0) if ends and min(ends) < length else None
 
 
-def _limits(assembly: Assembly | None, seen: Outlook, made: Card) -> tuple[FrameLimit, ...]:
+def _limits(assembly: Assembly | None, seen: Outlook, made: Card, air: Air | None) -> tuple[FrameLimit, ...]:
     """Frames that each limit allows tonight."""
     choices, per_frame = seen.subject.choices, made.interval_start_s
     limits = [FrameLimit("window", made.frames_in_window)]
     room = int(choices.card_gb * 1000 / made.raw_file_mb) - made.calibration.total
     limits.append(FrameLimit("memory card", max(room, 0)))
-    battery = _battery_frames(assembly, seen, per_frame)
+    battery = _battery_frames(assembly, seen, air, per_frame)
     if battery is not None:
         limits.append(FrameLimit("battery", battery))
     if choices.most_hours is not None:
@@ -145,9 +152,11 @@ def exposing(
     owned: Sequence[Filter] = (),
     sessions: Sequence[Session] = (),
     assembly: Assembly | None = None,
+    air: Air | None = None,
 ) -> Exposing:
     """Work out every question about exposures for one night. Raises InvalidInput naming every field that cannot be right."""
     seen = outlook(rig, spot, evening, target, choices, axis)
+    air = air or air_of(seen.night, None, choices)
     subject, light, wanted, advice, made = seen.subject, seen.light, seen.wanted, seen.advice, seen.card
     step, t = advice.step, advice.exposure_s
     pause = pauses_of(choices).after(t)
@@ -184,7 +193,7 @@ def exposing(
         aperture_rows(subject, light.f_number, step, keeps, pause),
         iso_rows(subject, light, wanted, step, t, pause),
         filter_rows(subject, owned, light.f_number, step, pause),
-        how_many(subject, light, step, t, pause, advice.keep, made.frames, _limits(assembly, seen, made), sessions),
+        how_many(subject, light, step, t, pause, advice.keep, made.frames, _limits(assembly, seen, made, air), sessions),
         framing_ladder(step.iso, t),
         made,
         texts[0],

@@ -144,7 +144,8 @@ def outlook(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choice
             night.mjd[inside.stop - 1] - night.mjd[inside.start]
         )
         drifts, known = drifts_at(axis, spot.observer, choices.pole, target, moments), "measured"
-    subject = Subject(rig, target, sky_mag, float(np.mean(airmass(path.altitude[inside]))), choices, drifts, known)
+    through = float(np.mean(airmass(path.altitude[inside]))) if run else 1.0  # without a window all is told for the zenith
+    subject = Subject(rig, target, sky_mag, through, choices, drifts, known)
     light = light_of(subject, aperture(rig, choices))
     wanted = conditions(subject, light)
     advice = advised(subject, light, wanted)

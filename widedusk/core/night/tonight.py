@@ -1,7 +1,7 @@
 """The whole of one night: rig, spot, evening and target in, five verdicts, the dusk strip, the dial and the card out."""
 
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import date, datetime
 
 import numpy as np
 
@@ -10,19 +10,20 @@ from widedusk.core.exposure.card import Card
 from widedusk.core.exposure.card_verdict import card_verdict
 from widedusk.core.exposure.verdict import exposure_verdict
 from widedusk.core.exposure.window import read
+from widedusk.core.kit.dew import Air, below_air_c
 from widedusk.core.kit.parts import Rig
 from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.core.night.outlook import ends_mjd, outlook
 from widedusk.core.night.verdict import window_verdict
-from widedusk.core.night.weather import Cover, Forecast, StripWeather, dew_minute, strip_weather
-from widedusk.core.night.windows import STATES, Night, Track, strip_span
+from widedusk.core.night.weather import Cover, Forecast, StripWeather, air_of, strip_weather
+from widedusk.core.night.windows import STATES, Night, Track, setup_mjd, strip_span
 from widedusk.core.pole.axis import Axis
 from widedusk.core.pole.dial import Dial, dial
 from widedusk.core.pole.verdict import pole_verdict
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.horizon import SUN_RISE_ALTITUDE, crossings
-from widedusk.core.sky.time import MINUTE, datetime_from_mjd, mjd_from_datetime
+from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
 
 
@@ -49,7 +50,7 @@ class Strip:
     """The dusk strip, minute by minute; all lists have the same length, angles in degrees."""
 
     start: datetime
-    utc_offset_min: int  # of the local clock at the start
+    time_zone: str  # of the place; the offset may change in the night
     sky_mag: list[float]
     target_altitude: list[float]
     obstruction: list[float]
@@ -77,10 +78,9 @@ class Tonight:
 def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None, weather: StripWeather | None) -> Strip:
     first, last = strip_span(night)
     window = slice(first, last + 1)
-    offset = night.spot.local(float(night.mjd[first])).utcoffset() or timedelta()
     return Strip(
         datetime_from_mjd(float(night.mjd[first])),
-        int(offset.total_seconds() // 60),
+        night.spot.time_zone,
         np.round(path.sky_mag[window], 2).tolist(),
         np.round(np.degrees(path.altitude[window]), 1).tolist(),
         np.round(np.degrees(path.obstruction[window]), 1).tolist(),
@@ -92,20 +92,7 @@ def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None, weath
     )
 
 
-def setup_mjd(night: Night, choices: Choices) -> float:
-    """When the axis is aligned: the typed local time, else 45 minutes before it is dark, else at sunset or midnight."""
-    minutes = choices.setup_minutes()
-    if minutes is not None:
-        day = night.evening + timedelta(days=1 if minutes < 12 * 60 else 0)
-        return mjd_from_datetime(datetime.combine(day, time(minutes // 60, minutes % 60), night.spot.zone))
-    dark, _ = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
-    if dark is not None:
-        return dark - 45 * MINUTE
-    sunset, _ = night.sunset_and_sunrise()
-    return sunset if sunset is not None else float(night.mjd[len(night.mjd) // 2])
-
-
-def _cues(night: Night, path: Track, choices: Choices, setup: float, dew: int | None) -> tuple[Cue, ...]:
+def _cues(night: Night, path: Track, choices: Choices, setup: float, dew: float | None) -> tuple[Cue, ...]:
     found: list[tuple[str, str, float | None]] = [("setup", "Set up and align", setup)]
     down, up = night.sunset_and_sunrise()
     dark, dawn = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
@@ -118,7 +105,7 @@ def _cues(night: Night, path: Track, choices: Choices, setup: float, dew: int | 
     if run is not None:
         found += [("opens", "Window opens", float(night.mjd[run[0]])), ("closes", "Window closes", float(night.mjd[run[1]]))]
     if dew is not None:
-        found.append(("dew", "Dew on the glass", float(night.mjd[dew])))
+        found.append(("dew", "Dew on the glass", dew))
     first, last = strip_span(night)
     shown = sorted(
         (moment, key, name) for key, name, moment in found if moment is not None and night.mjd[first] <= moment <= night.mjd[last]
@@ -135,12 +122,14 @@ def tonight(
     units: Units = METRIC,
     forecast: Forecast | None = None,
     axis: Axis | None = None,
+    air: Air | None = None,
 ) -> Tonight:
     """Work out one night. axis: as measured or left this night. Raises InvalidInput naming every field that cannot be right."""
     seen = outlook(rig, spot, evening, target, choices, axis)
     night, path, run, programme = seen.night, seen.path, seen.run, seen.card
     cover = Cover(forecast, night) if forecast else None
 
+    air = air or air_of(night, forecast, choices)
     setup = setup_mjd(night, choices)
     sun_at_setup = float(np.interp(setup, night.mjd, night.sun_altitude))
     face = dial(spot.observer, setup, rig.tracker.scope_view, choices.pole)
@@ -158,7 +147,7 @@ def tonight(
     return Tonight(
         verdicts,
         _strip(night, path, busy, strip_weather(cover, choices) if cover else None),
-        _cues(night, path, choices, setup, dew_minute(cover, choices) if cover else None),
+        _cues(night, path, choices, setup, air.fogs_mjd(below_air_c(choices.dew_school)) if air else None),
         face,
         datetime_from_mjd(setup),
         spot.clock(setup),

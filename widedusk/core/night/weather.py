@@ -10,9 +10,9 @@ import numpy as np
 
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.kit.dew import Weather, below_air_c, dew_point_c, humidity_percent
-from widedusk.core.night.windows import Night, strip_span
-from widedusk.core.sky.time import Floats, mjd_from_datetime
+from widedusk.core.kit.dew import Air, Weather, below_air_c, dew_point_c, humidity_percent
+from widedusk.core.night.windows import Night, setup_mjd, strip_span
+from widedusk.core.sky.time import MINUTE, Floats, mjd_from_datetime
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 MOST_HOURS = 400
@@ -171,16 +171,28 @@ def typed_over(cover: Cover, choices: Choices) -> Cover:
     return replace(cover, forecast=forecast)
 
 
-def dew_minute(cover: Cover, choices: Choices) -> int | None:
-    """First minute of the night, from sunset on, at which the glass reaches the dew point; None when it stays clear."""
-    first, last = strip_span(cover.night)
-    margin = _glass_above_dew(cover, first, last, choices)
-    wet = np.flatnonzero(margin <= 0)
-    return first + int(wet[0]) if cover.whole and wet.size else None
+def air_of(night: Night, forecast: Forecast | None, choices: Choices) -> Air | None:
+    """The air of a night from set-up to sunrise: hour by hour where a forecast reaches, else as typed, else None.
+
+    forecast: with typed figures already in their place (typed_over).
+    """
+    first, last = strip_span(night)
+    begin = round(setup_mjd(night, choices) / MINUTE) * MINUTE
+    mjd = begin + np.arange(max(round((float(night.mjd[last]) - begin) / MINUTE), 1) + 1.0) * MINUTE
+    if forecast is not None and Cover(forecast, night).whole:
+        air = forecast.at("temperature_c", mjd)
+        point = dew_point_c(air, forecast.at("humidity_percent", mjd))
+        return Air(begin, tuple(air.tolist()), tuple(point.tolist()), min(float(forecast.at("wind_m_s", mjd).max()), 40.0), True)
+    typed = choices.weather()
+    if typed is None:
+        return None
+    air = typed.air_c((mjd - night.mjd[first]) / (night.mjd[last] - night.mjd[first]))
+    told = choices.humidity_percent is not None
+    constant = float(dew_point_c(typed.evening_c, typed.humidity_percent))
+    return Air(begin, tuple(air.tolist()), (constant,) * len(mjd) if told else None, typed.wind_m_s, False)
 
 
-def _glass_above_dew(cover: Cover, first: int, last: int, choices: Choices) -> Floats:
-    mjd = cover.night.mjd[first : last + 1]
+def _glass_above_dew(cover: Cover, mjd: Floats, choices: Choices) -> Floats:
     air = cover.forecast.at("temperature_c", mjd)
     return np.asarray(air - below_air_c(choices.dew_school) - dew_point_c(air, cover.forecast.at("humidity_percent", mjd)))
 
@@ -192,7 +204,7 @@ def strip_weather(cover: Cover, choices: Choices) -> StripWeather | None:
     first, last = strip_span(cover.night)
     mjd = cover.night.mjd[first : last + 1]
     cloud, wind = cover.forecast.cloud_percent(mjd), cover.forecast.at("wind_m_s", mjd)
-    margin = _glass_above_dew(cover, first, last, choices)
+    margin = _glass_above_dew(cover, mjd, choices)
     return StripWeather(
         np.round(cloud).astype(int).tolist(),
         np.round(cover.forecast.at("temperature_c", mjd), 1).tolist(),
@@ -204,7 +216,8 @@ def strip_weather(cover: Cover, choices: Choices) -> StripWeather | None:
 
 def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Verdict:
     spot = cover.night.spot
-    wet = dew_minute(cover, choices)
+    air = air_of(cover.night, cover.forecast, choices)
+    wet = air.fogs_mjd(below_air_c(choices.dew_school)) if air else None
     clear_percent = float(np.mean(cloud <= CLOUDY_PERCENT) * 100)
     gusty = float(wind.max())
     level: Level = "stop" if clear_percent < 20 else "care" if clear_percent < 80 or gusty > WINDY_M_S or wet is not None else "go"
@@ -215,7 +228,7 @@ def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Ver
         if clear_percent < 1
         else f"clear for {clear_percent:.0f} % of the night",
         f"wind up to {gusty:.0f} m/s",
-        f"dew from {spot.clock(float(cover.night.mjd[wet]))}" if wet is not None else "no dew",
+        f"dew from {spot.clock(wet)}" if wet is not None else "no dew",
     ]
     working = Working(
         "forecast",

@@ -4,7 +4,7 @@ The night is sampled every minute from noon to noon; everything is an array over
 """
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime, time, timedelta
 from typing import Literal
 
 import numpy as np
@@ -15,7 +15,7 @@ from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.brightness import combined, dark_sky, moonlight, twilight
 from widedusk.core.sky.horizon import SUN_RISE_ALTITUDE, altaz, apparent_altitude, crossings, pressure_at
 from widedusk.core.sky.places import moon_phase_angle, moon_place, separation, star_place, sun_place
-from widedusk.core.sky.time import MINUTE, Floats, solar_midnight
+from widedusk.core.sky.time import MINUTE, Floats, mjd_from_datetime, solar_midnight
 
 State = Literal["day", "twilight", "low", "blocked", "moonlit", "usable"]
 STATES: tuple[State, ...] = ("day", "twilight", "low", "blocked", "moonlit", "usable")
@@ -90,6 +90,19 @@ def strip_span(night: Night) -> Run:
         return 0, end
     first, last = (round((moment - night.mjd[0]) / MINUTE) for moment in (down, up))
     return max(first - MARGIN_MIN, 0), min(last + MARGIN_MIN, end)
+
+
+def setup_mjd(night: Night, choices: Choices) -> float:
+    """When the axis is aligned: the typed local time, else 45 minutes before it is dark, else at sunset or midnight."""
+    minutes = choices.setup_minutes()
+    if minutes is not None:
+        day = night.evening + timedelta(days=1 if minutes < 12 * 60 else 0)
+        return mjd_from_datetime(datetime.combine(day, time(minutes // 60, minutes % 60), night.spot.zone))
+    dark, _ = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
+    if dark is not None:
+        return dark - 45 * MINUTE
+    sunset, _ = night.sunset_and_sunrise()
+    return sunset if sunset is not None else float(night.mjd[len(night.mjd) // 2])
 
 
 def _runs(usable: NDArray[np.bool_]) -> tuple[Run, ...]:

@@ -65,7 +65,7 @@ const dark = ref(false)
       <Button class="right" :disabled="!tonight" @click="cues">Cues for my calendar</Button>
     </div>
     <Spin v-if="!data && !refusal" tip="Laying the lanes…"><div class="hold" /></Spin>
-    <NightLanes v-if="data && tonight" :lanes="data.lanes" :ids="ids" :current="target" :utc-offset="tonight.strip.utc_offset_min" :minutes="tonight.strip.state.length" :removable="ids.length > 1"
+    <NightLanes v-if="data && tonight" :lanes="data.lanes" :ids="ids" :current="target" :time-zone="tonight.strip.time_zone" :minutes="tonight.strip.state.length" :removable="ids.length > 1"
                 @pick="(id) => change({ target: id })" @remove="remove" @working="(place) => (shown = place)" />
     <section v-if="coming" class="panel fortnight" aria-label="Fortnight">
       <h2>The coming fortnight <button type="button" class="plain darkest" :class="coming.verdict.level" @click="dark = true">{{ coming.verdict.sentence }}</button> <span v-if="coming.verdict.advice" class="muted">{{ coming.verdict.advice }}</span></h2>
