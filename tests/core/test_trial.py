@@ -95,15 +95,26 @@ def test_a_trail_is_told_by_its_direction_and_as_an_axis():
     assert "along RA" in row(held(long), "Long over short axis").words
     assert "along declination" in row(held(replace(long, trail_deg=90.0)), "Long over short axis").words
     assert "along declination" in row(held(long, replace(SHOT, up_deg=90.0)), "Long over short axis").words
-    slanted = replace(long, trail_deg=30.0)
+    slanted = replace(long, trail_deg=40.0)
     turned = []
     for mirrored in (False, True):
-        turned.append(row(held(slanted, replace(SHOT, up_deg=25.0, mirrored=mirrored)), "Long over short axis").words)
+        turned.append(row(held(slanted, replace(SHOT, up_deg=35.0, mirrored=mirrored)), "Long over short axis").words)
     assert "along RA" in turned[0] and "along declination" in turned[1]
-    # 1.3 on 2.5 px is an even trail of 3.1 px; in 20 s at this scale that is an axis so far off.
+    # 1.3 on 2.5 px is an even trail of 3.1 px; along declination, in 20 s at this scale, that is an axis at least so far off.
     trail_arcsec = 2.5 / 2.3548 * np.sqrt(12 * (1.3**2 - 1)) * SCALE
-    assert held(long).offer.alignment_arcmin == pytest.approx(np.degrees(trail_arcsec / (15.041 * 20)) * 60, rel=0.01)
-    assert held(long, alignment_arcmin=600.0).offer.alignment_arcmin is None  # it was expected
+    across = replace(long, trail_deg=90.0)
+    assert held(across).offer.alignment_arcmin == pytest.approx(np.degrees(trail_arcsec / (15.041 * 20)) * 60, rel=0.01)
+    assert held(across, alignment_arcmin=600.0).offer.alignment_arcmin is None  # it was expected
+    # Along RA the worm does that too, and between the two nobody can tell: no axis is offered.
+    for trail_deg in (0.0, 20.0, 45.0, 135.0):
+        told = held(replace(long, trail_deg=trail_deg))
+        assert told.offer.alignment_arcmin is None and "axis at least" not in told.verdict.advice, trail_deg
+    assert "across both" in row(held(replace(long, trail_deg=45.0)), "Long over short axis").words
+
+
+def test_a_sky_of_no_counts_is_told_and_not_divided_by():
+    dark = held(replace(LIT, sky_mag=None, sky_sigma=None, why_no_sky="below", background_share=0.0))
+    assert "below what this picture can show" in row(dark, "Sky fills").words and row(dark, "Sky fills").agrees is None
 
 
 def test_smaller_pictures_are_reckoned_in_pixels_of_the_sensor():

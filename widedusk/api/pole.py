@@ -48,7 +48,7 @@ from widedusk.records.kit.services import rig_of, whole_rig_of
 from widedusk.records.pole.services import alignments_of, axis_of, keep_alignment
 
 router = Router(tags=["pole"])
-DRIFT_SOURCE = "Drift is ω (M − P) × s, weighted least squares over the stars watched"
+DRIFT_SOURCE = "Drift is ds/dt + ω M × s, s as the air lifts it (Bennett 1982); weighted least squares over the stars watched"
 
 
 class PoleQuery(ChoicesShape, Context):
@@ -247,7 +247,8 @@ def drift(request: HttpRequest, data: DriftIn) -> DriftOut:
     places = watch_places(worked.spot.latitude_deg, worked.need.tolerance_arcmin, scale)
     if not data.stars:
         return DriftOut(places=list(places), axis=None, kept=False)
-    error = axis_error(worked.spot.observer.latitude_rad, watched([Entry(**one.dict()) for one in data.stars], scale))
+    stars = watched([Entry(**one.dict()) for one in data.stars], scale)
+    error = axis_error(worked.spot.observer, worked.choices.pole, stars)
     if data.keep:
         keep_alignment(worked.user, worked.rig_row, worked.spot_row, worked.night, "Drift", error, data.touched)
     how = f"by the drift of {len(data.stars)} stars"

@@ -81,6 +81,8 @@ def _sky(
     usable = (np.hypot(x, matched.y) < MIDDLE * corner) & (flag == 0) & (flux > 0) & (peak < 0.7 * (clip - background))
     usable &= flux > 5.0 * found.noise * np.sqrt(np.pi) * radius
     stars = int(np.count_nonzero(usable))
+    if background <= 0.0:
+        return None, None, stars, "the sky is below what this picture can show: expose longer, or bring a raw file"
     if stars < LEAST_STARS:
         told = f"only {stars} listed stars in its middle do not clip, {LEAST_STARS} are needed: take one of 5 to 20 s for the sky"
         return None, None, stars, told
@@ -88,5 +90,5 @@ def _sky(
     middle = float(np.median(zero))
     scatter = 1.4826 * float(np.median(np.abs(zero - middle)))
     scale = np.degrees(1.0 / matched.focal_px) * 3600.0
-    sky = middle - 2.5 * np.log10(max(background, 1e-9) / scale**2)
+    sky = middle - 2.5 * np.log10(background / scale**2)
     return float(sky), float(np.hypot(scatter / np.sqrt(stars), BAND_SIGMA)), stars, ""

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -24,6 +25,7 @@ SHARE_AGREES = 1.35  # times; gains and curves are not known better than that be
 SKY_ROW = "Sky where it looks, mag/arcsec²"
 WIDTH_AGREES = 0.1
 MUCH_CLIPPED = 0.5  # percent of all pixels
+SURE_DEG = 30.0  # of an axis of the mount, to say that stars are drawn out along it. Our own
 NO_TRAIL = 1.08  # of any star's axes: below it nothing can be told from seeing and focus. Our own
 
 
@@ -109,11 +111,19 @@ def _sky(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> _Sky:
     return _Sky(predicted, measured, zenith, mass)
 
 
-def _trail_words(lit: Lit, shot: Shot) -> str:
-    """Along which axis of the mount the stars are drawn out."""
+Along = Literal["ra", "dec", "between"]
+TRAIL_WORDS: dict[Along, str] = {
+    "ra": "along RA: periodic error or the wrong rate",
+    "dec": "along declination: the axis",
+    "between": "across both: axis and worm together, or wind; another picture tells more",
+}
+
+
+def _along(lit: Lit, shot: Shot) -> Along:
+    """Along which axis of the mount the stars are drawn out, within SURE_DEG; else between them."""
     turned = lit.trail_deg if not shot.mirrored else -lit.trail_deg
-    angle = np.radians(shot.up_deg - 90.0 - turned)
-    return "along RA: periodic error or the wrong rate" if abs(np.sin(angle)) > np.cos(np.pi / 4) else "along declination: the axis"
+    from_dec = abs((shot.up_deg - 90.0 - turned + 90.0) % 180.0 - 90.0)
+    return "dec" if from_dec <= SURE_DEG else "ra" if from_dec >= 90.0 - SURE_DEG else "between"
 
 
 def _sky_row(sky: _Sky, lit: Lit) -> TrialRow:
@@ -128,8 +138,10 @@ def _sky_row(sky: _Sky, lit: Lit) -> TrialRow:
 
 def _share_rows(share: float, lit: Lit) -> list[TrialRow]:
     ratio = lit.background_share / max(share, 1e-9)
-    agrees = 1.0 / SHARE_AGREES < ratio < SHARE_AGREES
-    words = "as planned" if agrees else f"{ratio:.1f} times the plan" if ratio > 1 else f"a {1 / ratio:.1f}th of the plan"
+    agrees: bool | None = 1.0 / SHARE_AGREES < ratio < SHARE_AGREES
+    words = "as planned" if agrees else f"{ratio:.1f} times the plan" if ratio > 1 else f"{ratio:.2f} of the plan"
+    if lit.background_share <= 0.0:
+        agrees, words = None, "the sky is below what this picture can show: expose longer"
     on_camera = [f"{float(back_of_camera(one)) * 100:.0f} %" for one in (share, lit.background_share)]
     cores = "cores of bright stars" if lit.clipped_percent < MUCH_CLIPPED else "much: shorten, or lower the ISO"
     curve = "from the left, through the sRGB curve; your body bends it a little more"
@@ -157,6 +169,7 @@ def trial(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> Trial:
     spread = lengthenings(wanted.motion, np.array([shot.exposure_s]), wanted.star_fwhm_px)[0]
     usual, worst = float(np.median(spread)), float(np.quantile(spread, 0.95))
     ratio = lit.axis_ratio
+    along = _along(lit, shot)
     sharp = abs(lit.fwhm_px / wanted.star_fwhm_px - 1.0) < WIDTH_AGREES
     trailed = ratio > max(NO_TRAIL, worst * 1.05)
     softer = "sharper" if lit.fwhm_px < wanted.star_fwhm_px else "softer: focus, dew or haze"
@@ -171,10 +184,11 @@ def trial(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> Trial:
             f"{usual:.2f}, up to {worst:.2f}",
             f"{ratio:.2f}",
             not trailed,
-            f"drawn out {_trail_words(lit, shot)}" if ratio > NO_TRAIL else "round",
+            f"drawn out {TRAIL_WORDS[along]}" if ratio > NO_TRAIL else "round",
         ),
     )
-    # The even trail that makes such stars, as the error of an axis that would cause it.
+    # The even trail that makes such stars, as the least error of an axis that would cause it. Only a trail along declination is
+    # the axis's own: along RA it cannot be told from the worm.
     trail_arcsec = tolerated_trail_px(max(ratio, 1.0), lit.fwhm_px) * scale
     axis_arcmin = float(np.degrees(trail_arcsec / (shot.exposure_s * SIDEREAL_RATE_ARCSEC_S))) * 60.0
     off = None if sky.measured is None else abs(sky.measured - sky.predicted)
@@ -184,7 +198,7 @@ def trial(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> Trial:
         spot.sky_mag,
         None if sharp else round(float(np.clip(lit.fwhm_px, 1.0, 15.0)), 2),
         rig.star_fwhm_px,
-        round(float(np.clip(axis_arcmin, 0.1, 600.0)), 1) if trailed else None,
+        round(float(np.clip(axis_arcmin, 0.1, 600.0)), 1) if trailed and along == "dec" else None,
         choices.alignment_arcmin,
     )
     return Trial(_verdict(rows, offer, sky, lit), rows, offer)
@@ -204,7 +218,7 @@ def _verdict(rows: Sequence[TrialRow], offer: TrialOffer, sky: _Sky, lit: Lit) -
     elif sky.measured is not None and sky.zenith is None:
         advice.append("Moon and twilight drown the sky's own light now; the place's darkness cannot be told from this picture.")
     if offer.alignment_arcmin is not None:
-        advice.append(f"Its trail is that of an axis {offer.alignment_arcmin:g}′ off.")
+        advice.append(f"Its trail is that of an axis at least {offer.alignment_arcmin:g}′ off.")
     return Verdict(
         "Test picture",
         level,

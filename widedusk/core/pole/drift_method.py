@@ -1,13 +1,17 @@
 """Where the axis points, out of how fast stars drift in declination.
 
-Both axis errors enter the drift of a star s linearly:
+The mount turns about its own axis M; a star s, lifted by the air, goes its own way. In the camera it drifts with
 
-    d = w ((M - P) x s) . n = w (M - P) . (s x n)        n: towards the celestial pole, at the star
+    d = (ds/dt + w M x s) . n = ds/dt . n + w M . (s x n)        n: towards the celestial pole, at the star
 
-    M - P = a E + b U        E: east, U: square to it and to the pole, upward
+which is linear in where the axis stands beside the point A it should aim at:
 
-so two stars or more give a and b by weighted least squares, with their covariance. A star near the meridian weighs on a, one
-near the east or west on b; stars that all weigh on the same one leave the other open, and that is told instead of solved.
+    M = A + a E + b U        E: east, U: square to it and to A, upward
+
+so two stars or more give a and b by weighted least squares, with their covariance. Without air ds/dt is -w P x s and the
+drift w (M - P) x s; the air moves a star by itself, and an axis on the refracted pole is not one on the true. A star near the
+meridian weighs on a, one near the east or west on b; stars that all weigh on the same one leave the other open, and that is
+told instead of solved.
 """
 
 from collections.abc import Sequence
@@ -17,7 +21,10 @@ from typing import Literal
 import numpy as np
 
 from widedusk.core.errors import Checks, Fault, InvalidInput
-from widedusk.core.pole.axis import ARCMIN, AxisError
+from widedusk.core.pole.axis import ARCMIN, AxisError, aim, error_frame
+from widedusk.core.pole.dial import PoleKind
+from widedusk.core.sky.horizon import apparent_altitude, pressure_at, refraction_from_apparent
+from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.drift import SIDEREAL_RATE_RAD_S, direction, pole_direction
 
@@ -95,15 +102,29 @@ def watched(entries: Sequence[Entry], scale_arcsec_px: float) -> tuple[Watched, 
     return tuple(rates)
 
 
-def _frame(latitude_rad: float) -> tuple[Floats, Floats, Floats]:
-    """North celestial pole, east, and the direction square to both that points upward along the meridian."""
-    pole = pole_direction(latitude_rad)
-    east = np.array([1.0, 0.0, 0.0])
-    return pole, east, np.cross(east, pole)
+STEP_S = 30.0  # on which the seen place of a star is taken to either side, for its rate
 
 
-def axis_error(latitude_rad: float, watched: Sequence[Watched]) -> AxisError:
-    """Errors of the axis by weighted least squares. Raises InvalidInput naming what is wrong or missing."""
+def _own_motion_rad_s(observer: Observer, altitude: Floats, azimuth: Floats) -> Floats:
+    """How a star seen at a place moves through the air's picture of the sky, east-north-up, radians a second; shape (n, 3)."""
+    pressure = pressure_at(observer.height_m)
+    true = direction(altitude - refraction_from_apparent(altitude, pressure), azimuth)
+    pole = pole_direction(observer.latitude_rad)
+
+    def seen(seconds: float) -> Floats:
+        turn = -SIDEREAL_RATE_RAD_S * seconds
+        turned = true + np.sin(turn) * np.cross(pole, true) + (1.0 - np.cos(turn)) * np.cross(pole, np.cross(pole, true))
+        lifted = apparent_altitude(np.arcsin(np.clip(turned[:, 2], -1.0, 1.0)), pressure)
+        return direction(lifted, np.arctan2(turned[:, 0], turned[:, 1]))
+
+    return (seen(STEP_S) - seen(-STEP_S)) / (2.0 * STEP_S)
+
+
+def axis_error(observer: Observer, pole: PoleKind, watched: Sequence[Watched]) -> AxisError:
+    """Errors of the axis against the pole it should aim at, by weighted least squares; the air is mean air at the height.
+
+    Raises InvalidInput naming what is wrong or missing.
+    """
     checks = Checks()
     for place, one in enumerate(watched):
         checks.within(f"stars.{place}.altitude_deg", one.altitude_deg, 5, 89.5, "°")
@@ -113,20 +134,25 @@ def axis_error(latitude_rad: float, watched: Sequence[Watched]) -> AxisError:
     checks.done()
     if len(watched) < 2:
         raise InvalidInput([Fault("stars", len(watched), "Watch two stars: one near the meridian, one low in the east or west.")])
-    pole, east, up = _frame(latitude_rad)
-    star = direction(np.radians([one.altitude_deg for one in watched]), np.radians([one.azimuth_deg for one in watched]))
-    north = pole - (star @ pole)[:, None] * star
-    lever = np.cross(star, north / np.linalg.norm(north, axis=1)[:, None])
+    aim_altitude, aim_azimuth = aim(observer, pole)
+    up, east = error_frame(aim_altitude, aim_azimuth)
+    # The drift tells of the northern end; in the south the end that points at the sky is the other one.
+    side = -1.0 if observer.south else 1.0
+    altitude, azimuth = (np.radians([getattr(one, name) for one in watched]) for name in ("altitude_deg", "azimuth_deg"))
+    star, towards = direction(altitude, azimuth), pole_direction(observer.latitude_rad)
+    north = towards - (star @ towards)[:, None] * star
+    north /= np.linalg.norm(north, axis=1)[:, None]
+    lever = SIDEREAL_RATE_RAD_S * np.cross(star, north)
     sigma = np.array([one.sigma_arcsec_min for one in watched]) * ARCSEC_PER_MIN
-    drift = np.array([one.drift_arcsec_min for one in watched]) * ARCSEC_PER_MIN
-    design = SIDEREAL_RATE_RAD_S * np.stack([lever @ east, lever @ up], axis=1) / sigma[:, None]
+    on_the_pole = np.sum(_own_motion_rad_s(observer, altitude, azimuth) * north, axis=1)
+    on_the_pole += side * (lever @ direction(aim_altitude, aim_azimuth))
+    drift = np.array([one.drift_arcsec_min for one in watched]) * ARCSEC_PER_MIN - on_the_pole
+    design = side * np.stack([lever @ east, lever @ up], axis=1) / sigma[:, None]
     strengths = np.linalg.svd(design, compute_uv=False)
     if strengths[1] < LEAST_SPREAD * strengths[0]:
         missing = "low in the east or west" if np.abs(design[:, 0]).sum() > np.abs(design[:, 1]).sum() else "near the meridian"
         raise InvalidInput([Fault("stars", len(watched), f"These stars tell one error only; watch another {missing}.")])
     found, *_ = np.linalg.lstsq(design, drift / sigma, rcond=None)
     spread = np.sqrt(np.diag(np.linalg.inv(design.T @ design)))
-    # The drift tells of the northern end; in the south the end that points at the sky is the other one.
-    side = -1.0 if latitude_rad < 0 else 1.0
-    a, b = side * found / ARCMIN
+    a, b = found / ARCMIN
     return AxisError(float(b), float(a), float(spread[1] / ARCMIN), float(spread[0] / ARCMIN))
