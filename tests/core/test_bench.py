@@ -308,14 +308,15 @@ def test_a_zoom_is_a_prime_at_its_setting():
 
 def test_comparing_two_lenses_tells_what_changes():
     left = a_bench()
-    found = compare(left, with_lens(left, Lens("half as long", 400, 100, 2, 2.8)), STILL, Choices())
+    found = compare((left, STILL), (with_lens(left, Lens("half as long", 400, 100, 2, 2.8)), STILL), Choices())
     rows = {row.name: row for row in found.rows}
     assert rows["Scale"].change == "+6.19″/px" and rows["Carried"].change == "−500 g"
     assert rows["Tolerance"].left.value < rows["Tolerance"].right.value
-    nothing_yet = compare(left, left, replace(STILL, target=None), Choices())
+    nowhere = (left, replace(STILL, target=None))
+    nothing_yet = compare(nowhere, nowhere, Choices())
     assert {row.change for row in nothing_yet.rows} <= {"the same"} and nothing_yet.rows[0].name == "Carried"
     with pytest.raises(InvalidInput, match="no camera"):
-        compare(Assembly("bare", ()), left, STILL, Choices())
+        compare((Assembly("bare", ()), STILL), (left, STILL), Choices())
 
 
 def test_packing_follows_rigs_weather_and_memory():

@@ -19,12 +19,14 @@ from widedusk.core.bench.compare import Comparison, compare, with_lens
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit.assembly import Assembly
-from widedusk.core.kit.parts import Lens
+from widedusk.core.kit.parts import Filter, Lens
+from widedusk.core.pole.axis import Axis
 from widedusk.core.verdict import Verdict
 from widedusk.records.grounds.services import spot_of, spots_of
 from widedusk.records.habits.services import units_of
 from widedusk.records.kit.models import Part
-from widedusk.records.kit.services import assembly_of, part_of, rigs_of
+from widedusk.records.kit.services import assembly_of, filters_of, part_of, rigs_of, seen_through
+from widedusk.records.pole.services import latest_axis
 from widedusk.records.targets.services import target_of, targets_of
 
 router = Router(tags=["bench"])
@@ -42,6 +44,7 @@ class BenchIn(Place):
     rig: RigIn
     choices: ChoicesShape = ChoicesShape()
     weight: Annotated[str, Field(max_length=120)] | None = None  # the counterweight that moves
+    kept: int | None = None  # the rig that is in hand, as it was kept: its axis may have been measured
 
 
 class BenchOut(Schema):
@@ -70,6 +73,13 @@ def scene_of(user: AbstractBaseUser, asked: Place, choices: Choices) -> tuple[Sc
     return Scene(spot_of(spot), asked.night, target_of(target) if target else None, found.air), found.choices
 
 
+def axis_at(user: AbstractBaseUser, asked: Place, rig: int | None) -> Axis | None:
+    """The axis of a kept rig as it stood last at this spot and night."""
+    if rig is None or asked.spot is None or asked.night is None:
+        return None
+    return latest_axis(user, rig, asked.spot, asked.night)
+
+
 @router.post("", response={200: BenchOut, 422: FailureOut})
 def bench(request: HttpRequest, asked: BenchIn) -> dict[str, object]:
     """Verdicts, drawing and power of a rig as it is in your hands; nothing is kept."""
@@ -79,6 +89,10 @@ def bench(request: HttpRequest, asked: BenchIn) -> dict[str, object]:
     except InvalidInput as caught:
         raise InvalidInput([replace(fault, field=f"rig.{fault.field}") for fault in caught.faults]) from caught
     scene, choices = scene_of(user, asked, asked.choices.core())
+    if scene is not None:
+        chosen = seen_through(assembly, filters_of(user) if choices.filter_name else {}, choices.filter_name)
+        filters = tuple(chosen.all(Filter)) if choices.filter_name else None
+        scene = replace(scene, axis=axis_at(user, asked, asked.kept), filters=filters)
     answer = work_out(assembly, scene, choices, units_of(user), asked.weight)
     return answer.__dict__
 
@@ -110,4 +124,9 @@ def compare_two(request: HttpRequest, asked: Query[CompareQuery]) -> Comparison:
         if not isinstance(lens, Lens):
             raise InvalidInput([Fault("lens", asked.lens, f"You have no lens number {asked.lens}; choose one from the list.")])
         right = with_lens(right, lens)
-    return compare(left, right, scene, choices, units_of(user))
+    owned = filters_of(user) if choices.filter_name else {}
+    sides = [
+        (seen_through(one, owned, choices.filter_name), replace(scene, axis=axis_at(user, asked, number)))
+        for one, number in ((left, asked.left), (right, asked.right if asked.lens is None else None))
+    ]
+    return compare(sides[0], sides[1], choices, units_of(user))

@@ -10,7 +10,7 @@ from widedusk.core.choices import Choices
 from widedusk.core.kit.parts import Filter
 from widedusk.core.pole.axis import Axis
 from widedusk.records.grounds.services import spot_of
-from widedusk.records.kit.services import filters_of, seen_through
+from widedusk.records.kit.services import assembly_of, filters_of, seen_through
 from widedusk.records.plans.services import parts_of_a_plan
 from widedusk.records.pole.services import latest_axis
 from widedusk.records.targets.services import target_of
@@ -27,7 +27,7 @@ class Worked:
         self.rows = parts_of_a_plan(self.user, asked.rig, asked.spot, asked.target)
         self.rig_row, self.spot_row, self.target_row = self.rows
         self.night, self.choices = asked.night, choices
-        self.assembly = seen_through(self.rig_row, self.filters if choices.filter_name else {}, choices.filter_name)
+        self.assembly = seen_through(assembly_of(self.rig_row), self.filters if choices.filter_name else {}, choices.filter_name)
         self.rig, self.spot, self.target = self.assembly.rig(), spot_of(self.spot_row), target_of(self.target_row)
 
     @cached_property
@@ -38,4 +38,4 @@ class Worked:
     @cached_property
     def axis(self) -> Axis | None:
         """The axis as last measured, or left unmeasured, in this night with this rig at this spot."""
-        return latest_axis(self.user, self.rig_row, self.spot_row, self.night)
+        return latest_axis(self.user, self.rig_row.pk, self.spot_row.pk, self.night)

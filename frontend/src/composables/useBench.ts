@@ -49,7 +49,7 @@ export function useBench() {
   /** Which counterweight moves; the first unless another was touched. */
   const weight = ref<string | null>(null)
   watch(id, () => (weight.value = null))
-  const body = computed(() => draft.value && { rig: draft.value, spot: spot.value, night: night.value, target: target.value, choices: choices.value, weight: weight.value })
+  const body = computed(() => draft.value && { rig: draft.value, spot: spot.value, night: night.value, target: target.value, choices: choices.value, weight: weight.value, kept: id.value })
   const asked = refThrottled(computed(() => JSON.stringify(body.value)), 80)
   const { data, error, refetch } = useQuery({
     queryKey: ['bench', asked],

@@ -17,13 +17,14 @@ from widedusk.core.kit.complete import complete_verdict
 from widedusk.core.kit.dew import Air
 from widedusk.core.kit.dew_verdict import dew_verdict
 from widedusk.core.kit.mounting import mounting_verdict
-from widedusk.core.kit.parts import Heater, Shaft, Tracker
+from widedusk.core.kit.parts import Filter, Heater, Shaft, Tracker
 from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.power import Use, air_for, feeds_of, lanes, power_verdict
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.core.night.tonight import tonight
 from widedusk.core.night.weather import air_of
 from widedusk.core.night.windows import night_at, setup_mjd
+from widedusk.core.pole.axis import Axis
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd, mjd_from_datetime
 from widedusk.core.verdict import Quantity, Verdict
@@ -39,6 +40,8 @@ class Scene:
     evening: date
     target: Target | None
     air: Air | None = None  # from set-up to sunrise
+    axis: Axis | None = None  # of this rig, as it stood last in this night
+    filters: tuple[Filter, ...] | None = None  # chosen for the night; None: as the rig stands
 
 
 @dataclass(frozen=True)
@@ -142,10 +145,11 @@ def _end(assembly: Assembly, scene: Scene, choices: Choices) -> float | None:
     if scene.target is None:
         return None
     try:
-        rig = assembly.rig()
+        seen = assembly if scene.filters is None else assembly.seen_through(scene.filters[0] if scene.filters else None)
+        rig = seen.rig()
     except InvalidInput:
         return None
-    answer = tonight(rig, scene.spot, scene.evening, scene.target, choices)
+    answer = tonight(rig, scene.spot, scene.evening, scene.target, choices, axis=scene.axis, air=scene.air)
     exposures = answer.strip.exposures
     if exposures is None or not answer.card.frames:
         return None

@@ -74,7 +74,7 @@ def _side(assembly: Assembly, scene: Scene, choices: Choices, units: Units, plac
     if scene.target is None:
         alone = payload_verdict(rig, choices.payload_school, choices.payload_percent, units)
         return Side(assembly.name, (alone, optics, balanced))
-    night = tonight(rig, scene.spot, scene.evening, scene.target, choices, units).verdicts
+    night = tonight(rig, scene.spot, scene.evening, scene.target, choices, units, axis=scene.axis, air=scene.air).verdicts
     return Side(assembly.name, (optics, balanced, *night))
 
 
@@ -94,9 +94,10 @@ def _change(left: Quantity | None, right: Quantity | None, words: Callable[[floa
     return f"{'+' if difference > 0 else '−'}{words(abs(difference))}"
 
 
-def compare(left: Assembly, right: Assembly, scene: Scene, choices: Choices, units: Units = METRIC) -> Comparison:
-    """Both worked out with the same choices. Raises InvalidInput with field "left" or "right" for an unfinished rig."""
-    sides = (_side(left, scene, choices, units, "left"), _side(right, scene, choices, units, "right"))
+def compare(left: tuple[Assembly, Scene], right: tuple[Assembly, Scene], choices: Choices, units: Units = METRIC) -> Comparison:
+    """Both worked out with the same choices, each with its own axis. Raises InvalidInput with field "left" or "right" for an
+    unfinished rig."""
+    sides = (_side(*left, choices, units, "left"), _side(*right, choices, units, "right"))
     rows = []
     for topic, name in ROWS:
         first, second = (_figure(side, topic, name) for side in sides)

@@ -114,9 +114,8 @@ def filters_of(user: AbstractBaseUser) -> dict[str, parts.Filter]:
     return {one.name: one for one in found if isinstance(one, parts.Filter)}
 
 
-def seen_through(row: Rig, owned: Mapping[str, parts.Filter], name: str | None) -> Assembly:
-    """The rig with the filter that is chosen for the night; without a choice as it stands. Raises InvalidInput."""
-    assembly = assembly_of(row)
+def seen_through(assembly: Assembly, owned: Mapping[str, parts.Filter], name: str | None) -> Assembly:
+    """A rig with the filter that is chosen for the night; without a choice as it stands. Raises InvalidInput."""
     if not name:
         return assembly
     if name == NO_FILTER:

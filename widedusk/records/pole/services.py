@@ -354,9 +354,9 @@ def axis_of(row: Alignment) -> Axis:
     return _axis(*(getattr(row, name) for name in STOOD))
 
 
-def latest_axis(user: AbstractBaseUser, rig: Rig, spot: Spot, night: date) -> Axis | None:
-    """How the axis of this rig stood last at this spot and night."""
-    found = Alignment.objects.of(user).filter(rig_id=rig.pk, spot_id=spot.pk, night=night).values_list(*STOOD).first()
+def latest_axis(user: AbstractBaseUser, rig: int, spot: int, night: date) -> Axis | None:
+    """How the axis of a rig stood last at a spot and night, by their ids."""
+    found = Alignment.objects.of(user).filter(rig_id=rig, spot_id=spot, night=night).values_list(*STOOD).first()
     return _axis(*found) if found else None
 
 

@@ -1,0 +1,171 @@
+"""One night, one answer: what two pages state of the same night is the same, whatever is asked of them.
+
+A page that is added later joins the list in `told`.
+"""
+
+import random
+from datetime import UTC, datetime
+
+import pytest
+
+from tests.web.conftest import listed, send
+from tests.web.test_forecast import Handler, do_errands, service  # noqa: F401 - the fixture of a service that answers
+
+FRAMES_APART = 30
+CASES = 60
+NIGHTS = ("2026-12-08", "2026-12-10", "2026-12-14", "2026-12-20", "2027-01-02", "2027-01-16", "2026-06-18")
+CHOICES: tuple[dict[str, object], ...] = (
+    {},
+    {"wind_level": "fresh"},
+    {"sub_school": "tracks", "keep_percent": 80},
+    {"sub_school": "fixed", "fixed_sub_s": 90},
+    {"sub_school": "sky"},
+    {"tracking": "untracked"},
+    {"tracking": "guided in RA"},
+    {"iso": 1600, "gap_s": 5},
+    {"filter_name": "none"},
+    {"alignment_arcmin": 45},
+    {"elongation_limit": 1.15, "most_hours": 2.5},
+    {"dew_school": "hood", "darkness": "nautical", "setup_time": "19:30"},
+)
+WEATHER: tuple[dict[str, object], ...] = (
+    {},
+    {"air_evening_c": 12, "air_low_c": -2, "humidity_percent": 70, "wind_m_s": 2},
+    {"air_evening_c": -4, "air_low_c": -14, "humidity_percent": 80},
+    {"air_evening_c": 20, "air_low_c": 15, "humidity_percent": 25},
+    {"humidity_percent": 92},
+)
+
+
+def told(client, asked: dict, choices: dict) -> dict[str, dict]:
+    """What every page says of one night."""
+    rig = next(row for row in client.get("/api/rigs").json()["items"] if row["id"] == asked["rig"])
+    body = {
+        "rig": {name: rig[name] for name in ("name", "star_fwhm_px", "focal_mm", "placed")},
+        "kept": asked["rig"],
+        "choices": choices,
+        **{name: asked[name] for name in ("spot", "night", "target")},
+    }
+    pages = {
+        "tonight": client.get("/api/tonight", {**asked, **choices}),
+        "exposure": client.get("/api/exposure", {**asked, **choices}),
+        "need": client.get("/api/pole/need", {**asked, **choices}),
+        "keeping": client.get("/api/pole/keeping", {**asked, **choices}),
+        "cues": client.get("/api/nights/cues", {**asked, **choices}),
+        "bench": send(client, "bench", body),
+        "compare": client.get("/api/bench/compare", {**asked, **choices, "left": asked["rig"], "right": asked["rig"]}),
+    }
+    for name, answer in pages.items():
+        assert answer.status_code == 200, (name, answer.content[:400])
+    return {name: answer.json() for name, answer in pages.items()}
+
+
+def said(verdicts: list[dict], topic: str) -> dict:
+    return next(one for one in verdicts if one["topic"] == topic)
+
+
+def figure(verdict: dict, name: str) -> dict:
+    return next(one for one in verdict["figures"] if one["name"] == name)
+
+
+def check(pages: dict[str, dict]) -> list[str]:
+    """What two pages tell differently."""
+    tonight, exposure, need, bench = (pages[name] for name in ("tonight", "exposure", "need", "bench"))
+    verdicts, card = tonight["verdicts"], tonight["card"]
+    apart = []
+
+    def same(what: str, *values: object) -> None:
+        if any(value != values[0] for value in values[1:]):
+            apart.append(f"{what}: {values}")
+
+    in_hand = exposure["stops"][exposure["at"]]
+    same("card", card, exposure["card"])
+    reading = exposure["window"]["reading"]
+    same("sub", card["exposure_s"], exposure["advised_s"], in_hand["reading"]["exposure_s"], reading["exposure_s"])
+    same("frames", card["frames"], in_hand["frames"])
+    same("frames kept", card["kept_frames"], in_hand["kept_frames"])
+    left, right = (pages["compare"][side]["verdicts"] for side in ("left", "right"))
+    same("exposure", *(said(one, "Exposure") for one in (verdicts, exposure["verdicts"], left)))
+    same("ISO", [row["iso"] for row in exposure["isos"] if row["chosen"]], [exposure["iso"]])
+    if card["frames"]:
+        same("clocks", *((page["start_clock"], page["end_clock"]) for page in (tonight, exposure)))
+    pole, good = said(verdicts, "Pole"), need["need"]["verdict"]
+    same("tolerance", figure(pole, "Tolerance")["value"], need["need"]["tolerance_arcmin"], figure(good, "Tolerance")["value"])
+    same("way", pole["sentence"], good["sentence"], said(right, "Pole")["sentence"])
+    bound = [limit["name"] for limit in pole["limits"] if limit["binds"]]
+    same("way by name", bound, [row["name"] for row in need["need"]["rows"] if row["key"] == need["need"]["advised"]])
+    sub = next(one for one in need["at_target"]["workings"][0]["inputs"] if one["name"] == "Sub")
+    same("sub at the pole", sub["value"], card["exposure_s"])
+    if "enough" in pages["keeping"]["verdict"]["sentence"]:
+        shown = figure(pole, "Tolerance")["value"]
+        words = f"{shown / 60:.1f}°" if shown >= 90 else f"{shown:.1f}′" if shown < 9.95 else f"{shown:.0f}′"
+        same("tolerance when looking again", f"{words} are enough" in pages["keeping"]["verdict"]["sentence"], True)
+    looks = min(max(card["frames"] - 1, 0) // FRAMES_APART, 12) if tonight["start_clock"] else 0
+    same("looks", len(pages["keeping"]["times"]), looks)
+    dew = said(bench["verdicts"], "Dew")
+    cue = next((one["clock"] for one in tonight["cues"] if one["key"] == "dew"), "")
+    if dew["figures"]:
+        fogs = figure(dew, "Fogs from")["text"]
+        same("dew", fogs if fogs != "not this night" else "", cue)
+    else:
+        same("dew", "", cue)
+    same("dew in the calendar", "Dew on the glass" in pages["cues"]["text"], bool(cue))
+    if tonight["strip"]["weather"]:
+        weather = tonight["strip"]["weather"]["verdict"]["sentence"]
+        same("dew in the weather", f"dew from {cue}." in weather if cue else "no dew." in weather, True)
+    ends = next((limit["frames"] for limit in exposure["many"]["limits"] if limit["name"] == "battery"), None)
+    empty = [lane for lane in bench["power"]["lanes"] if lane["runs_out"]]
+    if ends is not None and ends < card["frames"]:  # beyond the plan's end the Bench does not look
+        first = min(empty, key=lambda lane: lane["lasts_min"], default=None)
+        if first is None:
+            apart.append(f"run-out: {ends} frames, and the Bench knows of none")
+        else:
+            begun = datetime.fromisoformat(bench["power"]["begin"]).astimezone(UTC)
+            opens = next(one["moment"] for one in tonight["cues"] if one["key"] == "opens")
+            left_s = first["lasts_min"] * 60 - (datetime.fromisoformat(opens) - begun).total_seconds()
+            wanted = max(left_s, 0.0) / exposure["card"]["interval_start_s"]
+            if abs(ends - wanted) > 120 / exposure["card"]["interval_start_s"] + 1:
+                apart.append(f"run-out: {ends} frames at Exposure, {wanted:.1f} at the Bench")
+    return apart
+
+
+@pytest.fixture
+def cases(ours) -> list[tuple[dict, dict]]:
+    rigs, targets = [one["id"] for one in listed(ours, "rigs")], [one["id"] for one in listed(ours, "targets")]
+    spots = [spot["id"] for place in listed(ours, "places") for spot in place["spots"]]
+    south = {place["latitude_deg"] < 0 for place in listed(ours, "places")}
+    assert south == {True, False} and len(rigs) > 1
+    dice = random.Random(13)  # noqa: S311
+    found = []
+    for number in range(CASES):
+        asked = {"rig": dice.choice(rigs), "spot": dice.choice(spots), "night": dice.choice(NIGHTS), "target": dice.choice(targets)}
+        found.append((asked, {**CHOICES[number % len(CHOICES)], **WEATHER[dice.randrange(len(WEATHER))]}))
+    return found
+
+
+def test_sixty_nights_are_told_alike_on_every_page(ours, cases, service):  # noqa: F811
+    service(Handler)
+    for asked, _ in cases:
+        ours.get("/api/tonight", asked)
+    do_errands()
+    wrong, seen = [], {"south": 0, "dew": 0, "measured": 0, "unmeasured": 0, "window": 0, "other sub": 0, "battery": 0}
+    for number, (asked, choices) in enumerate(cases):
+        if number % 3 == 1:
+            stars = [
+                {"altitude_deg": 60, "azimuth_deg": 0, "amount": number % 7, "towards": "north", "minutes": 4},
+                {"altitude_deg": 25, "azimuth_deg": 90, "amount": number % 5, "towards": "south", "minutes": 4},
+            ]
+            assert send(ours, "pole/drift", {"context": asked, "stars": stars, "keep": True}).status_code == 200
+        elif number % 6 == 2:
+            assert send(ours, "alignments", {"context": asked, "method": "sight"}).status_code == 201
+        pages = told(ours, asked, choices)
+        wrong += [f"{number} {asked} {choices}: {one}" for one in check(pages)]
+        seen["measured"] += pages["exposure"]["axis"].startswith("the axis as measured")
+        seen["unmeasured"] += "nobody measured" in pages["exposure"]["axis"]
+        seen["dew"] += any(one["key"] == "dew" for one in pages["tonight"]["cues"])
+        seen["window"] += bool(pages["tonight"]["start_clock"])
+        seen["other sub"] += " it is " in pages["need"]["need"]["verdict"]["advice"]
+        seen["south"] += pages["need"]["south"]
+        seen["battery"] += any(limit["name"] == "battery" for limit in pages["exposure"]["many"]["limits"])
+    assert not wrong, "\n".join(wrong[:20])
+    assert all(count >= 4 for count in seen.values()), seen
