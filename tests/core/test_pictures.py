@@ -136,7 +136,17 @@ def test_a_hundred_megapixels_are_read_at_half_their_size(tmp_path):
     assert picture.binning == 2 and picture.plane.shape == (4_200, 6_000) and picture.header.width_px == 12_000
 
 
+def capped(points: int) -> np.ndarray:
+    """The dark of a closed lens with hot pixels of every brightness."""
+    dice = np.random.default_rng(points)
+    image = np.full((1000, 1500), 3.0)
+    image[dice.integers(0, 1000, points), dice.integers(0, 1500, points)] += 60 + dice.exponential(900.0, points)
+    return image
+
+
 SKIES = {
+    "sixty hot pixels": (lambda pair: capped(60), "each a single pixel: is the cap on"),
+    "many hot pixels": (lambda pair: capped(1500), "each a single pixel: is the cap on"),
     "cap": (lambda pair: np.full((1000, 1500), 3.0), "is the cap on"),
     "cloud": (lambda pair: np.full((1000, 1500), 900.0), "cloud, fog or dew"),
     "white": (lambda pair: np.full((1000, 1500), 11_000.0), "nearly white"),

@@ -105,6 +105,9 @@ def measure(
     return Measured(picture.header, picture.binning, found, matched, preview, picture.clip, told)
 
 
+ONE_PIXEL = 1.8  # width below which points of light are hot pixels rather than stars; a lone one comes out as 1.67
+
+
 def why_not(found: Found, clip: float, focal_mm: float | None) -> str:
     """The likeliest reason why no stars could be named, and what to do next."""
     dark = found.background < 0.002 * clip
@@ -112,12 +115,14 @@ def why_not(found: Found, clip: float, focal_mm: float | None) -> str:
         return (
             "It is nearly white: twilight, a lamp, or far too long. Take it darker, with the sky below the middle of the histogram."
         )
+    pointlike = 0.0 < found.fwhm_px < ONE_PIXEL
+    if dark and (found.count < 12 or pointlike):
+        size = ", each a single pixel" if pointlike else ""
+        return (
+            f"It is black, with {found.count} points of light{size}: is the cap on? Else expose longer or raise the ISO "
+            "until stars show on the camera's screen."
+        )
     if found.count < 12:
-        if dark:
-            return (
-                f"It is black, with {found.count} points of light: is the cap on? Else expose longer or raise the ISO "
-                "until stars show on the camera's screen."
-            )
         return (
             f"It shows {found.count} stars only: cloud, fog or dew, or a lens out of focus. "
             "Look through the camera, wipe, focus, take it again."
@@ -130,7 +135,8 @@ def why_not(found: Found, clip: float, focal_mm: float | None) -> str:
     if found.fwhm_px > 9.0:
         return f"Its stars are {found.fwhm_px:.0f} px wide: out of focus. Focus on a bright star and take it again."
     lens = f" Is {focal_mm:g} mm right?" if focal_mm else " Say which focal length it was taken with."
+    black = " Its sky is black: was the cap on, or the exposure too short?" if dark else ""
     return (
-        f"None of its {found.count} points of light could be named.{lens} Ground, cloud or many satellites in it hinder too: "
+        f"None of its {found.count} points of light could be named.{lens}{black} Ground, cloud or many satellites hinder too: "
         "look 30° to 70° up at open sky."
     )
