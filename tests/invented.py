@@ -32,11 +32,26 @@ CLIP_E = 12_000.0
 
 @cache
 def sky(faintest: float = 9.9) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Right ascension, declination (radians) and magnitude of the listed stars."""
+    """Right ascension, declination (radians) and magnitude, in the invented camera's own band, of the listed stars.
+
+    V by an older relation than the one that measures: Evans et al. 2018, A&A 616, A4, table A.2 (Gaia DR2), from memory. The band
+    is redder than V: camera_mag().
+    """
     known = stars()
-    bright = known.magnitude < faintest
-    vectors = known.vectors[bright]
-    return np.arctan2(vectors[:, 1], vectors[:, 0]), np.arcsin(vectors[:, 2]), known.magnitude[bright]
+    bright = (known.magnitude < faintest) & np.isfinite(known.colour)
+    vectors, colour = known.vectors[bright], known.colour[bright]
+    v = known.magnitude[bright] + 0.01760 + 0.006860 * colour + 0.1732 * colour**2
+    return np.arctan2(vectors[:, 1], vectors[:, 0]), np.arcsin(vectors[:, 2]), camera_mag(v, colour)
+
+
+def camera_mag(v, colour):
+    """Magnitude in the invented camera's band of light with a V and a colour BP − RP."""
+    return v - 0.12 * (colour - 0.8)
+
+
+def camera_sky(v_mag: float) -> float:
+    """The same of a sky, whose light has the colour of a star with B − V = 1.0 (Patat 2003)."""
+    return float(camera_mag(v_mag, 1.2))
 
 
 def patterns():
@@ -170,7 +185,7 @@ def write_test_picture(path: Path, start: datetime, sky_mag: float = 20.6) -> Pa
     """A frame of 15 s with the demo's long lens at its place, under a sky about 1.2 mag brighter than the place is said to have."""
     pair = a_pair(high=0.6, east=-0.5, focal_mm=180.0, sensor=DEMO_SENSOR, start=start)
     lens = Lens(180.0, 4.0, 0.001, 2.6)
-    camera = Camera(DEMO_SENSOR, lens, sky_mag, extinction_mag=0.2, rng=np.random.default_rng(3))
+    camera = Camera(DEMO_SENSOR, lens, camera_sky(sky_mag), extinction_mag=0.2, rng=np.random.default_rng(3))
     rendered = camera.take(*sky(9.9), pair.pointing, pair.mount, Shot(start, 15.0, 0.0), steps=9)
     path.write_bytes(as_jpeg(rendered.electrons, CLIP_E, CardHeader(start.replace(tzinfo=None), 15.0, 180.0, iso=800)))
     return path

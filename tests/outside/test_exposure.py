@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from tests.conftest import a_rig, a_spot
-from tests.invented import SMALL, a_pair, observer_of, patterns, sky
+from tests.invented import SMALL, a_pair, camera_sky, observer_of, patterns, sky
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.card import Calibration, Pauses, card, framing_ladder
@@ -109,7 +109,7 @@ def test_a_test_picture_gives_sky_width_and_trail_back(tmp_path):
     """A picture of a sky 1 mag brighter than planned, with stars wider than planned and an axis far off: JPEG and FITS."""
     pair = a_pair(high=0.0, east=0.0)
     mount = replace(pair.mount, high_arcmin=80.0, pe_half_amplitude_arcsec=0.0)
-    camera = Camera(SMALL, Lens(85, 2.8, 0.001, 3.0), 20.4, rng=np.random.default_rng(4))
+    camera = Camera(SMALL, Lens(85, 2.8, 0.001, 3.0), camera_sky(20.4), rng=np.random.default_rng(4))
     ra, dec, magnitude = sky(9.9)
     taken = Shot(EVENING, 20.0, 0.0)
     rendered = camera.take(ra, dec, magnitude, pair.pointing, mount, taken, steps=21)

@@ -12,11 +12,20 @@ from widedusk.core.frames.facts import Lit
 from widedusk.core.frames.matched import Matched
 from widedusk.core.frames.shapes import typical_shape
 from widedusk.core.frames.stars import Found
+from widedusk.core.sky.time import Floats
 
 MIDDLE = 0.45  # of the half diagonal: there vignetting hardly matters
 LEAST_STARS = 8
 CLIPPED = 0.98  # of the clip level
-BAND_SIGMA = 0.1  # sky and stars differ in colour, and the camera's band is neither Gaia's nor V: from memory
+SKY_COLOUR, SKY_COLOUR_SIGMA = (
+    1.2,
+    0.4,
+)  # BP − RP of a star with B − V = 1.0, that of a dark sky: Patat 2003, A&A 400, 1183; from memory
+BAND_SIGMA = 0.04  # V from Gaia's bands, and lines in the sky that no star has: our own estimate
+NO_COLOUR_SIGMA = 0.1  # where too few stars tell how the camera's band differs from V
+COLOURED = 12  # stars from which that is told
+BENT, CURVED_BENT = 0.06, 0.04  # magnitudes a magnitude beyond which a file does not follow the light. Our own
+CURVE_SIGMA = 0.3  # of a sky through a tone curve too mild to show in its stars: benchmarks/sky_of_pictures.py
 
 
 def middle_background(plane: NDArray[np.float32]) -> float:
@@ -41,8 +50,10 @@ def lit(
     matched: Matched,
     binning: int,
     name: str,
+    curved: bool = False,
 ) -> Lit:
     """Read a picture whose stars are known. plane: its background taken off; background and clipped as found before that.
+    curved: it went through a camera's tone curve, and only the usual one was taken off.
 
     Raises InvalidInput when the sky is clipped or no star can be measured.
     """
@@ -53,7 +64,7 @@ def lit(
     if shape is None:
         told = f"“{name}”: its stars clip or crowd too much to be measured. Expose shorter, and bring another."
         raise InvalidInput([Fault("picture", name, told)])
-    sky, sigma, stars, why_not = _sky(plane, background, clip, found, matched, 1.6 * shape.long_px)
+    sky, sigma, stars, why_not = _sky(plane, background, clip, found, matched, 1.6 * shape.long_px, curved)
     return Lit(
         sky,
         sigma,
@@ -69,7 +80,7 @@ def lit(
 
 
 def _sky(
-    plane: NDArray[np.float32], background: float, clip: float, found: Found, matched: Matched, radius: float
+    plane: NDArray[np.float32], background: float, clip: float, found: Found, matched: Matched, radius: float, curved: bool
 ) -> tuple[float | None, float | None, int, str]:
     """Sky in mag/arcsec² with its uncertainty, from how many stars, and why not where it cannot be told."""
     corner = np.hypot(found.width_px, found.height_px) / 2.0
@@ -79,6 +90,7 @@ def _sky(
     near = np.clip(np.rint(np.stack([row, column])).astype(int), 0, np.array([[found.height_px - 1], [found.width_px - 1]]))
     peak = plane[near[0], near[1]]
     usable = (np.hypot(x, matched.y) < MIDDLE * corner) & (flag == 0) & (flux > 0) & (peak < 0.7 * (clip - background))
+    usable &= np.isfinite(matched.colour)
     usable &= flux > 5.0 * found.noise * np.sqrt(np.pi) * radius
     stars = int(np.count_nonzero(usable))
     if background <= 0.0:
@@ -86,9 +98,36 @@ def _sky(
     if stars < LEAST_STARS:
         told = f"only {stars} listed stars in its middle do not clip, {LEAST_STARS} are needed: take one of 5 to 20 s for the sky"
         return None, None, stars, told
-    zero = matched.magnitude[usable] + 2.5 * np.log10(flux[usable])
-    middle = float(np.median(zero))
-    scatter = 1.4826 * float(np.median(np.abs(zero - middle)))
+    v, colour = matched.v_magnitude[usable], matched.colour[usable]
+    zero, sigma, bent, bent_sigma = _zero_point(v, v + 2.5 * np.log10(flux[usable]), colour)
+    if abs(bent) > max(CURVED_BENT if curved else BENT, 3.0 * bent_sigma):
+        told = (
+            f"its stars are not as bright as their magnitudes say ({bent:+.2f} mag a magnitude): the camera has bent the curve of "
+            "this file, so its sky cannot be told; bring the raw file"
+        )
+        return None, None, stars, told
     scale = np.degrees(1.0 / matched.focal_px) * 3600.0
-    sky = middle - 2.5 * np.log10(background / scale**2)
-    return float(sky), float(np.hypot(scatter / np.sqrt(stars), BAND_SIGMA)), stars, ""
+    sky = float(zero - 2.5 * np.log10(background / scale**2))
+    return sky, float(np.hypot(sigma, CURVE_SIGMA if curved else 0.0)), stars, ""
+
+
+def _zero_point(v: Floats, zero: Floats, colour: Floats) -> tuple[float, float, float, float]:
+    """Magnitude of one count for light of the sky's colour, its standard deviation, and by how much a magnitude of the stars
+    counts for more or less than one, with its own: where that is certain, the file does not follow the light.
+
+    v: listed; zero: v + 2.5 log10(counts) of each star. A straight line in colour stands for how the camera's band differs from V.
+    """
+    fitted = np.ones(v.size, dtype=bool)
+    wide = v.size >= COLOURED and float(np.std(colour)) >= 0.2
+    for _ in range(4):
+        columns = [np.ones(v.size), v - np.median(v[fitted])] + ([colour - SKY_COLOUR] if wide else [])
+        design = np.stack(columns, axis=1)
+        found, *_ = np.linalg.lstsq(design[fitted], zero[fitted], rcond=None)
+        off = zero - design @ found
+        scatter = max(1.4826 * float(np.median(np.abs(off[fitted]))), 0.01)
+        fitted = np.abs(off) < 3.0 * scatter
+    spread = scatter**2 * np.linalg.inv(design[fitted].T @ design[fitted])
+    bend, bend_sigma = float(found[1]), float(np.sqrt(spread[1, 1]))
+    by_colour = abs(float(found[2])) * SKY_COLOUR_SIGMA if wide else NO_COLOUR_SIGMA
+    sigma = float(np.sqrt(spread[0, 0] + by_colour**2 + BAND_SIGMA**2))
+    return float(found[0]), sigma, bend, bend_sigma

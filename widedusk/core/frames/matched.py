@@ -15,7 +15,8 @@ class Matched:
     x: Floats
     y: Floats
     vectors: Floats  # ICRS, shape (n, 3)
-    magnitude: Floats  # listed, Gaia G
+    v_magnitude: Floats  # Johnson V; NaN where the colour is not known
+    colour: Floats  # BP − RP of Gaia
     toward: Floats  # rotation matrix, shape (3, 3)
     focal_px: float
     bend: float  # stretch of the corner, as a share of its radius

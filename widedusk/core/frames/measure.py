@@ -100,7 +100,7 @@ def measure(
     told = None
     if light:
         progress(0.9, "measuring sky and stars")
-        told = lit(plane, background, clipped, picture.clip, found, matched, picture.binning, path.name)
+        told = lit(plane, background, clipped, picture.clip, found, matched, picture.binning, path.name, picture.curved)
     progress(1.0, f"{matched.x.size} stars known")
     return Measured(picture.header, picture.binning, found, matched, preview, picture.clip, told)
 

@@ -43,6 +43,7 @@ class Picture:
     plane: Plane
     binning: int
     clip: float  # the highest count there can be
+    curved: bool = False  # the camera drew it through a tone curve, of which only the usual part is taken off
 
 
 def _no(message: str, value: object) -> InvalidInput:
@@ -190,7 +191,7 @@ def _read_jpeg(path: Path) -> Picture:
         binning = 2 if width * height > HALVE_ABOVE_PIXELS else 1
         image.draft("L", (width // binning, height // binning))
         codes = np.asarray(image if image.mode == "L" else image.convert("L"))
-    return Picture(_exif_header(path, "JPEG", width, height), _LINEAR[codes], max(round(width / codes.shape[1]), 1), 1.0)
+    return Picture(_exif_header(path, "JPEG", width, height), _LINEAR[codes], max(round(width / codes.shape[1]), 1), 1.0, True)
 
 
 def _halved(plane: Plane) -> Plane:

@@ -10,7 +10,7 @@ import numpy as np
 import tetra3rs
 from scipy.spatial import cKDTree
 
-from widedusk.core.catalogue.stars import StarList, stars
+from widedusk.core.catalogue.stars import StarList, stars, v_magnitude
 from widedusk.core.frames.matched import Matched
 from widedusk.core.frames.stars import Found
 from widedusk.core.sky.time import Floats
@@ -100,7 +100,9 @@ def match(found: Found, toward: Floats, focal_px: float, bend: float, mirrored: 
         star = listed.vectors[known]
         toward, focal_px, bend, residual = _refit(star, x[at], found.y[at], toward, focal_px, bend, corner_px)
         reach = float(np.clip(4.0 * np.median(residual), 1.5, reach))
-    return Matched(x[at], found.y[at], star, listed.magnitude[known], toward, focal_px, bend, mirrored)
+    colour = listed.colour[known]
+    v = v_magnitude(listed.magnitude[known], colour)
+    return Matched(x[at], found.y[at], star, v, colour, toward, focal_px, bend, mirrored)
 
 
 def _refit(

@@ -236,7 +236,7 @@ def _verdict(rows: Sequence[TrialRow], offer: TrialOffer, sky: _Sky, lit: Lit) -
             Working(
                 "sky",
                 "Sky against the stars",
-                "μ = median(m + 2.5 log₁₀ F) − 2.5 log₁₀(B / s²) + k X",
+                "μ = Z − 2.5 log₁₀(B / s²) + k X,  Z by a straight line through V + 2.5 log₁₀ F over colour, at the sky's",
                 (
                     Quantity("Stars compared", lit.stars, "", decimals=0),
                     Quantity("Airmass", sky.airmass, "", "X", 2),
@@ -246,9 +246,11 @@ def _verdict(rows: Sequence[TrialRow], offer: TrialOffer, sky: _Sky, lit: Lit) -
                 Quantity("Sky", sky.measured, "mag/arcsec²", "μ", 2)
                 if sky.measured is not None
                 else Quantity("Sky", text=lit.why_no_sky),
-                "Aperture photometry of stars of Gaia DR3 in the same picture",
+                "Aperture photometry of stars of Gaia DR3 in the same picture; V of G by colour, Riello et al. 2021; the sky's colour "
+                "B − V = 1.0, Patat 2003",
                 "published",
-                "Gain, exposure and aperture drop out. The camera's band is neither Gaia's nor V: 0.1 mag either way.",
+                "Gain, exposure and aperture drop out. A JPEG went through the camera's tone curve: ± 0.3 mag, and where its stars "
+                "show the bend, nothing is said.",
             ),
             Working(
                 "shape",
