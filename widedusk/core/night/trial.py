@@ -246,7 +246,7 @@ def _verdict(rows: Sequence[TrialRow], offer: TrialOffer, sky: _Sky, lit: Lit) -
                 Quantity("Sky", sky.measured, "mag/arcsec²", "μ", 2)
                 if sky.measured is not None
                 else Quantity("Sky", text=lit.why_no_sky),
-                "Aperture photometry of stars of Gaia DR3 in the same picture; V of G by colour, Riello et al. 2021; the sky's colour "
+                "Aperture photometry of stars of Gaia DR3 in the same picture; V by colour, Riello et al. 2021; the sky's colour "
                 "B − V = 1.0, Patat 2003",
                 "published",
                 "Gain, exposure and aperture drop out. A JPEG went through the camera's tone curve: ± 0.3 mag, and where its stars "
