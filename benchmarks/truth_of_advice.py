@@ -152,7 +152,7 @@ def main() -> None:
             np.median([lengthenings(one, np.array([advice.exposure_s]), seen.wanted.star_fwhm_px) for one in seen.wanted.motions])
         )
         level, ratios = taken(case, rng, asked.frames)
-        limit = seen.wanted.elongation_limit
+        limit = seen.subject.choices.elongation_limit
         kept, long = float(np.mean(ratios <= limit)), float(np.nanmedian(ratios))
         off = (level / said_level - 1, long / said_long - 1, kept - advice.keep)
         bad = any(abs(one) > AGREES for one in off)

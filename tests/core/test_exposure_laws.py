@@ -122,7 +122,7 @@ def test_spans_say_where_each_limit_ends_and_the_reading_agrees():
     assert [span.key for span in found.spans if span.binds] == [advice.binds]
     # At the end of the alignment's span a star is as long as is tolerated.
     at_end = sub_window(one.rig, light, wanted, advice, spans["alignment"].to_s, 8.0).reading
-    assert at_end.elongation == pytest.approx(1.3, abs=1e-6)
+    assert at_end.elongation == pytest.approx(1.27, abs=1e-6)  # a tenth of what is tolerated in hand
     assert sub_window(one.rig, light, wanted, advice, spans["clipping"].to_s, 8.0).reading.clip_mag == pytest.approx(8.0, abs=1e-3)
     assert sub_window(one.rig, light, wanted, advice, spans["ceiling"].to_s, 8.0).reading.background_share == pytest.approx(0.2)
     assert found.curve.top_from_s <= advice.exposure_s * 1.08 and max(found.curve.useful) == 1.0

@@ -1917,6 +1917,8 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
+            /** Kept */
+            kept?: number | null;
             /** Night */
             night?: string | null;
             rig: components["schemas"]["RigIn"];
@@ -4956,10 +4958,10 @@ export interface components {
             minutes: number;
             /** Planned */
             planned: boolean;
+            /** Time Zone */
+            time_zone: string;
             /** Unfed */
             unfed: string[];
-            /** Utc Offset Min */
-            utc_offset_min: number;
         };
         /**
          * Price
@@ -5998,8 +6000,8 @@ export interface components {
             state: string[];
             /** Target Altitude */
             target_altitude: number[];
-            /** Utc Offset Min */
-            utc_offset_min: number;
+            /** Time Zone */
+            time_zone: string;
             weather: components["schemas"]["StripWeather"] | null;
         };
         /**

@@ -9,7 +9,7 @@ from widedusk.core.choices import Choices
 from widedusk.core.errors import Checks
 from widedusk.core.exposure.light import central_share, electrons_per_s, frames_for, star0_e_s
 from widedusk.core.exposure.response import Response, response
-from widedusk.core.exposure.sub import Conditions, DriftKey
+from widedusk.core.exposure.sub import Conditions, DriftKey, reckoned_limit
 from widedusk.core.kit.aperture import school_f_number
 from widedusk.core.kit.optics import crop_factor, image_scale_arcsec_px, ring_f_number
 from widedusk.core.kit.parts import IsoStep, Rig
@@ -192,7 +192,7 @@ def conditions(subject: Subject, light: Light) -> Conditions:
         light.background_e_s,
         tuple(motion for motion, _ in moved),
         width,
-        choices.elongation_limit,
+        reckoned_limit(choices.elongation_limit),
         choices.gap_s + choices.mirror_s,
         choices.keep_percent / 100.0,
         choices.noise_percent / 100.0,

@@ -31,11 +31,16 @@ BindKey = LimitKey | Literal["read noise", "habit", "patience"]
 KEYABLE_S: Floats = np.array(
     [1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 60, 90, 120, 150, 180, 240, 300, 360, 480, 600], dtype=float
 )
-IN_HAND = 0.1  # of what a star may lengthen by, kept for refraction and seeing: no advice stands at the edge of a cliff. Our own
+IN_HAND = 0.1  # of what a star may lengthen by, kept for refraction and seeing: no figure stands at the edge of a cliff. Our own
 A_STOP_IS_WORTH = (
     0.03  # of useful signal: a stop of ISO costs a stop of what stars may reach, and is taken for more than that. Our own
 )
 FLAT_TOP = 0.01  # what comes within 1 % of the best is as good. Our own
+
+
+def reckoned_limit(tolerated: float, in_hand: float = IN_HAND) -> float:
+    """Long axis over width up to which a star counts as kept, something of what is tolerated kept in hand."""
+    return 1.0 + (tolerated - 1.0) * (1.0 - in_hand)
 
 
 @dataclass(frozen=True)
@@ -45,7 +50,7 @@ class Conditions:
     background_e_s: float  # sky and dark current in one pixel
     motions: tuple[Motion, ...]  # at even moments of the window or of every axis it may be, the one with the fastest drift first
     star_fwhm_px: float
-    elongation_limit: float
+    elongation_limit: float  # that is reckoned with: reckoned_limit() of the one tolerated
     gap_s: float
     keep_wanted: float  # tolerated keep rate, 0..1
     noise_share: float  # q
@@ -66,14 +71,15 @@ class Conditions:
         """That of the moment with the fastest drift."""
         return self.motions[0]
 
-    def round_share(self, exposure_s: Floats | float, limit: float | None = None, **changed: float) -> Floats:
+    def round_share(self, exposure_s: Floats | float, **changed: float) -> Floats:
         """Share of frames that stay round, over all moments of the window, or under the worst of all motions; arrays broadcast.
 
         changed: of every motion.
         """
-        reach = self.elongation_limit if limit is None else limit
         motions = tuple(replace(one, **changed) for one in self.motions) if changed else self.motions
-        held = keep_rates(tuple(dict.fromkeys(motions)) if self.worst else motions, exposure_s, self.star_fwhm_px, reach)
+        held = keep_rates(
+            tuple(dict.fromkeys(motions)) if self.worst else motions, exposure_s, self.star_fwhm_px, self.elongation_limit
+        )
         return np.asarray(np.min(held, axis=0) if self.worst else np.mean(held, axis=0))
 
     def tracked(self, exposure_s: Floats | float) -> Floats:
@@ -113,23 +119,22 @@ def useful_signal(exposure_s: Floats, keep: Floats, background_e_s: float, read_
 
 @dataclass(frozen=True)
 class Keeps:
-    """Share of frames of every keyable length that neither trail nor meet a gust, a little of the limit kept in hand: as it
-    is, and as if one fault of the tracker did not exist. The ISO has no part in it."""
+    """Share of frames of every keyable length that neither trail nor meet a gust: as it is, and as if one fault of the tracker
+    did not exist. The ISO has no part in it."""
 
     as_is: Floats
     without: dict[LimitKey, Floats]
 
     @classmethod
     def under(cls, conditions: Conditions) -> "Keeps":
-        limit = 1.0 + (conditions.elongation_limit - 1.0) * (1.0 - IN_HAND)
         faults: dict[LimitKey, dict[str, float]] = {}
         if conditions.motion.pe_half_amplitude_px:
             faults["periodic"] = {"pe_half_amplitude_px": 0.0}
         if conditions.drift_px_s:
             faults[conditions.drift_by] = {"drift_px_s": 0.0, "drift_ra_px_s": 0.0}
         windy = wind_keeps(KEYABLE_S, conditions.gust_free_s)
-        steady = conditions.round_share(KEYABLE_S, limit)
-        without = {key: np.asarray(conditions.round_share(KEYABLE_S, limit, **gone) * windy) for key, gone in faults.items()}
+        steady = conditions.round_share(KEYABLE_S)
+        without = {key: np.asarray(conditions.round_share(KEYABLE_S, **gone) * windy) for key, gone in faults.items()}
         if np.isfinite(conditions.gust_free_s):
             without["wind"] = steady
         return cls(np.asarray(steady * windy), without)
@@ -151,6 +156,12 @@ def _broken(conditions: Conditions, step: IsoStep, tracked: Floats) -> Floats:
     colour = step.full_well_e / (conditions.star_e_s + conditions.background_e_s)
     faults = (minimum > KEYABLE_S, tracked < conditions.keep_wanted, colour < KEYABLE_S)
     return np.asarray(np.sum(faults, axis=0))
+
+
+def still_best(conditions: Conditions, step: IsoStep, exposure_s: float) -> bool:
+    """Whether the most useful signal is still looked for with this length at this ISO."""
+    tracked = conditions.tracked(KEYABLE_S)
+    return bool(KEYABLE_S[_in_flat_top(conditions, step, tracked)] >= exposure_s)
 
 
 def _in_flat_top(conditions: Conditions, step: IsoStep, tracked: Floats, **more: bool) -> int:

@@ -87,6 +87,7 @@ def workings(
                 Quantity("Drift along dec", wanted.motion.drift_px_s * 60, "px/min", decimals=3, working="drift"),
                 Quantity("Drift along RA", wanted.motion.drift_ra_px_s * 60, "px/min", decimals=3, working="drift"),
                 Quantity("A star may lengthen to", choices.elongation_limit, "", "e", 2),
+                Quantity("reckoned, a tenth of it in hand", wanted.elongation_limit, "", decimals=2),
                 Quantity("Something else spoils a frame every", text=_gusts(wanted.spoil_free_s), symbol="τ"),
                 t_q,
             ),
@@ -184,7 +185,7 @@ def workings(
             t_q,
             "CCD equation for the efficiency; the 1 % and the ten-minute end are habits",
             "common practice",
-            f"keep(t) here leaves {IN_HAND * 100:.0f} % of the tolerated lengthening in hand. "
+            f"keep(t), here and everywhere, leaves {IN_HAND * 100:.0f} % of the tolerated lengthening in hand. "
             "The limit that decides is the one whose removal would lengthen the advice most.",
         ),
         Working(

@@ -154,7 +154,8 @@ def outlook(rig: Rig, spot: Spot, evening: date, target: Target, choices: Choice
     true = replace(subject, drifts=(drift_towards(0.0, 0.0, dec),))
     hoped = advised(true, light, conditions(true, light))
     patient_s = choices.most_hours * 3600.0 if choices.most_hours is not None else np.inf
-    tolerance = axis_tolerance(subject, hoped.exposure_s, min(window_s, patient_s))
+    useful = (light, hoped.step) if choices.sub_school == "best" else None
+    tolerance = axis_tolerance(subject, hoped.exposure_s, min(window_s, patient_s), useful=useful)
     return Outlook(night, path, run, subject, light, wanted, advice, made, axis, hoped, tolerance)
 
 

@@ -4,16 +4,26 @@ Two limits, and the smaller binds: frames stay sharp, reckoned by the same keep 
 wander out of the frame between the first and the last of them.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 
-from widedusk.core.exposure.setting import DIRECTIONS, Subject, drift_towards, motion_of, overload, star_width_px
-from widedusk.core.exposure.sub import IN_HAND
+from widedusk.core.exposure.setting import (
+    DIRECTIONS,
+    Light,
+    Subject,
+    conditions,
+    drift_towards,
+    expected_drifts,
+    motion_of,
+    overload,
+    star_width_px,
+)
+from widedusk.core.exposure.sub import IN_HAND, reckoned_limit, still_best
 from widedusk.core.kit.optics import field_of_view_rad, image_scale_arcsec_px
-from widedusk.core.kit.parts import Rig
+from widedusk.core.kit.parts import IsoStep, Rig
 from widedusk.core.pole.axis import arc_words
 from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.drift import SIDEREAL_RATE_RAD_S
@@ -58,6 +68,7 @@ class Tolerance:
     sharp_arcmin: float  # in the worst direction about the pole
     random_arcmin: float  # the same in a direction at random: the mean over all
     framing_arcmin: float
+    best_arcmin: float  # up to which the sub hoped for remains the most useful one
     exposure_s: float
     run_s: float
     share: float  # of frames that stay sharp at sharp_arcmin
@@ -67,10 +78,12 @@ class Tolerance:
     short_deg: float  # that side
 
     @property
-    def binds(self) -> Literal["sharp", "framing", "nothing"]:
+    def binds(self) -> Literal["sharp", "framing", "best", "nothing"]:
         if self.arcmin >= LARGEST_ARCMIN:
             return "nothing"
-        return "framing" if self.framing_arcmin < self.sharp_arcmin else "sharp"
+        if self.framing_arcmin <= self.arcmin:
+            return "framing"
+        return "sharp" if self.sharp_arcmin <= self.arcmin else "best"
 
 
 def wander_rad(axis_arcmin: Floats | float, run_s: float) -> Floats:
@@ -102,10 +115,30 @@ def _largest(units: tuple[Motion, ...], worst: bool, exposure_s: float, fwhm_px:
     return low
 
 
-def axis_tolerance(subject: Subject, exposure_s: float, run_s: float, in_hand: float = IN_HAND) -> Tolerance:
+def _best_up_to(subject: Subject, light: Light, step: IsoStep, exposure_s: float, most_arcmin: float) -> float:
+    """The largest axis error, at most most_arcmin, with which this length still is the most useful."""
+    dec = float(np.radians(subject.target.dec_deg))
+
+    def still(arcmin: float) -> bool:
+        off = replace(subject, drifts=expected_drifts(arcmin, dec), axis="expected")
+        return still_best(conditions(off, light), step, exposure_s)
+
+    if still(most_arcmin):
+        return LARGEST_ARCMIN
+    low, high = 0.0, most_arcmin
+    for _ in range(9):
+        middle = (low + high) / 2.0
+        low, high = (middle, high) if still(middle) else (low, middle)
+    return low
+
+
+def axis_tolerance(
+    subject: Subject, exposure_s: float, run_s: float, in_hand: float = IN_HAND, useful: tuple[Light, IsoStep] | None = None
+) -> Tolerance:
     """The largest axis error at which the wanted share of frames of a length stays sharp and the field stays in the frame.
 
     Worm, drift of this target and wind together, a share of the limit kept in hand. run_s: from the first frame to the last.
+    useful: where the sub is the most useful one, light and ISO by which it is; the tolerance keeps it that.
     """
     rig, choices = subject.rig, subject.choices
     short_rad = float(field_of_view_rad(rig.camera.height_mm, rig.lens.focal_mm))
@@ -114,7 +147,7 @@ def axis_tolerance(subject: Subject, exposure_s: float, run_s: float, in_hand: f
     units = tuple(motion_of(subject, drift_towards(1.0, float(one), dec))[0] for one in DIRECTIONS)
     fwhm = star_width_px(rig, choices)
     gust_free = gust_free_s(choices.wind_level, float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm)))
-    limit = 1.0 + (choices.elongation_limit - 1.0) * (1.0 - in_hand)
+    limit = reckoned_limit(choices.elongation_limit, in_hand)
     calm = float(wind_keeps(exposure_s, gust_free))
     still = Motion(units[0].pe_half_amplitude_px, units[0].pe_period_s, 0.0)
     true_share = calm * float(shares(still, np.zeros(1), np.zeros(1), exposure_s, fwhm, limit)[0])
@@ -122,7 +155,7 @@ def axis_tolerance(subject: Subject, exposure_s: float, run_s: float, in_hand: f
     share = min(wanted, OF_TRUE * true_share)
     shift = choices.shift_percent / 100.0 * short_rad
     if choices.tracking == "untracked":
-        most = (LARGEST_ARCMIN,) * 4
+        most = (LARGEST_ARCMIN,) * 5
         return Tolerance(*most, exposure_s, run_s, share, true_share, wanted, choices.shift_percent, short)
     framing = LARGEST_ARCMIN
     if choices.tracking != "guided" and run_s > 0:
@@ -131,9 +164,12 @@ def axis_tolerance(subject: Subject, exposure_s: float, run_s: float, in_hand: f
         sharp = at_random = 0.0
     else:
         sharp, at_random = (_largest(units, worst, exposure_s, fwhm, limit, round(share / calm, 6)) for worst in (True, False))
-    return Tolerance(
-        min(sharp, framing), sharp, at_random, framing, exposure_s, run_s, share, true_share, wanted, choices.shift_percent, short
-    )
+    least = min(sharp, framing)
+    best = LARGEST_ARCMIN
+    if useful is not None and least > 0.0:
+        best = _best_up_to(subject, *useful, exposure_s, least)
+    limits = (min(least, best), sharp, at_random, framing, best)
+    return Tolerance(*limits, exposure_s, run_s, share, true_share, wanted, choices.shift_percent, short)
 
 
 def way_that_suffices(tolerance_arcmin: float, rig: Rig, pole_hidden: str) -> Method | None:
@@ -160,13 +196,16 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
         Working(
             "tolerance",
             "Axis tolerance",
-            "the smaller of what keeps frames sharp and what keeps the field in the frame",
+            "the smallest of what keeps frames sharp, the field in the frame, and the sub the most useful",
             (
                 Quantity("Frames stay sharp", tolerance.sharp_arcmin, "′", decimals=1, working="sharp"),
                 Quantity("The field stays in the frame", tolerance.framing_arcmin, "′", decimals=1, working="framing"),
+                Quantity("The sub stays the most useful", tolerance.best_arcmin, "′", decimals=1)
+                if tolerance.best_arcmin < LARGEST_ARCMIN
+                else Quantity("The sub", text="stays what it is"),
             ),
             Quantity("Axis tolerance", tolerance.arcmin, "′", "ε"),
-            "Both limits are worked out beside",
+            "The limits are worked out beside",
             "definition",
         ),
         Working(
@@ -225,6 +264,8 @@ def basis_words(tolerance: Tolerance) -> str:
         return f"the field stays within {tolerance.shift_percent:g} % of the frame for {duration_words(tolerance.run_s)}"
     if tolerance.binds == "nothing":
         return "no tracker, or a lens so wide that nothing trails"
+    if tolerance.binds == "best":
+        return f"keeps {duration_words(tolerance.exposure_s)} the most useful sub, in the worst direction"
     return f"keeps {tolerance.share * 100:.0f} % of {duration_words(tolerance.exposure_s)} subs sharp, in the worst direction"
 
 
