@@ -39,7 +39,7 @@ watch(() => props.open && props.focus, async (name) => {
 watch(() => props.refused, (refused) => (faults.value = refused), { immediate: true })
 
 const isoOptions = computed(() => [
-  { value: null, label: 'Lowest that stays sky-limited' },
+  { value: null, label: 'Most useful, or lowest that stays sky-limited' },
   ...(props.rig?.isos ?? []).map((iso) => ({ value: iso, label: `ISO ${iso}` })),
 ])
 const SHOWN = [...Object.keys(CHOICES), 'carry_limit']

@@ -28,7 +28,7 @@ const stops = computed<Option[]>(() => [
   ...(data.value?.apertures ?? []).map((one) => ({ value: one.f_number, label: `f/${Number(one.f_number.toFixed(2))}` })),
 ])
 const isos = computed<Option[]>(() => [
-  { value: AUTO, label: `lowest sky-limited${data.value && choices.value.iso == null ? `, ${data.value.iso}` : ''}` },
+  { value: AUTO, label: `${choices.value.sub_school && choices.value.sub_school !== 'best' ? 'lowest sky-limited' : 'most useful'}${data.value && choices.value.iso == null ? `, ${data.value.iso}` : ''}` },
   ...(data.value?.isos ?? []).map((one) => ({ value: one.iso, label: `ISO ${one.iso}` })),
 ])
 const filters = computed<Option[]>(() => [{ value: AUTO, label: 'as on the Bench' }, ...filterOptions(data.value)])
