@@ -90,6 +90,12 @@ class Pair:
         return float(np.degrees(np.arcsin(min(forward))))
 
 
+def _off_um(rng: np.random.Generator) -> tuple[float, float]:
+    """Where an optical axis may meet the sensor: up to 200 µm from its middle, any way."""
+    far, way = float(rng.uniform(0.0, 200.0)), float(rng.uniform(0.0, 2.0 * np.pi))
+    return far * float(np.cos(way)), far * float(np.sin(way))
+
+
 def any_pair(rng: np.random.Generator, focal_mm: float, most_axis_arcmin: float = 180.0) -> Pair:
     """Anywhere from 65° S to 65° N, looking 25° to 75° up in any direction, turned by 20° to 90°."""
     while True:
@@ -104,7 +110,7 @@ def any_pair(rng: np.random.Generator, focal_mm: float, most_axis_arcmin: float 
         )
         off, heading = rng.uniform(0, most_axis_arcmin), rng.uniform(0, 2 * np.pi)
         mount = Mount(site, float(off * np.cos(heading)), float(off * np.sin(heading)), 20.0, 480.0, float(rng.uniform(0, 6)))
-        lens = Lens(focal_mm, 2.8, float(rng.uniform(-0.003, 0.003)))
+        lens = Lens(focal_mm, 2.8, float(rng.uniform(-0.003, 0.003)), off_um=_off_um(rng))
         # Within two hours of local midnight, in the winter of either hemisphere.
         month = 6 if site.south else 12
         start = datetime(2026, month, 8, tzinfo=UTC) + timedelta(hours=float(rng.uniform(-2, 2)) - site.longitude_deg / 15.0)

@@ -1,10 +1,12 @@
 """How a camera stood over the ground when it took a picture.
 
-    x = f (1 + k1 q + k2 q²) c_x / c_z      q = (f / corner)² (c_x² + c_y²) / c_z²
-    c = R e                                 e: where the star was seen, east-north-up, lifted by the air
+    x = p + f (1 + k1 q + k2 q²) c_x / c_z      q = (f / corner)² (c_x² + c_y²) / c_z²
+    c = R e                                     e: where the star was seen, east-north-up, lifted by the air
 
 R, f, k1 and k2 by least squares over all matched stars, far-off ones held down (Cauchy's weights). An error of the lens that
-is the same in two pictures turns both cameras alike in their own frame, and so leaves the axis between them alone.
+is the same in two pictures turns both cameras alike in their own frame, and so leaves the axis between them alone. Where the
+optical axis meets the sensor (p) is nearly such an error, but on a wide lens not quite: it is given from outside, and what
+the picture itself says of it is told, so that pictures through one lens can agree on it.
 """
 
 from dataclasses import dataclass
@@ -44,6 +46,8 @@ class Attitude:
     bend: float
     residual_px: float
     stars: int
+    centre_pull: Floats  # how far the stars would have the optical axis from where it was put, right and down, px
+    centre_weight: Floats  # and how sure they are: the inverse of its covariance, shape (2, 2)
 
     @property
     def altitude_rad(self) -> float:
@@ -79,10 +83,15 @@ def rotation(vector: Floats) -> Floats:
     return np.asarray(np.eye(3) + np.sin(angle) * cross + (1.0 - np.cos(angle)) * cross @ cross)
 
 
-def attitude(matched: Matched, mjd: float, observer: Observer, air: Air, corner_px: float) -> Attitude:
-    """Fit one picture. mjd is the middle of its exposure; eight stars or more, as `match` gives them."""
+def attitude(
+    matched: Matched, mjd: float, observer: Observer, air: Air, corner_px: float, centre: Floats | tuple[float, float] = (0.0, 0.0)
+) -> Attitude:
+    """Fit one picture. mjd is the middle of its exposure; eight stars or more, as `match` gives them.
+
+    centre: where the optical axis meets the sensor, px right and down of its middle.
+    """
     seen = seen_directions(matched.vectors, mjd, observer, air)
-    x, y = matched.x, matched.y
+    x, y = matched.x - centre[0], matched.y - centre[1]
     clear = seen[:, 2] > np.sin(HAZY_RAD)
     if np.count_nonzero(clear) >= ENOUGH_STARS:
         seen, x, y = seen[clear], x[clear], y[clear]
@@ -120,9 +129,15 @@ def attitude(matched: Matched, mjd: float, observer: Observer, air: Air, corner_
         bends = bends + step[4:]
         if np.linalg.norm(step[:3]) < 1e-9:
             break
-    normal = (design * root).T @ (design * root)
+    held, left = design * root, np.concatenate([off_x, off_y]) * root[:, 0]
+    normal = held.T @ held
     # Cauchy's weights take some of the good stars' say away as well: scale by what they leave.
     freedom = max(2.0 * float(np.sum(weight)) - design.shape[1], 1.0)
-    variance = float(np.sum(np.tile(weight, 2) * np.concatenate([off_x, off_y]) ** 2)) / freedom
+    variance = float(np.sum(left**2)) / freedom
     covariance = np.linalg.inv(normal)[:3, :3] * variance
-    return Attitude(toward, covariance, mjd, focal, float(bends[0]), spread, int(x.size))
+    # What is left of a shift of the optical axis when all else may give way to it.
+    shift = np.kron(np.eye(2), np.ones((x.size, 1))) * root
+    rest = shift - held @ np.linalg.solve(normal, held.T @ shift)
+    centre_weight = rest.T @ rest / variance
+    centre_pull = np.linalg.lstsq(rest, left, rcond=None)[0]
+    return Attitude(toward, covariance, mjd, focal, float(bends[0]), spread, int(x.size), centre_pull, centre_weight)

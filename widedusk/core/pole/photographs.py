@@ -33,6 +33,8 @@ ZOOM_SHARE = 0.004  # focal lengths of two pictures through one lens agree to a 
 AIR_UNKNOWN_C = 12.0  # one standard deviation of a temperature nobody measured, pressure included
 CLOCK_UNKNOWN_S = 1.0  # of the difference of two time stamps, which cameras write in whole seconds
 CLOCK_COMMON_S = 10.0  # of both together: it turns the error about the pole, 15° an hour, and leaves its size
+CENTRE_UNKNOWN = 0.005  # of the corner's distance: how far off the sensor's middle an optical axis stands, one standard deviation
+CENTRE_ROUNDS = 3
 FORMULA_ARCMIN = 0.03  # what formulas of refraction differ by, and lenses from their model, in one attitude
 SUN_TOO_HIGH = np.radians(-5.0)
 
@@ -157,8 +159,26 @@ def _widest(attitudes: Sequence[Attitude]) -> tuple[int, int, AxisFound]:
     return max(pairs, key=lambda pair: pair[2].turn_rad)
 
 
-def _error(pictures: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Air) -> AxisError:
-    first, second = (attitude(one.matched, one.mjd, observer, air, one.corner_px) for one in pictures)
+def _centre(pictures: Sequence[Exposed], observer: Observer, air: Air) -> tuple[Floats, Floats]:
+    """Where the optical axis of the lens they share meets the sensor, px right and down of its middle, and its covariance.
+
+    What all stars of all pictures say of it together with what is known of lenses beforehand.
+    """
+    known = np.eye(2) / (CENTRE_UNKNOWN * pictures[0].corner_px) ** 2
+    centre, weight = np.zeros(2), known
+    for _ in range(CENTRE_ROUNDS):
+        fitted = [attitude(one.matched, one.mjd, observer, air, one.corner_px, centre) for one in pictures]
+        weight = known + np.sum([one.centre_weight for one in fitted], axis=0)
+        pull = np.sum([one.centre_weight @ one.centre_pull for one in fitted], axis=0) - known @ centre
+        step = np.linalg.solve(weight, pull)
+        centre = centre + step
+        if np.linalg.norm(step) < 1e-3:
+            break
+    return centre, np.asarray(np.linalg.inv(weight), dtype=np.float64)
+
+
+def _error(pictures: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Air, centre: Floats) -> AxisError:
+    first, second = (attitude(one.matched, one.mjd, observer, air, one.corner_px, centre) for one in pictures)
     found = axis_between(first, second)
     return error_of_axis(found.axis, found.covariance, *aim(observer, pole, air.temperature_c))
 
@@ -168,7 +188,8 @@ def axis_from_pictures(pictures: Sequence[Exposed], observer: Observer, pole: Po
     if len(pictures) < 2:
         raise _refuse("Give two pictures, with the axis turned by 30° or more in between.", len(pictures))
     check_times(pictures, observer)
-    attitudes = [attitude(one.matched, one.mjd, observer, air, one.corner_px) for one in pictures]
+    centre, centre_spread = _centre(pictures, observer, air)
+    attitudes = [attitude(one.matched, one.mjd, observer, air, one.corner_px, centre) for one in pictures]
     i, j, found = _widest(attitudes)
     turn_deg = float(np.degrees(found.turn_rad))
     _check_places(pictures, attitudes)
@@ -184,14 +205,19 @@ def axis_from_pictures(pictures: Sequence[Exposed], observer: Observer, pole: Po
             round(off_deg, 1),
         )
     pair = [pictures[i], pictures[j]]
-    # What the fit cannot know: the air, the fraction of a second of the stamps, how well the clock was set, its own formulas.
-    warmer = _error(pair, observer, pole, replace(air, temperature_c=air.temperature_c + AIR_UNKNOWN_C))
+    # What the fit cannot know: the air, the fraction of a second of the stamps, how well the clock was set, its own formulas;
+    # and what it knows only so well: where the optical axis is.
+    sizes, ways = np.linalg.eigh(centre_spread)
+    shifted = [_error(pair, observer, pole, air, centre + np.sqrt(size) * way) for size, way in zip(sizes, ways.T, strict=True)]
+    warmer = _error(pair, observer, pole, replace(air, temperature_c=air.temperature_c + AIR_UNKNOWN_C), centre)
     late = [pair[0], replace(pair[1], mjd=pair[1].mjd + CLOCK_UNKNOWN_S * SECOND)]
-    later = _error(late, observer, pole, air)
-    slow = _error([replace(one, mjd=one.mjd + CLOCK_COMMON_S * SECOND) for one in pair], observer, pole, air)
-    parts = ((statistical.high_sigma, statistical.east_sigma), *(
-        (one.high_arcmin - statistical.high_arcmin, one.east_arcmin - statistical.east_arcmin) for one in (warmer, later, slow)
-    ))  # fmt: skip
+    later = _error(late, observer, pole, air, centre)
+    slow = _error([replace(one, mjd=one.mjd + CLOCK_COMMON_S * SECOND) for one in pair], observer, pole, air, centre)
+    parts = [(statistical.high_sigma, statistical.east_sigma)]
+    parts += [
+        (one.high_arcmin - statistical.high_arcmin, one.east_arcmin - statistical.east_arcmin)
+        for one in (warmer, later, slow, *shifted)
+    ]
     formula = FORMULA_ARCMIN * np.sqrt(2.0) / (2.0 * np.sin(found.turn_rad / 2.0))
     high_sigma, east_sigma = (float(np.sqrt(formula**2 + sum(part[k] ** 2 for part in parts))) for k in (0, 1))
     error = AxisError(statistical.high_arcmin, statistical.east_arcmin, high_sigma, east_sigma)

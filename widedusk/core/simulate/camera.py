@@ -7,6 +7,7 @@ stretched by 1 + distortion (r / r_corner)²; a star is a round Gaussian, smeare
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from io import BytesIO
+from typing import Any
 
 import erfa
 import numpy as np
@@ -38,6 +39,7 @@ class Lens:
     distortion: float = 0.0  # at the corner, as a share of the radius
     fwhm_px: float = 2.5
     corner_light: float = 0.6  # of the middle's
+    off_um: tuple[float, float] = (0.0, 0.0)  # where the optical axis meets the sensor, from its middle: right, down
 
 
 @dataclass(frozen=True)
@@ -104,7 +106,8 @@ class Camera:
             radius = np.hypot(x, y) / self.corner_px
             # Far outside the picture the cubic would fold back into it.
             stretch = np.where(radius < 2.0, 1.0 + self.lens.distortion * radius**2, np.inf)
-            return (-x if self.mirrored else x) * stretch, y * stretch
+            right_px, down_px = (one / self.sensor.pitch_um for one in self.lens.off_um)
+            return (-1.0 if self.mirrored else 1.0) * (x * stretch + right_px), y * stretch + down_px
 
     def take(
         self, ra: Floats, dec: Floats, magnitude: Floats, pointing: Pointing, mount: Mount, shot: Shot, steps: int = 5
@@ -218,6 +221,6 @@ class CardHeader:
     iso: int = 1600
 
 
-def aimed(camera: Camera, **changes: float) -> Camera:
+def aimed(camera: Camera, **changes: Any) -> Camera:
     """The same camera with another lens setting."""
     return replace(camera, lens=replace(camera.lens, **changes))
