@@ -131,7 +131,7 @@ def _sky_row(sky: _Sky, lit: Lit) -> TrialRow:
     if sky.measured is None:
         return TrialRow(SKY_ROW, predicted, "not told", None, lit.why_no_sky)
     off = sky.measured - sky.predicted
-    agrees = abs(off) < SKY_AGREES_MAG
+    agrees = abs(off) < max(SKY_AGREES_MAG, lit.sky_sigma or 0.0)
     words = "as planned" if agrees else f"{abs(off):.2f} mag {'brighter' if off < 0 else 'darker'} than planned"
     return TrialRow(SKY_ROW, predicted, f"{sky.measured:.2f} ± {lit.sky_sigma or 0.0:.2f}", agrees, words)
 
@@ -192,7 +192,7 @@ def trial(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> Trial:
     trail_arcsec = tolerated_trail_px(max(ratio, 1.0), lit.fwhm_px) * scale
     axis_arcmin = float(np.degrees(trail_arcsec / (shot.exposure_s * SIDEREAL_RATE_ARCSEC_S))) * 60.0
     off = None if sky.measured is None else abs(sky.measured - sky.predicted)
-    new_sky = sky.zenith is not None and off is not None and off >= SKY_AGREES_MAG / 2
+    new_sky = sky.zenith is not None and off is not None and off >= max(SKY_AGREES_MAG / 2, lit.sky_sigma or 0.0)
     offer = TrialOffer(
         round(float(np.clip(sky.zenith or 0.0, 14.0, 22.2)), 2) if new_sky else None,
         spot.sky_mag,

@@ -70,7 +70,7 @@ def need(subject: Subject, tolerance: Tolerance, now_s: float, spot: Spot) -> Ne
     minutes = f"About {best.minutes} min." if best else "A shorter sub needs less."
     verdict = Verdict(
         "How good",
-        "go" if best and tolerance.true_share >= tolerance.wanted else "care",
+        "go" if best and not told else "care",
         align_words(tolerance, best),
         basis_words(tolerance),
         f"{minutes} {told}".strip(),
