@@ -6690,6 +6690,8 @@ export interface components {
         Tolerance: {
             /** Arcmin */
             arcmin: number;
+            /** Best Arcmin */
+            best_arcmin: number;
             /** Exposure S */
             exposure_s: number;
             /** Framing Arcmin */

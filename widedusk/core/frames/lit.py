@@ -65,17 +65,9 @@ def lit(
         told = f"“{name}”: its stars clip or crowd too much to be measured. Expose shorter, and bring another."
         raise InvalidInput([Fault("picture", name, told)])
     sky, sigma, stars, why_not = _sky(plane, background, clip, found, matched, 1.6 * shape.long_px, curved)
+    of_file = shape.in_file(binning)
     return Lit(
-        sky,
-        sigma,
-        why_not,
-        background / clip,
-        clipped,
-        shape.short_px * binning,
-        shape.long_px * binning,
-        shape.ratio,
-        shape.angle_deg,
-        stars,
+        sky, sigma, why_not, background / clip, clipped, of_file.short_px, of_file.long_px, of_file.ratio, shape.angle_deg, stars
     )
 
 

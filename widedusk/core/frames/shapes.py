@@ -2,9 +2,12 @@
 
 Moments are weighted with an elliptical Gaussian of the star's own size, in a few rounds; for a Gaussian star the weighted
 covariance is half its own. Source: adaptive moments, Bernstein & Jarvis 2002, AJ 123, 583.
+
+Below two pixels of width the moments of one star hang on where in its pixel it stands. There one Gaussian, integrated over the
+pixels, is fitted to all stars together, each with a place and a light of its own.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +18,9 @@ from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
 MOST_STARS = 250
 ROUNDS = 12
 LEAST_STARS = 5
+SAMPLED_FROM_PX = 2.2  # width from which moments tell a star's shape wherever it stands in its pixel
+FIT_STARS, FIT_HALF, FIT_PARTS, FIT_ROUNDS = 60, 4, 7, 25
+LEAST_VARIANCE = 0.02  # px²: of a star a third of a pixel wide
 
 
 @dataclass(frozen=True)
@@ -30,6 +36,12 @@ class Shape:
     @property
     def ratio(self) -> float:
         return self.long_px / self.short_px
+
+    def in_file(self, binning: int) -> "Shape":
+        """In pixels of the file, of which `binning` each way went into one of the plane: the wider pixel's own width taken off."""
+        own = (binning**2 - 1) / 12.0 * FWHM_PER_SIGMA**2
+        long, short = (float(np.sqrt(max((one * binning) ** 2 - own, 0.1))) for one in (self.long_px, self.short_px))
+        return replace(self, long_px=long, short_px=short)
 
 
 def _stamps(plane: NDArray[np.float32], x: Floats, y: Floats, half: int) -> tuple[Floats, Floats, Floats]:
@@ -79,6 +91,8 @@ def typical_shape(plane: NDArray[np.float32], x: Floats, y: Floats, fwhm_px: flo
         xy = 2.0 * (weighted * ux * uy).sum(axis=(1, 2)) / total
         xy = np.clip(xy, -0.98 * np.sqrt(xx * yy), 0.98 * np.sqrt(xx * yy))
     middle_xx, middle_yy, middle_xy = float(np.median(xx)), float(np.median(yy)), float(np.median(xy))
+    if FWHM_PER_SIGMA**2 * min(middle_xx, middle_yy) < SAMPLED_FROM_PX**2:
+        middle_xx, middle_yy, middle_xy = _fitted(cut, dx, dy, (middle_xx, middle_yy, middle_xy))
     mean, spread = (middle_xx + middle_yy) / 2.0, float(np.hypot((middle_xx - middle_yy) / 2.0, middle_xy))
     return Shape(
         float(FWHM_PER_SIGMA * np.sqrt(mean + spread)),
@@ -86,3 +100,62 @@ def typical_shape(plane: NDArray[np.float32], x: Floats, y: Floats, fwhm_px: flo
         float(np.degrees(0.5 * np.arctan2(2.0 * middle_xy, middle_xx - middle_yy)) % 180.0),
         len(cut),
     )
+
+
+def _drawn(places: Floats, shape: Floats, dx: Floats, dy: Floats) -> Floats:
+    """Light of unit stars in their pixels; places (stars, 2), shape (xx, yy, xy), coordinates as those of the cut-outs."""
+    parts = (np.arange(FIT_PARTS) + 0.5) / FIT_PARTS - 0.5
+    xx, yy, xy = shape
+    det = max(xx * yy - xy * xy, 1e-4)
+    ux, uy = dx - places[:, :1, None], dy - places[:, 1:, None]
+    light = np.zeros_like(ux)
+    for sub_x in parts:
+        for sub_y in parts:
+            vx, vy = ux + sub_x, uy + sub_y
+            light += np.exp(-0.5 * (yy * vx * vx + xx * vy * vy - 2.0 * xy * vx * vy) / det)
+    return np.asarray(light / (2.0 * np.pi * np.sqrt(det) * FIT_PARTS**2))
+
+
+def _fitted(cut: Floats, dx: Floats, dy: Floats, start: tuple[float, float, float]) -> tuple[float, float, float]:
+    """Variances and covariance, px², pixel's own width included, of the Gaussian that all stars share; Gauss and Newton's steps.
+
+    Light and place of each star are fitted in turn with the shape; the brighter half of the stars counts as the fainter does.
+    """
+    half = cut.shape[1] // 2
+    near = slice(max(half - FIT_HALF, 0), half + FIT_HALF + 1)
+    cut, dx, dy = cut[:FIT_STARS, near, near], dx[:FIT_STARS, near, near], dy[:FIT_STARS, near, near]
+    cut = cut / np.maximum(np.abs(cut).sum(axis=(1, 2), keepdims=True), 1e-9)
+    shape = np.array(start)
+    shape[:2] = np.maximum(shape[:2] - 1.0 / 12.0, 0.05)
+    shape[2] = np.clip(shape[2], -0.9, 0.9) * 0.5
+    places = np.zeros((len(cut), 2))
+    step, damping = 1e-3, 1e-3
+    for _ in range(FIT_ROUNDS):
+        base = _drawn(places, shape, dx, dy)
+        light = np.sum(base * cut, axis=(1, 2)) / np.maximum(np.sum(base * base, axis=(1, 2)), 1e-12)
+        left = cut - light[:, None, None] * base
+        slopes = []
+        for axis in range(2):
+            moved = places.copy()
+            moved[:, axis] += step
+            slopes.append(light[:, None, None] * (_drawn(moved, shape, dx, dy) - base) / step)
+        own = np.stack([base, *slopes], axis=-1).reshape(len(cut), -1, 3)
+        common = np.stack(
+            [light[:, None, None] * (_drawn(places, shape + step * one, dx, dy) - base) / step for one in np.eye(3)], axis=-1
+        ).reshape(len(cut), -1, 3)
+        off = left.reshape(len(cut), -1, 1)
+        normal = np.swapaxes(own, 1, 2) @ own
+        normal += damping * np.trace(normal, axis1=1, axis2=2)[:, None, None] * np.eye(3) / 3.0
+        into = np.linalg.solve(normal, np.swapaxes(own, 1, 2) @ np.concatenate([common, off], axis=2))
+        rest, rest_off = common - own @ into[..., :3], off - own @ into[..., 3:]
+        gain = np.sum(np.swapaxes(rest, 1, 2) @ rest, axis=0)
+        change = np.linalg.solve(gain + 1e-9 * np.trace(gain) * np.eye(3), np.sum(np.swapaxes(rest, 1, 2) @ rest_off, axis=0))[:, 0]
+        change = np.clip(change, -0.3 * shape[0], 0.3 * shape[0])
+        moves = (into[..., 3:] - into[..., :3] @ change[:, None])[:, 1:, 0]
+        places = np.clip(places + np.clip(moves, -0.2, 0.2), -1.0, 1.0)
+        shape = shape + change
+        shape[:2] = np.maximum(shape[:2], LEAST_VARIANCE)
+        shape[2] = np.clip(shape[2], -0.98 * np.sqrt(shape[0] * shape[1]), 0.98 * np.sqrt(shape[0] * shape[1]))
+        if np.abs(change).max() < 1e-4:
+            break
+    return float(shape[0] + 1.0 / 12.0), float(shape[1] + 1.0 / 12.0), float(shape[2])

@@ -82,7 +82,7 @@ function compareClocks() {
   <section class="photographs">
     <div class="left">
       <DropPictures label="Pictures off the card" multiple :bringing="hand.bringing.value" @files="(files) => hand.bring(files)" @names="(names) => hand.choose(names)">
-        <p><b>Look 30° to 70° up, anywhere. Take a picture of 5 to 20 s, turn the tracker about its RA axis by 30° or more, touch nothing else, take another.</b> No view of the pole is needed.</p>
+        <p><b>Look 30° to 70° up, anywhere. Take a picture of 5 to 20 s, turn the tracker about its RA axis by 30° or more, touch nothing else, take another.</b> No view of the pole is needed. Two pictures cannot tell that the camera slipped in its head between them; with a long or heavy lens take a third, turned once more.</p>
         <template #acts><Button size="small" @click="clock = true">Is the camera's clock right?</Button></template>
       </DropPictures>
       <Alert v-if="told.length" type="error" show-icon><template #message><p v-for="(fault, place) in told" :key="place">{{ fault.message }}</p></template></Alert>
