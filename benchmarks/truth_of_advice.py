@@ -154,13 +154,13 @@ def main() -> None:
         level, ratios = taken(case, rng, asked.frames)
         limit = seen.subject.choices.elongation_limit
         kept, long = float(np.mean(ratios <= limit)), float(np.nanmedian(ratios))
-        off = (level / said_level - 1, long / said_long - 1, kept - advice.keep)
+        off = (level / said_level - 1, long / said_long - 1, kept - advice.tracked)
         bad = any(abs(one) > AGREES for one in off)
         wrong += bad
         print(
             f"{seen.subject.rig.lens.focal_mm:6.0f} {seen.light.f_number:4.1f} {advice.step.iso:5d} {advice.exposure_s:6.0f}  "
             f"{case.error.total_arcmin:4.1f}′ {seen.subject.sky_mag:6.2f} {said_level:8.1f} {level:8.1f} {off[0] * 100:+4.0f} %  "
-            f"{said_long:5.2f}  {long:5.2f} {off[1] * 100:+4.0f} %  {advice.keep * 100:4.0f} % {kept * 100:4.0f} % at {limit:g}"
+            f"{said_long:5.2f}  {long:5.2f} {off[1] * 100:+4.0f} %  {advice.tracked * 100:4.0f} % {kept * 100:4.0f} % at {limit:g}"
             f"{'  off' if bad else ''}"
         )
     print(f"all three within {AGREES * 100:.0f} %: {asked.rigs - wrong} of {asked.rigs}")

@@ -22,6 +22,7 @@ from widedusk.core.exposure.window import AXIS_S, sub_window
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.parts import Band, Battery, Carried, Filter
 from widedusk.core.night.exposing import exposing
+from widedusk.core.night.outlook import outlook
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.scene import Target
 from widedusk.core.tracking.wind import level_for
@@ -295,3 +296,13 @@ def test_every_price_opens_its_own_working():
     # On a galaxy the same glass costs hours, and says how many.
     galaxy = exposing(a_rig(50.0), a_spot(-24.6), NIGHT, GALAXY, Choices(), owned=(DUAL,))
     assert next(row for row in galaxy.filters if row.name == "dual").words.startswith("costs ")
+
+
+def test_without_a_window_all_is_told_for_the_zenith_and_stars_are_dimmed_by_the_air_they_shine_through():
+    never_up = Target("too far north", 83.8, 80.0, 1.0, 22.0)
+    seen = outlook(a_rig(135.0), a_spot(-24.6), NIGHT, never_up, Choices())
+    assert seen.run is None and seen.subject.mean_airmass == 1.0
+    # A star lower by one airmass comes out brighter in the list by what the air took: 0.2 mag.
+    high, low = (light_of(replace(subject(), mean_airmass=airmass), 2.8) for airmass in (1.0, 2.0))
+    clip = [float(clipping_magnitude(60.0, 20_000, high.background_e_s, 2.5, one.star0_e_s)) for one in (high, low)]
+    assert clip[0] - clip[1] == pytest.approx(0.2)

@@ -1,6 +1,7 @@
 """Where verdicts turn: each branch that a person can land on at the Bench, against the limit that turns it."""
 
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ from widedusk.core.bench.bench import work_out
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.setting import aperture
+from widedusk.core.grounds.compass import needle
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.parts import (
     KINDS,
@@ -196,3 +198,10 @@ def test_cameras_and_lenses_that_contradict_themselves():
         Battery("x", 200, 40, "plutonium")  # type: ignore[arg-type]
     with pytest.raises(InvalidInput, match="latitude_high_deg"):
         Wedge("x", 800, 60, 20)
+
+
+def test_the_needle_moves_on_to_the_last_day_of_the_model_and_not_beyond():
+    early, late, beyond = (needle(-24.6, 16.9, 1_400, day) for day in (date(2029, 1, 1), date(2029, 12, 30), date(2031, 6, 1)))
+    assert late.declination_deg - early.declination_deg == pytest.approx(early.drift_deg_year, abs=0.01)
+    assert abs(early.drift_deg_year) > 0.05 and late.in_force and not beyond.in_force
+    assert beyond.declination_deg == pytest.approx(late.declination_deg, abs=0.002)
