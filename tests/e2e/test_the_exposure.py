@@ -206,7 +206,7 @@ def test_both_kinds_of_card_on_paper(signed_in):
     expect(sheet).to_contain_text("Interval  94 s (from start to start)")
     page.emulate_media(media="screen")
     set_to(page, "Noise reduction in the body", "on, counted")
-    expect(plain).to_contain_text("Interval  244 s")
+    expect(plain).to_contain_text("Interval  184 s")
     expect(page.get_by_role("region", name="Card", exact=True)).to_contain_text("switch it off and take darks instead")
     page.context.grant_permissions(["clipboard-read", "clipboard-write"])
     page.get_by_role("button", name="Copy").click()
