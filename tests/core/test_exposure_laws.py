@@ -306,3 +306,9 @@ def test_without_a_window_all_is_told_for_the_zenith_and_stars_are_dimmed_by_the
     high, low = (light_of(replace(subject(), mean_airmass=airmass), 2.8) for airmass in (1.0, 2.0))
     clip = [float(clipping_magnitude(60.0, 20_000, high.background_e_s, 2.5, one.star0_e_s)) for one in (high, low)]
     assert clip[0] - clip[1] == pytest.approx(0.2)
+
+
+@pytest.mark.parametrize("focal_mm", [14.0, 50.0, 135.0])
+def test_the_pixel_rule_advises_what_the_keep_rate_keeps(focal_mm):
+    seen = outlook(a_rig(focal_mm), a_spot(-24.6), NIGHT, GALAXY, Choices(tracking="untracked"))
+    assert seen.advice.tracked == 1.0 and seen.wanted.tracked(seen.advice.exposure_s * 1.1) == 0.0

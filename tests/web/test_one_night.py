@@ -96,6 +96,15 @@ def check(pages: dict[str, dict]) -> list[str]:
     same("way by name", bound, [row["name"] for row in need["need"]["rows"] if row["key"] == need["need"]["advised"]])
     sub = next(one for one in need["at_target"]["workings"][0]["inputs"] if one["name"] == "Sub")
     same("sub at the pole", sub["value"], card["exposure_s"])
+    spans = {span["key"]: span["to_s"] for span in exposure["window"]["spans"]}
+    bars = {limit["name"]: limit["quantity"]["value"] for limit in said(verdicts, "Exposure")["limits"]}
+    for key, name in (("chance", "A knock, a cloud, a lamp"), ("ceiling", "Clip ceiling"), ("alignment", "Alignment drift")):
+        if key in spans and name in bars:
+            same(name, round(spans[key], 6), round(bars[name], 6))
+    paths = next(one for one in said(exposure["verdicts"], "Exposure")["workings"] if one["key"] == "keep")["inputs"]
+    along, across = (next(one["value"] for one in paths if one["name"] == f"Drift along {way}") for way in ("RA", "dec"))
+    trail = figure(need["at_target"], "Trail")["value"]
+    same("trail", abs(trail - (along**2 + across**2) ** 0.5 / 60 * card["exposure_s"]) < 1e-6, True)
     if "enough" in pages["keeping"]["verdict"]["sentence"]:
         shown = figure(pole, "Tolerance")["value"]
         words = f"{shown / 60:.1f}°" if shown >= 90 else f"{shown:.1f}′" if shown < 9.95 else f"{shown:.0f}′"

@@ -23,7 +23,7 @@ from widedusk.core.kit.power import Use, air_for, feeds_of, lanes, power_verdict
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.core.night.tonight import tonight
 from widedusk.core.night.weather import air_of
-from widedusk.core.night.windows import night_at, setup_mjd
+from widedusk.core.night.windows import night_at, setup_minute
 from widedusk.core.pole.axis import Axis
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd, mjd_from_datetime
@@ -132,7 +132,7 @@ def hours_of(assembly: Assembly, scene: Scene, choices: Choices) -> Hours:
     down, up = night.sunset_and_sunrise()
     sunset = down if down is not None else float(night.mjd[DAY_MIN // 4])
     sunrise = up if up is not None and up > sunset else sunset + 0.5
-    begin = round(setup_mjd(night, choices) / MINUTE) * MINUTE  # whole minutes, so that every clock reads alike
+    begin = setup_minute(night, choices)
     end, planned = _end(assembly, scene, choices), True
     if end is None or end <= begin:
         _, dawn = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))

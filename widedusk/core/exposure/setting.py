@@ -214,5 +214,5 @@ def untracked_s(subject: Subject, f_number: float) -> float:
         seconds = detailed_rule_s(rig.lens.focal_mm, f_number, rig.camera.pitch_um, dec)
     else:
         scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
-        seconds = pixel_rule_s(tolerated_trail_px(choices.elongation_limit, rig.star_fwhm_px), scale, dec)
+        seconds = pixel_rule_s(tolerated_trail_px(reckoned_limit(choices.elongation_limit), rig.star_fwhm_px), scale, dec)
     return max(float(np.floor(seconds * 10.0)) / 10.0, 0.1)

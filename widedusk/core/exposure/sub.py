@@ -90,6 +90,11 @@ class Conditions:
         """Share of frames that nothing else spoils: events come at random, one falls into a frame with 1 - exp(-t / tau)."""
         return np.exp(-np.asarray(exposure_s, dtype=float) / self.spoil_free_s)
 
+    @property
+    def chance_until_s(self) -> float:
+        """The length at which such events alone leave the share that is wanted."""
+        return -self.spoil_free_s * float(np.log(self.keep_wanted))
+
     def keep(self, exposure_s: Floats | float) -> Floats:
         """Share of frames that are kept, all causes together; arrays broadcast."""
         return np.asarray(self.tracked(exposure_s) * self.unspoilt(exposure_s))

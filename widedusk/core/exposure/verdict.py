@@ -55,9 +55,9 @@ def _limits(advice: SubAdvice, wanted: Conditions) -> tuple[Limit, ...]:
         Limit(
             "A knock, a cloud, a lamp",
             "at most",
-            seconds("Comes about every", wanted.spoil_free_s),
+            seconds("Leaves enough up to", wanted.chance_until_s),
             advice.binds == "chance",
-            "the longer a frame, the more often it is the one",
+            f"{wanted.keep_wanted * 100:.0f} % of frames kept",
         ),
         Limit(DRIFT_LIMIT[wanted.drift_by], "at most", seconds("Tolerated trail after", advice.drift_until_s), drift_binds),
         Limit(
@@ -78,7 +78,10 @@ def _notes(subject: Subject, light: Light, advice: SubAdvice, card: Card, wanted
             "stop down, lower the ISO, or wait for the dark."
         )
     if advice.tracked < wanted.keep_wanted:
-        notes.append(f"Only {advice.tracked * 100:.0f} % of frames stay sharp: shorter subs or a better axis keep more.")
+        notes.append(
+            f"Only {advice.tracked * 100:.0f} % of frames stay sharp: "
+            f"shorter subs{'' if subject.choices.tracking == 'untracked' else ' or a better axis'} keep more."
+        )
     if not advice.iso_is_sky_limited:
         notes.append(f"Read noise adds {advice.noise_share * 100:.1f} %, more than the {wanted.noise_share * 100:.0f} % you allow.")
     if not camera.measured_at(advice.step.iso):

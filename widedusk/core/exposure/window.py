@@ -211,8 +211,7 @@ def _spans(rig: Rig, light: Light, wanted: Conditions, advice: SubAdvice, star_m
         until = -wanted.gust_free_s * float(np.log(wanted.keep_wanted))
         spans.append(Span("wind", "Wind", None, until, binds("wind"), kept_words, "wind"))
     if np.isfinite(wanted.spoil_free_s):
-        until = -wanted.spoil_free_s * float(np.log(wanted.keep_wanted))
-        spans.append(Span("chance", "Knock, cloud or lamp", None, until, binds("chance"), kept_words, "keep"))
+        spans.append(Span("chance", "Knock, cloud or lamp", None, wanted.chance_until_s, binds("chance"), kept_words, "keep"))
     words = f"{wanted.ceiling_share * 100:.0f} % of the clip level"
     spans.append(Span("ceiling", "Sky below its ceiling", None, ceiling, binds("ceiling"), words, "ceiling"))
     clips = clipping_s(star_mag, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, light.star0_e_s)

@@ -118,7 +118,7 @@ def _zero_point(v: Floats, zero: Floats, colour: Floats) -> tuple[float, float, 
         off = zero - design @ found
         scatter = max(1.4826 * float(np.median(np.abs(off[fitted]))), 0.01)
         fitted = np.abs(off) < 3.0 * scatter
-    spread = scatter**2 * np.linalg.inv(design[fitted].T @ design[fitted])
+    spread = scatter**2 * np.linalg.pinv(design[fitted].T @ design[fitted])  # stars may all be as bright
     bend, bend_sigma = float(found[1]), float(np.sqrt(spread[1, 1]))
     by_colour = abs(float(found[2])) * SKY_COLOUR_SIGMA if wide else NO_COLOUR_SIGMA
     sigma = float(np.sqrt(spread[0, 0] + by_colour**2 + BAND_SIGMA**2))

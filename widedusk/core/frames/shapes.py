@@ -119,7 +119,7 @@ def _drawn(places: Floats, shape: Floats, dx: Floats, dy: Floats) -> Floats:
 def _fitted(cut: Floats, dx: Floats, dy: Floats, start: tuple[float, float, float]) -> tuple[float, float, float]:
     """Variances and covariance, px², pixel's own width included, of the Gaussian that all stars share; Gauss and Newton's steps.
 
-    Light and place of each star are fitted in turn with the shape; the brighter half of the stars counts as the fainter does.
+    Light and place are each star's own, and every star counts alike, however bright.
     """
     half = cut.shape[1] // 2
     near = slice(max(half - FIT_HALF, 0), half + FIT_HALF + 1)

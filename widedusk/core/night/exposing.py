@@ -31,7 +31,7 @@ from widedusk.core.kit.parts import Filter, Rig
 from widedusk.core.kit.power import air_for, lanes
 from widedusk.core.night.outlook import Outlook, ends_mjd, outlook, pauses_of, programme
 from widedusk.core.night.weather import air_of
-from widedusk.core.night.windows import setup_mjd
+from widedusk.core.night.windows import setup_minute
 from widedusk.core.pole.axis import Axis, AxisError, UsualAxis, arc_words
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import MINUTE
@@ -100,7 +100,7 @@ def _battery_frames(assembly: Assembly | None, seen: Outlook, air: Air | None, p
     begins = seen.begins_mjd
     if assembly is None or seen.run is None or begins is None:
         return None
-    setup = round(setup_mjd(seen.night, seen.subject.choices) / MINUTE) * MINUTE
+    setup = setup_minute(seen.night, seen.subject.choices)
     length = round((float(seen.night.mjd[seen.run[1]]) - setup) / MINUTE)
     if length < 1:
         return None

@@ -11,7 +11,7 @@ import numpy as np
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit.dew import Air, Weather, below_air_c, dew_point_c, humidity_percent
-from widedusk.core.night.windows import Night, setup_mjd, strip_span
+from widedusk.core.night.windows import Night, setup_minute, strip_span
 from widedusk.core.sky.time import MINUTE, Floats, mjd_from_datetime
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
@@ -177,7 +177,7 @@ def air_of(night: Night, forecast: Forecast | None, choices: Choices) -> Air | N
     forecast: with typed figures already in their place (typed_over).
     """
     first, last = strip_span(night)
-    begin = round(setup_mjd(night, choices) / MINUTE) * MINUTE
+    begin = setup_minute(night, choices)
     mjd = begin + np.arange(max(round((float(night.mjd[last]) - begin) / MINUTE), 1) + 1.0) * MINUTE
     if forecast is not None and Cover(forecast, night).whole:
         air = forecast.at("temperature_c", mjd)

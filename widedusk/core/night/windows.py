@@ -105,6 +105,11 @@ def setup_mjd(night: Night, choices: Choices) -> float:
     return sunset if sunset is not None else float(night.mjd[len(night.mjd) // 2])
 
 
+def setup_minute(night: Night, choices: Choices) -> float:
+    """The same to the whole minute: from here on loads draw and glass cools, and every clock of it reads alike."""
+    return round(setup_mjd(night, choices) / MINUTE) * MINUTE
+
+
 def _runs(usable: NDArray[np.bool_]) -> tuple[Run, ...]:
     edges = np.flatnonzero(np.diff(np.concatenate(([False], usable, [False])).astype(np.int8)))
     return tuple((int(first), int(last) - 1) for first, last in zip(edges[::2], edges[1::2], strict=True))

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from widedusk.core.exposure.setting import Subject
+from widedusk.core.exposure.setting import Subject, motion_of
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.kit.parts import Rig
 from widedusk.core.pole.axis import arc_words
@@ -92,13 +92,13 @@ def target_drift(subject: Subject, tolerance: Tolerance, now_s: float, kept: flo
     """
     rig, drift = subject.rig, subject.drift
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
-    arcsec_s = float(np.hypot(drift.ra_arcsec_s, drift.dec_arcsec_s))
-    px = arcsec_s / scale * now_s
+    px = motion_of(subject, drift)[0].drift_speed_px_s * now_s  # as Exposure has it: without what guiding takes
     turn = max(one.turn_rad_s for one in subject.drifts)
     degrees_h = float(np.degrees(turn) * 3600.0)
     corner_px = float(np.hypot(rig.camera.width_mm, rig.camera.height_mm) / 2 * 1000.0 / rig.camera.pitch_um)
     off, measured = arc_words(drift.axis_arcmin), subject.axis == "measured"
     how = {"measured": f"Measured {off} off", "expected": f"Expected {off} off", "usual": f"Usually within {off}, not measured"}
+    who = "The camera stands still" if subject.choices.tracking == "untracked" else how[subject.axis]
     enough = kept >= tolerance.wanted
     working = Working(
         "target",
@@ -120,8 +120,7 @@ def target_drift(subject: Subject, tolerance: Tolerance, now_s: float, kept: flo
     return Verdict(
         "At this target",
         "go" if enough else "care",
-        f"{how[subject.axis]}: {subject.target.name} trails {px:.1f} px in {duration_words(now_s)}, "
-        f"the field turns {degrees_h:.3f}° an hour.",
+        f"{who}: {subject.target.name} trails {px:.1f} px in {duration_words(now_s)}, the field turns {degrees_h:.3f}° an hour.",
         f"{kept * 100:.0f} % of frames stay sharp, {tolerance.wanted * 100:.0f} % are wanted",
         "" if measured else "Where it stands is not known; measured by photographs or drift, this becomes the true figure.",
         (

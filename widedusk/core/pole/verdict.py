@@ -62,10 +62,10 @@ def pole_verdict(
     enough = off <= tolerance.arcmin
     level: Level = "go" if enough and not hidden and tolerance.true_share >= tolerance.wanted else "care"
     advice = [hidden] if hidden else []
-    if not enough and tolerance.arcmin > 0.0:
+    told = as_it_stands(subject, tolerance, now_s)
+    if not enough and tolerance.arcmin > 0.0 and not told:  # which says it better
         known = {"measured": "It stands", "expected": "You expect", "usual": "It is usually left within"}[subject.axis]
         advice.append(f"{known} {arc_words(off)}, more than that.")
-    told = as_it_stands(subject, tolerance, now_s)
     if told:
         advice.append(told)
     if not hidden and setup_sun_altitude > np.radians(-6):
