@@ -90,7 +90,9 @@ def check(pages: dict[str, dict]) -> list[str]:
     if card["frames"]:
         same("clocks", *((page["start_clock"], page["end_clock"]) for page in (tonight, exposure)))
     pole, good = said(verdicts, "Pole"), need["need"]["verdict"]
-    same("tolerance", figure(pole, "Tolerance")["value"], need["need"]["tolerance_arcmin"], figure(good, "Tolerance")["value"])
+    same("tolerance", figure(pole, "Tolerance"), figure(good, "Tolerance"))
+    if figure(pole, "Tolerance")["value"] is not None:
+        same("tolerance drawn", figure(pole, "Tolerance")["value"], need["need"]["tolerance_arcmin"])
     same("way", pole["sentence"], good["sentence"], said(right, "Pole")["sentence"])
     bound = [limit["name"] for limit in pole["limits"] if limit["binds"]]
     same("way by name", bound, [row["name"] for row in need["need"]["rows"] if row["key"] == need["need"]["advised"]])
@@ -105,7 +107,7 @@ def check(pages: dict[str, dict]) -> list[str]:
     along, across = (next(one["value"] for one in paths if one["name"] == f"Drift along {way}") for way in ("RA", "dec"))
     trail = figure(need["at_target"], "Trail")["value"]
     same("trail", abs(trail - (along**2 + across**2) ** 0.5 / 60 * card["exposure_s"]) < 1e-6, True)
-    if "enough" in pages["keeping"]["verdict"]["sentence"]:
+    if "enough" in pages["keeping"]["verdict"]["sentence"] and figure(pole, "Tolerance")["value"] is not None:
         shown = figure(pole, "Tolerance")["value"]
         words = f"{shown / 60:.1f}°" if shown >= 90 else f"{shown:.1f}′" if shown < 9.95 else f"{shown:.0f}′"
         same("tolerance when looking again", f"{words} are enough" in pages["keeping"]["verdict"]["sentence"], True)

@@ -12,7 +12,7 @@ from widedusk.core.grounds.compass import needle
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.pole.axis import aim, arc_words
 from widedusk.core.pole.dial import PoleKind
-from widedusk.core.pole.tolerance import Tolerance, axis_tolerance
+from widedusk.core.pole.tolerance import Tolerance, axis_tolerance, reach
 from widedusk.core.scene import Spot
 from widedusk.core.sky.horizon import altaz, apparent_altitude, hour_angle, pressure_at
 from widedusk.core.sky.places import moon_place, sun_place
@@ -285,7 +285,7 @@ def rough_verdict(spot: Spot, azimuth_way: str, altitude_way: str, subject: Subj
             Quantity("Share wanted", tolerance.wanted * 100, "%", decimals=0),
             Quantity("Pixel pitch", subject.rig.camera.pitch_um, "µm", "p", 2),
             Quantity("Sub", exposure_s, "s", "t", 0),
-            Quantity("The field stays in the frame up to", tolerance.framing_arcmin, "′", decimals=0),
+            reach("The field stays in the frame up to", tolerance.framing_arcmin),
         ),
         Quantity("Serves up to", most_focal, "mm", "f", 0),
         "The keep rate is that of Exposure, in the worst direction; what each way leaves is common practice, no source",

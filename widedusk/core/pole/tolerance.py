@@ -1,7 +1,7 @@
 """How exact the alignment must be for this lens, sub, target and run, and which way of aligning is enough.
 
-Two limits, and the smaller binds: frames stay sharp, reckoned by the same keep rate as exposures are; and the field does not
-wander out of the frame between the first and the last of them.
+Three limits, and the smallest binds: frames stay sharp, reckoned by the same keep rate as exposures are; the field does not
+wander out of the frame between the first and the last of them; and the sub one sets out to take remains the most useful.
 """
 
 from dataclasses import dataclass, replace
@@ -64,7 +64,7 @@ METHODS = (
 class Tolerance:
     """The largest axis error that serves one sub and one run; LARGEST_ARCMIN where it does not matter, 0 where none serves."""
 
-    arcmin: float  # the smaller of both limits
+    arcmin: float  # the smallest of the limits
     sharp_arcmin: float  # in the worst direction about the pole
     random_arcmin: float  # the same in a direction at random: the mean over all
     framing_arcmin: float
@@ -187,6 +187,13 @@ def why_not(method: Method, rig: Rig, pole_hidden: str) -> str:
     return ""
 
 
+def reach(name: str, arcmin: float, working: str = "") -> Quantity:
+    """An axis error as a figure; in words where nothing bounds it."""
+    if arcmin >= LARGEST_ARCMIN:
+        return Quantity(name, text="no limit", working=working)
+    return Quantity(name, arcmin, "′", decimals=1, working=working)
+
+
 def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working, ...]:
     """How the tolerance comes about: keys "tolerance", "sharp" and "framing"."""
     rig, choices = subject.rig, subject.choices
@@ -198,13 +205,11 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
             "Axis tolerance",
             "the smallest of what keeps frames sharp, the field in the frame, and the sub the most useful",
             (
-                Quantity("Frames stay sharp", tolerance.sharp_arcmin, "′", decimals=1, working="sharp"),
-                Quantity("The field stays in the frame", tolerance.framing_arcmin, "′", decimals=1, working="framing"),
-                Quantity("The sub stays the most useful", tolerance.best_arcmin, "′", decimals=1)
-                if tolerance.best_arcmin < LARGEST_ARCMIN
-                else Quantity("The sub", text="stays what it is"),
+                reach("Frames stay sharp", tolerance.sharp_arcmin, "sharp"),
+                reach("The field stays in the frame", tolerance.framing_arcmin, "framing"),
+                reach("The sub stays the most useful", tolerance.best_arcmin),
             ),
-            Quantity("Axis tolerance", tolerance.arcmin, "′", "ε"),
+            reach("Axis tolerance", tolerance.arcmin),
             "The limits are worked out beside",
             "definition",
         ),
@@ -223,9 +228,9 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
                 Quantity("Declination", subject.target.dec_deg, "°", "δ", 1),
                 Quantity("Image scale", scale, "″/px", "s", 2),
                 Quantity("Untrailed star", rig.star_fwhm_px, "px FWHM"),
-                Quantity("In a direction at random", tolerance.random_arcmin, "′", decimals=1),
+                reach("In a direction at random", tolerance.random_arcmin),
             ),
-            Quantity("Sharp up to", tolerance.sharp_arcmin, "′", "ε"),
+            reach("Sharp up to", tolerance.sharp_arcmin),
             "Drift is ω (M − P) × s; the keep rate is that of Exposure. The limit and the share are common practice",
             "published",
             f"{IN_HAND * 100:.0f} % of the lengthening is kept in hand, as everywhere. Where even a true axis keeps less than is "
@@ -240,7 +245,7 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
                 Quantity("Short side of the frame", tolerance.short_deg, "°", decimals=2),
                 Quantity("It may wander by", tolerance.shift_percent, "% of it", decimals=1),
             ),
-            Quantity("In the frame up to", tolerance.framing_arcmin, "′", "ε"),
+            reach("In the frame up to", tolerance.framing_arcmin),
             "Rotation about the axis against the rotation about the pole; the share is a habit, set under “How”",
             "definition",
             "Frame anew after a while, and this limit moves out.",

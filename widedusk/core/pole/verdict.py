@@ -11,6 +11,7 @@ from widedusk.core.pole.tolerance import (
     align_words,
     as_it_stands,
     basis_words,
+    reach,
     tolerance_workings,
     way_that_suffices,
 )
@@ -109,7 +110,7 @@ def pole_verdict(
         basis_words(tolerance),
         " ".join([*advice, f"At {spot.clock(setup_mjd)} {_where(dial)}."] if not hidden else advice),
         figures=(
-            Quantity("Tolerance", tolerance.arcmin, "′", working="tolerance"),
+            reach("Tolerance", tolerance.arcmin, "tolerance"),
             Quantity({"measured": "It stands", "expected": "You expect", "usual": "Usually within"}[subject.axis], off, "′"),
             spot.moment("Set-up", setup_mjd, "dial"),
             Quantity("Pole altitude", dial.pole_altitude_deg, "°", decimals=2, working="dial"),
