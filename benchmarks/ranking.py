@@ -22,8 +22,8 @@ from demo.scenario import HERON, PLACES, TARGETS
 from widedusk.core.catalogue.catalogue import catalogue
 from widedusk.core.choices import Choices
 from widedusk.core.night.calendar import year_calendar
-from widedusk.core.night.ranking import STEP_MIN, Wanted, rank, sine_altitudes
 from widedusk.core.night.windows import night_at
+from widedusk.core.plan.ranking import STEP_MIN, Wanted, rank, sine_altitudes
 from widedusk.core.scene import Spot
 from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.core.sky.places import star_vectors

@@ -16,7 +16,7 @@ from widedusk.core.choices import Choices
 from widedusk.core.kit.parts import Camera as Body
 from widedusk.core.kit.parts import IsoStep, Rig, Tracker
 from widedusk.core.kit.parts import Lens as Glass
-from widedusk.core.night.outlook import Outlook, outlook
+from widedusk.core.plan.outlook import Outlook, outlook
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.scene import Spot, Target
 from widedusk.core.simulate.camera import Camera, Lens, Pointing, Sensor, Shot, observed

@@ -1,4 +1,4 @@
-"""How well two photographs tell the axis: python -m benchmarks.two_photographs [--pairs 60] [--rendered 12]
+"""How well two photographs tell the axis: python -m benchmarks.two_photographs [--pairs 44] [--rendered 12]
 
 Random sites, lenses, directions, axes up to 3° off, distortion up to 0.3 % at the corner, the optical axis up to 200 µm off
 the middle, air up to 20 °C and 1.5 % of pressure off
@@ -62,7 +62,7 @@ def table(title: str, pairs: int, work) -> None:
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--pairs", type=int, default=60)
+    parser.add_argument("--pairs", type=int, default=44)
     parser.add_argument("--rendered", type=int, default=0, help="whole pictures, pairs in all")
     asked = parser.parse_args()
     book = patterns()

@@ -80,7 +80,7 @@ def exposure(page: Page) -> None:
     page.get_by_role("slider", name="Length of a sub").wait_for()
     shoot(page, "exposure")
     page.get_by_role("link", name="ISO, aperture, filter", exact=True).click()
-    page.locator(".plot canvas").wait_for()
+    page.locator(".plot svg circle").first.wait_for()
     shoot(page, "exposure-light")
     page.get_by_role("link", name="Test picture", exact=True).click()
     page.get_by_role("button", name="From this machine").click()
@@ -91,19 +91,6 @@ def exposure(page: Page) -> None:
     shoot(page, "exposure-test")
 
 
-def ids(page: Page) -> dict[str, int]:
-    """Numbers of the demo's records by a word of their names."""
-    found = {}
-    for noun in ("rigs", "targets"):
-        for item in page.request.get(f"{BASE}/api/{noun}").json()["items"]:
-            found[item["name"]] = item["id"]
-    for place in page.request.get(f"{BASE}/api/places").json()["items"]:
-        for spot in place["spots"]:
-            found[spot["name"]] = spot["id"]
-    return {word: next(number for name, number in found.items() if word in name)
-            for word in ("Sparrow", "Heron", "tank", "camel-thorn", "boardwalk", "Chamaeleon", "Vela", "California")}  # fmt: skip
-
-
 def main() -> None:
     HERE.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
@@ -112,21 +99,21 @@ def main() -> None:
         page.goto(BASE)
         page.get_by_role("button", name="Look around with the demo account").click()
         page.locator(".verdicts").wait_for()
-        number = ids(page)
-        start = page.request.get(f"{BASE}/api/tonight/start").json()
-        shoot(page, "tonight-south")
+        shoot(page, "tonight")
         page.get_by_role("button", name="Working of Exposure").click()
         shoot(page, "working")
         bench(page)
         grounds_and_nights(page)
         pole(page)
         exposure(page)
-        month = start["night"][:8]
-        night(page, f"?rig={number['Sparrow']}&spot={number['boardwalk']}&target={number['California']}&night={month}19")
-        shoot(page, "tonight-north")
-        for theme in ("day", "field"):
-            night(page, theme=theme)
-            shoot(page, theme)
+        night(page, theme="field")
+        shoot(page, "field")
+        night(page)
+        page.set_viewport_size({"width": 390, "height": 844})
+        shoot(page, "phone-tonight")
+        page.goto(page.url.replace("/tonight", "/exposure"))
+        page.get_by_role("slider", name="Length of a sub").wait_for()
+        shoot(page, "phone-exposure")
         night(page)
         page.set_viewport_size({"width": 794, "height": 1123})
         page.emulate_media(media="print")

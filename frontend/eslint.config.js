@@ -8,7 +8,7 @@ export default ts.config(
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: ts.parser } } },
   {
     rules: {
-      // Layout of markup is left to the writer; sense is not.
+      // The layout of markup is Prettier's.
       'vue/max-attributes-per-line': 'off',
       'vue/singleline-html-element-content-newline': 'off',
       'vue/html-self-closing': ['error', { html: { void: 'always' } }],

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from widedusk.core.catalogue.stars import stars
+from widedusk.core.catalogue.stars import stars, v_magnitude
 from widedusk.core.simulate.camera import Camera, CardHeader, Pointing, Shot, as_jpeg
 from widedusk.core.simulate.mount import Mount
 
@@ -35,7 +35,9 @@ def take(folder: Path, camera: Camera, mount: Mount, pointing: Pointing, press: 
     ra = np.arctan2(known.vectors[bright, 1], known.vectors[bright, 0])
     dec = np.arcsin(known.vectors[bright, 2])
     shot = Shot(press.start, press.exposure_s, press.seconds, press.by_hand_deg)
-    rendered = camera.take(ra, dec, known.magnitude[bright], pointing, mount, shot)
+    gaia_g = known.magnitude[bright]
+    v = v_magnitude(gaia_g, known.colour[bright])
+    rendered = camera.take(ra, dec, np.where(np.isfinite(v), v, gaia_g), pointing, mount, shot)
     zone = timezone(timedelta(minutes=utc_offset_min))
     sign, minutes = ("-" if utc_offset_min < 0 else "+"), abs(utc_offset_min)
     offset = f"{sign}{minutes // 60:02d}:{minutes % 60:02d}"

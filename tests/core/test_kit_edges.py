@@ -2,12 +2,13 @@
 
 from dataclasses import replace
 from datetime import date
+from itertools import pairwise
 
 import numpy as np
 import pytest
 
+from tests.conftest import a_rig
 from tests.core.test_bench import CAMERA, LENS, STILL, TRACKER, a_bench, verdict
-from widedusk.core.bench.bench import work_out
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.setting import aperture
@@ -32,6 +33,8 @@ from widedusk.core.kit.parts import (
     Wedge,
 )
 from widedusk.core.kit.power import USABLE_SHARE, feeds_of, lanes, lasts_min, usable_wh
+from widedusk.core.plan.bench import work_out
+from widedusk.core.plan.exposing import exposing
 from widedusk.core.verdict import Verdict
 
 TEN_HOURS = np.full(601, 20.0)
@@ -104,7 +107,9 @@ def test_every_unfed_load_is_drawn_as_such_and_the_end_without_a_target_is_dawn(
 
 def test_what_holds_the_rig_has_ratings_of_its_own():
     def held(*more: Placed) -> Verdict:
-        return verdict(Assembly("x", (Placed(CAMERA, 50), Placed(replace(LENS, focal_mm=50), 50), *more)), "Mounting", scene=None)
+        parts = (Placed(CAMERA, 50), Placed(replace(LENS, focal_mm=50), 50), *more)
+        tracked = parts if any(one.part is TRACKER for one in more) else (*parts, Placed(TRACKER, carried=False))
+        return verdict(Assembly("x", tracked), "Mounting", scene=None)
 
     assert held(Placed(BallHead("head", 300, 2000), 30)).level == "go"
     weak = held(Placed(BallHead("head", 300, 1400), 30))
@@ -182,12 +187,25 @@ def test_a_weak_heater_and_a_dry_night():
             Choices(**{**damp, **wrong})
 
 
+def test_a_camera_nobody_measured_has_an_estimate_that_says_so():
+    estimated = Camera("x", 500, 36, 24, 6)
+    steps = estimated.iso_steps
+    assert [step.iso for step in steps] == [100, 200, 400, 800, 1600, 3200, 6400, 12800]
+    assert all(estimated.estimated_at(step.iso) for step in steps)
+    # Noise falls to a floor, the well halves a stop and goes with the area of a pixel.
+    assert all(b.read_noise_e < a.read_noise_e for a, b in pairwise(steps))
+    assert steps[3].full_well_e == pytest.approx(steps[2].full_well_e / 2, rel=0.01)
+    assert Camera("x", 500, 36, 24, 3).iso_steps[0].full_well_e == pytest.approx(steps[0].full_well_e / 4, rel=0.01)
+    said = exposing(replace(a_rig(50.0), camera=estimated), STILL.spot, STILL.evening, STILL.target, Choices())
+    assert "estimate by the size of its pixels" in said.verdicts[0].advice and {row.origin for row in said.isos} == {"book"}
+    own = exposing(a_rig(50.0), STILL.spot, STILL.evening, STILL.target, Choices())
+    assert "estimate" not in own.verdicts[0].advice and {row.origin for row in own.isos} == {"by hand"}
+
+
 def test_cameras_and_lenses_that_contradict_themselves():
     steps = (IsoStep(800, 3, 20_000),)
     with pytest.raises(InvalidInput, match="short side may not exceed"):
         Camera("x", 500, 24, 36, 6)
-    with pytest.raises(InvalidInput, match="at least one ISO"):
-        Camera("x", 500, 36, 24, 6, iso_steps=())
     with pytest.raises(InvalidInput, match="which has 800"):
         Camera("x", 500, 36, 24, 6, iso_steps=steps).step(100)
     with pytest.raises(InvalidInput, match="f_best_narrow: f/2 is wider"):

@@ -1,5 +1,6 @@
 """Windows, the reasons for having none, and the whole night."""
 
+from dataclasses import replace
 from datetime import date, timedelta
 
 import numpy as np
@@ -8,12 +9,15 @@ import pytest
 from tests.conftest import a_rig, a_spot
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
-from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens
+from widedusk.core.exposure.response import Through
+from widedusk.core.kit.parts import Band, Camera, Carried, Filter, IsoStep, Lens
 from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.units import GRAMS_PER_POUND
+from widedusk.core.night.lanes import lane
 from widedusk.core.night.season import nearest_latitude_deg, next_moonless, season
-from widedusk.core.night.tonight import tonight
 from widedusk.core.night.windows import STATES, night_at, track
+from widedusk.core.plan.exposing import exposing
+from widedusk.core.plan.tonight import tonight
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.horizon import HorizonProfile
 
@@ -84,6 +88,34 @@ def test_moonlight_closes_a_full_moon_night_and_a_choice_opens_it_again():
     assert "Moon" in verdict(tonight(a_rig(), spot, full, CLOUD, Choices(moon_limit_mag=0.05)), "Window").sentence
 
 
+HYDROGEN = Filter("Hα 7 nm", 30, bands=(Band(652.8, 659.8),))
+
+
+def test_a_filter_bears_as_much_more_moon_as_it_keeps_sky_out():
+    """By hand. Bare, green pixels take 0.3 of the lines and all of the sky; through the filter red ones take 0.25 × 0.9 of Hα and
+    0.9 × 7 / 110 of the sky. Time goes as sky / target²."""
+    through = Through(a_rig().camera, (HYDROGEN,))
+    gained = 2.5 * np.log10((0.225**2 / (0.9 * 7 / 110)) / 0.3**2)
+    lines, stars = (replace(CLOUD, kind="emission nebula", light=light) for light in ("lines", "continuum"))
+    assert through.gain_mag(lines) == pytest.approx(gained, abs=0.01) and gained > 2.4
+    assert through.gain_mag(stars) == 0.0 == Through(a_rig().camera, ()).gain_mag(lines)
+    full, spot = night_at(a_spot(-23.2), date(2026, 12, 23)), a_spot(-23.2)
+    for step in (0.2, 0.5, 2.0):
+        bare = track(full, lines, Choices(moon_limit_mag=step + gained)).usable_minutes
+        assert track(full, lines, Choices(moon_limit_mag=step), through).usable_minutes == pytest.approx(bare, abs=2)
+    # One answer on every page, and the table of filters under the sky each of them has.
+    narrow = replace(a_rig(), filters=(HYDROGEN,))
+    habits = Choices(moon_limit_mag=0.3)
+    seen = tonight(narrow, spot, full.evening, lines, habits)
+    assert verdict(seen, "Window").sentence == lane(full, lines, habits, through).verdict.sentence
+    assert verdict(tonight(narrow, spot, full.evening, stars, habits), "Window").level != "go"
+    table = {row.name: row for row in exposing(a_rig(), spot, full.evening, lines, habits, owned=(HYDROGEN,)).filters}
+    assert table["Hα 7 nm"].usable_min > table["No filter"].usable_min
+    spoilt = exposing(a_rig(), spot, full.evening, lines, Choices(moon_limit_mag=0.01), owned=(HYDROGEN,)).filters[0]
+    dark = exposing(a_rig(), spot, NEW_MOON, lines, habits).filters[0]
+    assert spoilt.usable_min == 0 and "more than you allow" in spoilt.words and spoilt.price.hours > 3 * dark.price.hours
+
+
 @pytest.mark.parametrize(("latitude", "words"), [(1.0, "lost in haze"), (88.0, "from the zenith")])
 def test_places_without_a_usable_pole_say_so(latitude, words):
     assert words in verdict(tonight(a_rig(), a_spot(latitude), NEW_MOON, CLOUD, Choices()), "Pole").advice
@@ -91,7 +123,7 @@ def test_places_without_a_usable_pole_say_so(latitude, words):
 
 def test_a_hidden_pole_says_so():
     spot = a_spot(-23.2, horizon=HorizonProfile(((150, 30), (210, 30))))
-    assert "hidden behind the silhouette" in verdict(tonight(a_rig(), spot, NEW_MOON, CLOUD, Choices()), "Pole").advice
+    assert "is hidden at test spot" in verdict(tonight(a_rig(), spot, NEW_MOON, CLOUD, Choices()), "Pole").advice
 
 
 def test_every_figure_that_claims_a_working_has_one():
@@ -134,7 +166,7 @@ def test_bad_records_name_every_field():
 
 def test_the_night_promised_as_moonless_is():
     spot, choices = a_spot(-23.2), Choices(moon_limit_mag=0.2)
-    free = next_moonless(spot, CLOUD, date(2026, 12, 23), choices)
+    free = next_moonless(spot, CLOUD, date(2026, 12, 23), choices, choices.moon_limit_mag)
     assert free is not None and track(night_at(spot, free), CLOUD, choices).usable_minutes >= 55
     before = free - timedelta(days=1)
     assert track(night_at(spot, before), CLOUD, choices).usable_minutes < 65

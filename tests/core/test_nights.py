@@ -15,12 +15,12 @@ from widedusk.core.kit.parts import Band, Filter
 from widedusk.core.night.calendar import year_calendar
 from widedusk.core.night.lanes import SLOT_MIN, best_slot, fortnight, lane, lanes
 from widedusk.core.night.panorama import panorama
-from widedusk.core.night.ranking import NARROW_ON_CONTINUUM, Wanted, fit, rank
 from widedusk.core.night.spots import compare_spots
-from widedusk.core.night.tonight import tonight
-from widedusk.core.night.trip import overview
 from widedusk.core.night.weather import FIELDS, Cover, air_of, read_forecast, typed_over, weather_of, with_forecast
 from widedusk.core.night.windows import STATES, night_at, strip_span, track
+from widedusk.core.plan.ranking import NARROW_ON_CONTINUUM, Wanted, fit, rank
+from widedusk.core.plan.tonight import tonight
+from widedusk.core.plan.trip import overview
 from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import airmass
 from widedusk.core.sky.horizon import HorizonProfile
@@ -109,9 +109,12 @@ def test_ranking_prefers_what_fits_shows_and_passes_the_filter():
     narrow = rank(catalogue(), replace(a_rig(), filters=(line,)), night, Choices(), Wanted(), limit=100)
     worth = {row.entry.key: row.worth for row in wide.rows}
     for row in narrow.rows:
-        left = NARROW_ON_CONTINUUM if row.entry.target.light == "continuum" else 1.0
-        if row.entry.key in worth:
-            assert row.worth == pytest.approx(worth[row.entry.key] * left)
+        if row.entry.key not in worth:
+            continue
+        if row.entry.target.light == "continuum":
+            assert row.worth == pytest.approx(worth[row.entry.key] * NARROW_ON_CONTINUUM)
+        else:  # stands out the better
+            assert row.worth >= worth[row.entry.key]
     assert all(row.entry.target.kind not in {"constellation", "star"} for row in wide.rows)
     two_pages = [
         row.entry.key for page in (0, 1) for row in rank(catalogue(), a_rig(), night, Choices(), Wanted(), page * 7, 7).rows
@@ -134,7 +137,7 @@ def test_the_spot_that_wins_is_the_one_with_more_minutes():
     assert won > 60 and f"{won // 60} h {won % 60:02d} min" in found.verdict.sentence and "“field”" in found.verdict.sentence
     assert "only spot" in compare_spots([free], NIGHT, [VELA], Choices()).verdict.sentence
     hidden = panorama(night_at(replace(free, horizon=HorizonProfile(((170, 40), (190, 40)))), NIGHT), [VELA], Choices())
-    assert hidden.pole.hidden and hidden.verdict.level == "stop" and "south pole is hidden" in hidden.verdict.sentence
+    assert hidden.pole.hidden and hidden.verdict.level == "stop" and "is hidden at test spot" in hidden.verdict.sentence
     clocks = [point.clock for point in hidden.paths[0].points if point.clock]
     assert clocks == sorted(clocks, key=lambda clock: (int(clock[:2]) + 12) % 24) and len(set(clocks)) == len(clocks) > 4
 

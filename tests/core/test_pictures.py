@@ -174,4 +174,4 @@ def test_a_focal_length_that_cannot_be_names_the_field(tmp_path, book):
     pair = a_pair()
     path = write_picture(tmp_path / "one.jpg", pair, pair.shots[0])
     assert "outside 3° to 80°" in refusal(path, book, 2000.0)
-    assert "Is 135 mm right?" in refusal(path, book, 135.0)
+    assert "Are 135 mm and the size of the sensor right?" in refusal(path, book, 135.0)

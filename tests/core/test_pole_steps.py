@@ -6,12 +6,15 @@ from datetime import date
 import numpy as np
 import pytest
 
-from tests.conftest import a_rig, a_spot, a_subject
+from tests.conftest import OPEN, a_rig, a_spot, a_subject
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.setting import conditions, drift_towards, light_of, motion_of, usual_drifts
 from widedusk.core.kit.parts import Rig
-from widedusk.core.night.outlook import outlook
+from widedusk.core.night.panorama import panorama
+from widedusk.core.night.windows import night_at
+from widedusk.core.plan.outlook import outlook
+from widedusk.core.plan.tonight import tonight
 from widedusk.core.pole.axis import Axis, AxisError, aim, axis_direction, error_of_axis
 from widedusk.core.pole.drift_method import Entry, watch_places, watched
 from widedusk.core.pole.keeping import keeping_verdict, recheck_times
@@ -220,3 +223,28 @@ def test_the_table_of_the_scope_turns_with_the_sky():
     north = scope(a_spot(52.0), 61382.9, "inverted", "true")
     # The polar distance of the pole star shrinks until about 2100; common knowledge of almanacs.
     assert [ring.radius_arcmin for ring in north.rings] == sorted((ring.radius_arcmin for ring in north.rings), reverse=True)
+
+
+@pytest.mark.parametrize(
+    ("latitude", "wall"),
+    [(-23.2, HorizonProfile(((150, 30), (210, 30)))), (47.0, HorizonProfile(((350, 60), (10, 60)))), (2.0, OPEN), (88.0, OPEN)],
+)
+def test_where_the_pole_cannot_be_used_no_page_sends_anybody_to_it(latitude, wall):
+    """Sighting and the polar scope need the pole in sight; Tonight, Pole, By day and Grounds go by one rule."""
+    spot, night = a_spot(latitude, horizon=wall), date(2026, 12, 8)
+    field = Target("field", 90.0, 20.0 if latitude > 0 else -60.0, 1.0, 22.0)
+    rig = a_rig(85.0)
+    seen = outlook(rig, spot, night, field, Choices())
+    rows = {row.key: row for row in need(seen.subject, seen.tolerance, seen.advice.exposure_s, spot).rows}
+    assert [key for key, row in rows.items() if not row.possible] == ["sight", "scope"]
+    rough = rough_verdict(spot, "one compass", "latitude scale", seen.subject, seen.tolerance)
+    found = tonight(rig, spot, night, field, Choices()).verdicts[2]
+    ground = panorama(night_at(spot, night), [field], Choices())
+    for said in (rough.advice, found.sentence, found.advice, ground.verdict.advice):
+        assert "polar scope" not in said and "ighting" not in said
+    assert ground.pole.hidden == rows["scope"].why_not and ground.pole.hidden in found.advice
+    assert "wo photographs" in ground.verdict.advice
+    with pytest.raises(InvalidInput, match="Choose another way"):
+        rough_verdict(spot, "one compass", "sighted at the pole star", seen.subject, seen.tolerance)
+    free = replace(spot, latitude_deg=47.0, horizon=OPEN)
+    assert "polar scope" in rough_verdict(free, "one compass", "latitude scale", seen.subject, seen.tolerance).advice

@@ -7,8 +7,8 @@ import pytest
 
 from tests.conftest import a_rig, a_spot
 from widedusk.core.choices import Choices
-from widedusk.core.night.tonight import setup_mjd, tonight
 from widedusk.core.night.windows import STATES, night_at
+from widedusk.core.plan.tonight import setup_mjd, tonight
 from widedusk.core.scene import Target
 from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.core.sky.time import datetime_from_mjd, mjd_from_datetime

@@ -12,9 +12,9 @@ from widedusk.core.errors import InvalidInput
 from widedusk.core.frames.facts import Lit
 from widedusk.core.frames.shapes import typical_shape
 from widedusk.core.kit.optics import image_scale_arcsec_px
-from widedusk.core.night.outlook import looked_at, outlook
-from widedusk.core.night.trial import Shot, trial
 from widedusk.core.night.windows import night_at, track
+from widedusk.core.plan.outlook import looked_at, outlook
+from widedusk.core.plan.trial import Shot, trial
 from widedusk.core.scene import Target
 
 SCALE = float(image_scale_arcsec_px(6.0, 85.0))

@@ -186,8 +186,12 @@ def signed_in(page: Page, served: Served, workers: PictureWorker, cookies: list[
 
 
 def choose(page: Page, label: str, option: str) -> None:
-    """Pick from one of the context bar's lists by keyboard and pointer."""
-    page.get_by_role("combobox", name=label, exact=True).focus()
+    """Pick from a list by a part of a name: from a short one as the browser has it, from a long one by keyboard and pointer."""
+    box = page.get_by_role("combobox", name=label, exact=True)
+    if box.evaluate("one => one.tagName") == "SELECT":
+        box.select_option(value=box.locator("option", has_text=option).first.get_attribute("value"))
+        return
+    box.focus()
     page.keyboard.press("ArrowDown")
     page.locator(".ant-select-dropdown:visible .ant-select-item-option", has_text=option).first.click()
 

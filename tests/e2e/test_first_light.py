@@ -20,14 +20,14 @@ def test_from_sign_in_to_the_printed_plan_and_past_a_restart(signed_in, served):
     expect(page.get_by_role("region", name="Window", exact=True).locator(".sentence")).not_to_have_text(before)
     window = page.get_by_role("region", name="Window", exact=True).locator(".sentence")
     expect(window).to_contain_text("Chamaeleon dark clouds is usable")
-    expect(page.locator(".stack .dial figcaption")).to_contain_text("turns clockwise")
+    expect(page.locator(".stack .view figcaption")).to_contain_text("turns clockwise")
 
     # North: the galaxy pair low in the south, the nebula high; the dial has one star and turns the other way.
     choose(page, "at place and spot", "end of the boardwalk")
     expect(window).to_contain_text("never rises at latitude 58.6°")
     assert "nearest latitude" in page.get_by_role("region", name="Window", exact=True).inner_text()
     choose(page, "on target", "California")
-    expect(page.locator(".stack .dial figcaption")).to_contain_text("turns anticlockwise")
+    expect(page.locator(".stack .view figcaption")).to_contain_text("turns anticlockwise")
     expect(window).to_contain_text("is usable")
 
     # The night after, by button and by key; the back key undoes it.
@@ -73,13 +73,12 @@ def test_from_sign_in_to_the_printed_plan_and_past_a_restart(signed_in, served):
 
     # Print: the button asks the browser, the sheet is one page, and both kinds of interval stand on it.
     page.evaluate("window.print = () => { window.printed = true }")
-    page.get_by_role("button", name="Save", exact=True).click()
-    page.get_by_role("button", name="Print").click()
+    page.get_by_role("button", name="Print", exact=True).click()
     page.wait_for_function("window.printed")
     pdf = page.pdf(prefer_css_page_size=True)
     assert len(re.findall(rb"/Type\s*/Page\b", pdf)) == 1
     page.emulate_media(media="print")
-    sheet = page.locator(".sheet")
+    sheet = page.locator("article.sheet")
     expect(sheet).to_be_visible()
     expect(sheet).to_contain_text("if it is the pause")
     expect(sheet).to_contain_text("if from start to start")
@@ -109,8 +108,8 @@ def test_the_clock_at_2033_without_a_network(signed_in, served_in_2033):
     choose(page, "at place and spot", "by the water tank")
     window = page.get_by_role("region", name="Window", exact=True).locator(".sentence")
     expect(window).to_contain_text("Chamaeleon dark clouds is usable")
-    expect(page.locator(".stack .dial figcaption")).to_contain_text("sky turns clockwise")
+    expect(page.locator(".stack .view figcaption")).to_contain_text("sky turns clockwise")
     choose(page, "at place and spot", "end of the boardwalk")
     choose(page, "on target", "California")
-    expect(page.locator(".stack .dial figcaption")).to_contain_text("anticlockwise")
+    expect(page.locator(".stack .view figcaption")).to_contain_text("anticlockwise")
     expect(window).to_contain_text("NGC 1499, the California Nebula is usable")

@@ -186,14 +186,14 @@ def test_the_silhouette_is_drawn_with_keys_faster_than_the_server_answers(signed
     around.press("ArrowRight")
 
     def height() -> int:
-        found = re.search(r"silhouette (\d+)° up", around.get_attribute("aria-valuetext") or "")
+        found = re.search(r"horizon profile (\d+)° up", around.get_attribute("aria-valuetext") or "")
         assert found
         return int(found[1])
 
     before, where = height(), around.get_attribute("aria-valuenow")
     for _ in range(6):
         around.press("ArrowUp")
-    expect(around).to_have_attribute("aria-valuetext", re.compile(f"silhouette {before + 6}° up"))
+    expect(around).to_have_attribute("aria-valuetext", re.compile(f"horizon profile {before + 6}° up"))
     expect(page.get_by_role("button", name="Undo")).to_be_visible()  # offered once the last stroke is kept
     page.reload()
     expect(around).to_be_visible()
@@ -214,7 +214,7 @@ def test_season_search_and_a_trip(signed_in):
 
     tab(page, "Season")
     sentence = page.get_by_role("region", name="Season").locator(".sentence")
-    expect(sentence).to_contain_text("NGC 5236 first clears the silhouette before midnight on")
+    expect(sentence).to_contain_text("NGC 5236 first clears the horizon profile before midnight on")
     year = page.get_by_role("slider", name="Night of the year")
     year.focus()
     year.press("PageUp")

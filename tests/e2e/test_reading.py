@@ -36,8 +36,8 @@ POLE = (
 
 EXPOSURE = (
     ("/exposure", ".subwindow .free"),
-    ("/exposure/light", ".plot canvas"),
-    ("/exposure/how-many", ".plot canvas"),
+    ("/exposure/light", ".plot svg path"),
+    ("/exposure/how-many", ".plot svg path"),
     ("/exposure/card", ".ladder li"),
     ("/exposure/test-picture", ".drop"),
     ("/exposure/my-camera", ".isotable tbody tr"),
@@ -77,6 +77,7 @@ def test_the_instrument_fits_a_small_laptop(signed_in):
     strip = page.locator(".strip").bounding_box()
     assert strip is not None and strip["y"] + strip["height"] < 300
     page.get_by_role("link", name="Bench").click()
+    page.get_by_role("region", name="Complete", exact=True).wait_for()  # the first page has a Payload too
     for region in ("Payload", "Balance", "Mounting", "Optics", "Back focus", "Power", "Dew", "Complete"):
         box = page.get_by_role("region", name=region, exact=True).bounding_box()
         assert box is not None and box["y"] + box["height"] <= 800, region

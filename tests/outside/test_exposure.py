@@ -18,9 +18,9 @@ from widedusk.core.frames.facts import Lit
 from widedusk.core.frames.measure import measure
 from widedusk.core.frames.photon_transfer import photon_transfer
 from widedusk.core.frames.read import read_sensor
-from widedusk.core.night.outlook import outlook
-from widedusk.core.night.trial import Shot as Taken
-from widedusk.core.night.trial import trial
+from widedusk.core.plan.outlook import outlook
+from widedusk.core.plan.trial import Shot as Taken
+from widedusk.core.plan.trial import trial
 from widedusk.core.pole.at_target import drifts_at
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.scene import Target

@@ -17,10 +17,10 @@ from tests.conftest import a_rig, a_spot
 from widedusk.core.catalogue.catalogue import catalogue
 from widedusk.core.choices import Choices
 from widedusk.core.grounds.compass import needle
-from widedusk.core.night.cue_file import Reminder, write_cues
 from widedusk.core.night.lanes import fortnight, lane
-from widedusk.core.night.ranking import Wanted, rank
 from widedusk.core.night.windows import night_at, track
+from widedusk.core.plan.cue_file import Reminder, write_cues
+from widedusk.core.plan.ranking import Wanted, rank
 from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import airmass
 from widedusk.core.sky.horizon import HORIZON_REFRACTION, SUN_RISE_ALTITUDE, altaz, crossings

@@ -38,19 +38,17 @@ def off(found: AxisError, pair) -> np.ndarray:
 def test_axes_up_to_three_degrees_off_are_found_within_an_arcminute(book):
     """A small sample of benchmarks/two_photographs.py: every lens, both hemispheres, the written focal length up to 5 % off."""
     rng = np.random.default_rng(11)
-    pulls, errors, south, unknown = [], [], set(), []
+    pulls, errors, south = [], [], set()
     for focal in (24, 35, 50, 85, 135, 200, 400) * 3:
         pair = any_pair(rng, float(focal))
         found = axis_of(pair, book, rng, float(rng.uniform(0.95, 1.05)))
-        if found is None:  # on wide lenses red stars are fainter to a camera than the list has them: some are not recognised
-            unknown.append(focal)
-            continue
+        assert found is not None
         assert abs(abs(pair.turn_deg) - found.turn_deg) < 3  # the tracker ran on for 90 s, and its axis is not the pole
         assert found.focal_px == pytest.approx(pair.camera.focal_px, rel=2e-3)
         errors.append(float(np.hypot(*off(found.error, pair))))
         pulls += list(np.abs(off(found.error, pair)) / [found.error.high_sigma, found.error.east_sigma])
         south.add(pair.site.south)
-    assert max(errors) < 1.0 and len(unknown) <= 6 and max(unknown, default=0) < 60
+    assert max(errors) < 1.0
     assert south == {True, False}
     # Some forty figures: 68 % and 95 % within one and two standard deviations, give or take.
     assert 0.5 < np.mean(np.array(pulls) < 1) < 0.92
@@ -66,9 +64,9 @@ def test_a_wide_lens_whose_axis_misses_the_middle_is_found_out_by_its_stars(book
         pair = any_pair(rng, 24.0)
         camera = replace(pair.camera, lens=replace(pair.camera.lens, off_um=off_um))
         found = axis_of(replace(pair, camera=camera), book, rng)
-        if found is not None:
-            errors.append(float(np.hypot(*off(found.error, pair))))
-            pulls += list(np.abs(off(found.error, pair)) / [found.error.high_sigma, found.error.east_sigma])
+        assert found is not None
+        errors.append(float(np.hypot(*off(found.error, pair))))
+        pulls += list(np.abs(off(found.error, pair)) / [found.error.high_sigma, found.error.east_sigma])
     assert np.median(errors) < 0.25 and max(errors) < 0.4
     assert np.mean(np.array(pulls) < 2.0) >= 0.8
 
@@ -204,19 +202,39 @@ def test_a_zoom_that_moved_a_camera_that_slipped_and_a_mirror_are_told(book):
     assert np.hypot(*off(read.error, pair)) < 0.5 and any("mirrored" in note for note in read.notes)
 
 
-def test_a_third_picture_uncovers_a_camera_that_slips(book):
-    pair, rng = a_pair(), np.random.default_rng(1)
-    later = Shot(EVENING + timedelta(seconds=180), 10.0, 180.0, 25.0)
-    shots = (*pair.shots, later)
+@pytest.mark.parametrize("slip_after", [0, 1, 2])
+def test_a_third_picture_uncovers_a_camera_that_slips_and_a_fourth_puts_it_right(book, slip_after):
+    """The camera drops by 20′ in its head after one of the pictures. Of three, two axes are left, one of them the true one."""
+    pair, rng = a_pair(), np.random.default_rng(slip_after)
+    dropped = replace(pair, pointing=replace(pair.pointing, altitude_deg=pair.pointing.altitude_deg - 20 / 60))
+    turns = (0.0, 40.0, 80.0, 25.0)
+    shots = [Shot(EVENING + timedelta(seconds=90 * k), 10.0, 90.0 * k, turn) for k, turn in enumerate(turns)]
 
-    def measured(which, name, shot):
+    def measured(which, shot):
+        name = f"{shot.by_hand_deg:.0f}°"
         return exposed(which, name, shot, identify(book, detected(which, shot, rng), pair.camera.focal_px))
 
-    good = [measured(pair, str(place), shot) for place, shot in enumerate(shots)]
-    assert not axis_from_pictures(good, observer_of(pair.site), "refracted", Air(12.0)).notes
-    slipped = replace(pair, pointing=replace(pair.pointing, altitude_deg=56.0))
-    told = axis_from_pictures([*good[:2], measured(slipped, "third", later)], observer_of(pair.site), "refracted", Air(12.0)).notes
-    assert any("“third” tells an axis" in note for note in told)
+    def axis(pictures):
+        return axis_from_pictures(pictures, observer_of(pair.site), "refracted", Air(12.0))
+
+    held = axis([measured(pair, shot) for shot in shots])
+    assert not held.notes and np.hypot(*off(held.error, pair)) < 0.3
+    slipped = [measured(dropped if place > slip_after else pair, shot) for place, shot in enumerate(shots)]
+    four = axis(slipped)
+    assert np.all(np.abs(off(four.error, pair)) < 3 * np.array([four.error.high_sigma, four.error.east_sigma]))
+    assert np.hypot(*off(four.error, pair)) < 0.5
+    between = f"between “{turns[slip_after]:.0f}°” and “{turns[slip_after + 1]:.0f}°”"
+    assert len(four.notes) == 1 and between in four.notes[0]
+    said = int(four.notes[0].split("by about ")[1].split("′")[0])
+    assert 5 <= said <= 21  # what turns about the axis itself does no harm and cannot be seen
+    if slip_after < 2:
+        three = axis(slipped[:3])
+        assert between in three.notes[0] and "cannot tell which" in three.notes[0]
+        wide = np.array([three.error.high_sigma, three.error.east_sigma])
+        assert np.all(np.abs(off(three.error, pair)) < 1.5 * wide) and max(wide) > 2.0  # the two of them only: 20′ off at 0.05′
+    rocking = [measured(replace(pair, pointing=replace(pair.pointing, altitude_deg=55 + k)), shot) for k, shot in enumerate(shots)]
+    with pytest.raises(InvalidInput, match="keeps moving in its head"):
+        axis(rocking)
 
 
 def test_without_a_focal_length_every_field_is_tried_and_noise_is_never_named(book):

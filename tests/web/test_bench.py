@@ -165,7 +165,7 @@ def test_comparing_needs_whole_rigs_and_takes_another_lens(ours):
     assert {"Load", "Scale", "Field", "Tolerance", "Sub"} <= set(rows)
     bare = post(ours, "/api/rigs", {"name": "bare"}).json()
     assert (
-        "no camera and no lens and no tracker"
+        "no camera and no lens"
         in faults(ours.get("/api/bench/compare", {**asked, "right": bare["id"], "lens": ""} | {"lens": asked["lens"]}))["right"]
     )
 
@@ -261,3 +261,34 @@ def test_rigs_entered_before_there_was_a_cupboard_are_carried_over(empty_tables,
         assert [rig.camera.name for rig in rigs] == ["Body", "Body 2"] and any(one.counterweight for one in rigs[0].carried)
     finally:
         MigrationExecutor(connection).migrate(latest)
+
+
+def test_values_by_the_book_learned_and_by_hand_are_told_apart(ours):
+    """What nobody typed is typical; a measured row is learned until somebody types over it; the rest stays."""
+    typed = {"name": "Wren", "mass_g": 500, "width_mm": 36, "height_mm": 24, "pitch_um": 6, "raw_file_mb": 25}
+    camera = post(ours, "/api/parts", {"kind": "camera", "values": typed}).json()
+    origins = camera["origins"]
+    assert origins["iso_steps.800"] == "book" == origins["response_nm"] and "mass_g" not in origins and "raw_file_mb" not in origins
+    heron = rig_named(ours, "Heron")
+    lens = next(one for one in heron["placed"] if one["kind"] == "lens")["part"]
+    rig = post(ours, "/api/rigs", {"name": "still", "placed": [{"part": camera["id"]}, {"part": lens}]}).json()
+    assert rig["star_fwhm_px"] == 2.5 and rig["star_origin"] == "book"
+    body = {"rig": rig["id"], "iso": 800, "read_noise_e": 3.1, "full_well_e": 9000}
+    before = post(ours, "/api/exposure/camera", body).json()
+    assert before["origin"] == "book"
+    row = part_named(ours, "Wren")
+    assert row["origins"]["iso_steps.800"] == "learned" and row["origins"]["iso_steps.1600"] == "book"
+    changed = {**row["values"], "pitch_um": 3}
+    row = put(ours, f"/api/parts/{camera['id']}", {"kind": "camera", "values": changed}).json()
+    table = {step["iso"]: step for step in row["values"]["iso_steps"]}
+    assert table[800]["read_noise_e"] == 3.1 and table[1600]["full_well_e"] == 2000 * 9 / 16  # the estimate follows the pixels
+    assert row["origins"]["iso_steps.800"] == "learned" and row["origins"]["iso_steps.1600"] == "book"
+    steps = [{**step, "full_well_e": 1234} if step["iso"] == 1600 else step for step in row["values"]["iso_steps"]]
+    row = put(ours, f"/api/parts/{camera['id']}", {"kind": "camera", "values": {**row["values"], "iso_steps": steps}}).json()
+    assert "iso_steps.1600" not in row["origins"] and row["origins"]["response_nm"] == "book"
+    undone = post(
+        ours, "/api/exposure/camera", {**body, **{name: before[name] for name in ("read_noise_e", "full_well_e", "origin")}}
+    )
+    assert undone.json()["origin"] == "learned" and part_named(ours, "Wren")["origins"]["iso_steps.800"] == "book"
+    kept = {"name": "still", "star_fwhm_px": 2.1, "placed": [{"part": camera["id"]}, {"part": lens}]}
+    assert put(ours, f"/api/rigs/{rig['id']}", kept).json()["star_origin"] == "by hand"

@@ -9,7 +9,7 @@ from tests.invented import EVENING, write_test_picture
 from tests.web.conftest import begin, bring, faults, listed, send, shot
 from widedusk.core.simulate.readout import Readout
 from widedusk.jobs.queue import measure_pictures
-from widedusk.records.pole.models import Measurement, Picture
+from widedusk.records.pictures.models import Measurement, Picture
 
 
 def exposure(client, asked: dict, **changes) -> dict:
@@ -99,7 +99,7 @@ def test_a_test_picture_is_held_against_the_plan_and_corrects_it(ours, asked, he
     before = exposure(ours, asked)
     given = {"rig": asked["rig"], "spot": asked["spot"]}
     was = send(ours, "exposure/learn", {**given, "sky_mag": offer["zenith_mag"], "star_fwhm_px": 3.1})
-    assert was.status_code == 200 and was.json() == {"sky_mag": 21.85, "star_fwhm_px": 2.7}
+    assert was.status_code == 200 and was.json() == {"sky_mag": 21.85, "star_fwhm_px": 2.7, "star_origin": "by hand"}
     after = exposure(ours, asked)
     assert after["window"]["spans"][0]["from_s"] < before["window"]["spans"][0]["from_s"]  # brighter: sky-limited sooner
     again = ours.get(f"/api/exposure/test-picture/{made['id']}", asked).json()
@@ -138,7 +138,7 @@ def test_a_camera_is_measured_from_flats_and_kept(ours, asked, here, tmp_path):
     assert done["transfer"]["gain_e"] == pytest.approx(0.45, rel=0.03) and done["iso"] == 800
     row = {"rig": asked["rig"], "iso": 800, "read_noise_e": 2.21, "full_well_e": 7142}
     was = send(ours, "exposure/camera", row).json()
-    assert was == {"camera": "Crop-sensor body", "read_noise_e": 1.8, "full_well_e": 6100}
+    assert was == {"camera": "Crop-sensor body", "read_noise_e": 1.8, "full_well_e": 6100, "origin": "by hand"}
     assert next(one for one in exposure(ours, asked)["isos"] if one["iso"] == 800)["read_noise_e"] == 2.21
     new = send(ours, "exposure/camera", {**row, "iso": 3200}).json()
     assert new["read_noise_e"] is None

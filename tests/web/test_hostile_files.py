@@ -13,7 +13,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from tests.web import hostile
 from tests.web.conftest import begin, bring, context_of, shot
 from widedusk.jobs.queue import measure_pictures
-from widedusk.records.pole.models import Picture
+from widedusk.records.pictures.models import Picture
 
 MOST_MB = 150  # by which the web server may grow
 SECRET = "the-moon-is-behind-the-barn"

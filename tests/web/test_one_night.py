@@ -68,6 +68,17 @@ def figure(verdict: dict, name: str) -> dict:
     return next(one for one in verdict["figures"] if one["name"] == name)
 
 
+def told_of_the_axis(same, pole: dict, good: dict, need: dict, card: dict) -> None:
+    """How good the axis must be, by which way, and for which sub."""
+    same("tolerance", figure(pole, "Tolerance"), figure(good, "Tolerance"))
+    if figure(pole, "Tolerance")["value"] is not None:
+        same("tolerance drawn", figure(pole, "Tolerance")["value"], need["need"]["tolerance_arcmin"])
+    bound = [limit["name"] for limit in pole["limits"] if limit["binds"]]
+    same("way by name", bound, [row["name"] for row in need["need"]["rows"] if row["key"] == need["need"]["advised"]])
+    sub = next(one for one in need["at_target"]["workings"][0]["inputs"] if one["name"] == "Sub")
+    same("sub at the pole", sub["value"], card["exposure_s"])
+
+
 def check(pages: dict[str, dict]) -> list[str]:
     """What two pages tell differently."""
     tonight, exposure, need, bench = (pages[name] for name in ("tonight", "exposure", "need", "bench"))
@@ -90,14 +101,11 @@ def check(pages: dict[str, dict]) -> list[str]:
     if card["frames"]:
         same("clocks", *((page["start_clock"], page["end_clock"]) for page in (tonight, exposure)))
     pole, good = said(verdicts, "Pole"), need["need"]["verdict"]
-    same("tolerance", figure(pole, "Tolerance"), figure(good, "Tolerance"))
-    if figure(pole, "Tolerance")["value"] is not None:
-        same("tolerance drawn", figure(pole, "Tolerance")["value"], need["need"]["tolerance_arcmin"])
+    tracks = need["tracks"]
+    same("tracks", tracks, exposure["tracking"] != "untracked", tonight["dial"] is not None)
     same("way", pole["sentence"], good["sentence"], said(right, "Pole")["sentence"])
-    bound = [limit["name"] for limit in pole["limits"] if limit["binds"]]
-    same("way by name", bound, [row["name"] for row in need["need"]["rows"] if row["key"] == need["need"]["advised"]])
-    sub = next(one for one in need["at_target"]["workings"][0]["inputs"] if one["name"] == "Sub")
-    same("sub at the pole", sub["value"], card["exposure_s"])
+    if tracks:
+        told_of_the_axis(same, pole, good, need, card)
     spans = {span["key"]: span["to_s"] for span in exposure["window"]["spans"]}
     bars = {limit["name"]: limit["quantity"]["value"] for limit in said(verdicts, "Exposure")["limits"]}
     for key, name in (("chance", "A knock, a cloud, a lamp"), ("ceiling", "Clip ceiling"), ("alignment", "Alignment drift")):
@@ -107,11 +115,11 @@ def check(pages: dict[str, dict]) -> list[str]:
     along, across = (next(one["value"] for one in paths if one["name"] == f"Drift along {way}") for way in ("RA", "dec"))
     trail = figure(need["at_target"], "Trail")["value"]
     same("trail", abs(trail - (along**2 + across**2) ** 0.5 / 60 * card["exposure_s"]) < 1e-6, True)
-    if "enough" in pages["keeping"]["verdict"]["sentence"] and figure(pole, "Tolerance")["value"] is not None:
+    if "enough" in pages["keeping"]["verdict"]["sentence"] and tracks and figure(pole, "Tolerance")["value"] is not None:
         shown = figure(pole, "Tolerance")["value"]
         words = f"{shown / 60:.1f}°" if shown >= 90 else f"{shown:.1f}′" if shown < 9.95 else f"{shown:.0f}′"
         same("tolerance when looking again", f"{words} are enough" in pages["keeping"]["verdict"]["sentence"], True)
-    looks = min(max(card["frames"] - 1, 0) // FRAMES_APART, 12) if tonight["start_clock"] else 0
+    looks = min(max(card["frames"] - 1, 0) // FRAMES_APART, 12) if tonight["start_clock"] and tracks else 0
     same("looks", len(pages["keeping"]["times"]), looks)
     dew = said(bench["verdicts"], "Dew")
     cue = next((one["clock"] for one in tonight["cues"] if one["key"] == "dew"), "")

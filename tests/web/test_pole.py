@@ -14,8 +14,10 @@ from tests.web.conftest import begin, bring, faults, listed, send, shot
 from widedusk.core.frames.header import MOST_PICTURE_BYTES
 from widedusk.jobs.measuring import Cancelled, _teller
 from widedusk.jobs.queue import find_what_was_left_lying, measure_pictures
-from widedusk.records.pole.models import Alignment, Measurement, Picture
-from widedusk.records.pole.services import Superseded, beat, claim, finish, left_lying, let_old_files_go
+from widedusk.records.pictures.measurements import Superseded, beat, claim, finish, left_lying
+from widedusk.records.pictures.models import Measurement, Picture
+from widedusk.records.pictures.pictures import let_old_files_go
+from widedusk.records.pole.models import Alignment
 
 
 def test_two_pictures_become_an_axis_a_record_and_a_nearer_plan(ours, asked, here, jpegs):

@@ -139,3 +139,36 @@ def test_a_place_is_read_from_what_was_pasted(ours):
     assert ours.get("/api/places/sky", {"sky_class": 3}).json() == {"sky_mag": 21.5, "faintest_star": 6.4}
     assert 20 < ours.get("/api/places/sky", {"faintest_star": 6.0}).json()["sky_mag"] < 21.5
     assert set(faults(ours.get("/api/places/sky", {"sky_class": 0}))) == set(faults(ours.get("/api/places/sky"))) == {"sky_class"}
+
+
+def test_a_later_change_is_not_saved_over_unseen(ours):
+    """Every kind of record: the version it was opened with, or 409 with what stands there now."""
+    context = context_of(ours)
+    heron = next(row for row in listed(ours, "rigs") if row["id"] == context["rig"])
+    lens = next(row for row in listed(ours, "parts") if row["kind"] == "lens")
+    place, target, trip, plan = (listed(ours, name)[0] for name in ("places", "targets", "trips", "plans"))
+    rig_body = {name: heron[name] for name in ("name", "star_fwhm_px", "focal_mm")} | {"placed": heron["placed"]}
+    rig_body["placed"] = [{k: one[k] for k in ("part", "arm_mm", "along_mm", "carried", "fed_by")} for one in heron["placed"]]
+    plan_body = {name: plan[name] for name in ("name", "rig", "spot", "night", "target", "choices")}
+    cases = {
+        f"rigs/{heron['id']}": (rig_body, heron),
+        f"parts/{lens['id']}": ({"kind": "lens", "values": lens["values"]}, lens),
+        f"places/{place['id']}": ({k: v for k, v in place.items() if k not in {"id", "version"}}, place),
+        f"targets/{target['id']}": ({k: v for k, v in target.items() if k not in {"id", "version", "catalogue_key"}}, target),
+        f"trips/{trip['id']}": ({k: v for k, v in trip.items() if k not in {"id", "version"}}, trip),
+        f"plans/{plan['id']}": (plan_body, plan),
+    }
+    for path, (body, row) in cases.items():
+        first = put(ours, f"/api/{path}", {**body, "version": row["version"]})
+        assert first.status_code == 200 and first.json()["version"] > row["version"], (path, first.content)
+        second = put(ours, f"/api/{path}", {**body, "version": row["version"]})
+        assert second.status_code == 409, path
+        assert second.json()["theirs"]["version"] == first.json()["version"] and "changed elsewhere" in str(second.json()["faults"])
+        assert put(ours, f"/api/{path}", {**body, "version": first.json()["version"]}).status_code == 200
+        assert put(ours, f"/api/{path}", body).status_code == 200
+    # A drawn horizon profile is part of its place.
+    opened = next(row for row in listed(ours, "places") if row["id"] == place["id"])
+    drawn = [{"azimuth_deg": 10, "altitude_deg": 5}, {"azimuth_deg": 90, "altitude_deg": 2}]
+    assert put(ours, f"/api/places/spots/{place['spots'][0]['id']}/horizon", {"horizon": drawn}).status_code == 200
+    body = {k: v for k, v in opened.items() if k != "id"}
+    assert put(ours, f"/api/places/{place['id']}", body).status_code == 409

@@ -3,7 +3,7 @@
 import subprocess
 import sys
 from dataclasses import is_dataclass
-from datetime import UTC, date, datetime, time
+from datetime import UTC, date, datetime, time, timedelta
 from typing import get_args, get_type_hints
 
 import pytest
@@ -14,11 +14,11 @@ from pydantic import BaseModel
 from tests.web.conftest import context_of
 from widedusk.records.grounds.models import Place, Spot
 from widedusk.records.kit.models import Part, Placement, Rig
-from widedusk.records.plans.models import Plan
-from widedusk.records.pole.models import Alignment, Measurement, Picture
-from widedusk.records.sessions.models import Session
+from widedusk.records.kit.services import snapshot_of
+from widedusk.records.nights.models import Night, Run, Trip
+from widedusk.records.pictures.models import Measurement, Picture
+from widedusk.records.pole.models import Alignment
 from widedusk.records.targets.models import Target
-from widedusk.records.trips.models import Trip, TripNight
 
 
 def operations(client):
@@ -120,7 +120,7 @@ def _more(owner, numbers: range) -> None:
             Placement(rig=row, part=one.part, order=one.order, carried=one.carried, **same) for one in rig.placements.all()
         )
     Spot.objects.bulk_create(Spot(place=row, name="here", horizon=[]) for row in copies(Place, place))
-    copies(Plan, Plan.objects.of(owner).first())
+    copies(Run, Run.objects.of(owner).first())
     error = {"high_arcmin": 1, "east_arcmin": 1, "high_sigma": 1, "east_sigma": 1}
     asked = {"pictures": [], "pole": "refracted", "tolerance_arcmin": 10}
     result = {"error": error, "pictures": [], "turn_deg": 45, "stars": 9}
@@ -131,9 +131,11 @@ def _more(owner, numbers: range) -> None:
         told = {"state": "done", "result": result} if number % 2 else {"state": "waiting"}
         Measurement.objects.create(**common, target=target, task="axis", asked=asked, **told)
         Picture.objects.create(owner=owner, name=name, digest="", header={"kind": "JPEG", "width_px": 900, "height_px": 600})
-        Session.objects.create(owner=owner, name=name, target=target, night=night, frames=9, exposure_s=60, f_number=4)
+        evening = Night.objects.create(owner=owner, name=name, spot=spot, date=night + timedelta(days=300 + number))
+        shot = {"state": "noted", "frames": 9, "exposure_s": 60, "f_number": 4, "snapshot": snapshot_of(rig)}
+        Run.objects.create(owner=owner, name=name, target=target, night=evening, rig=rig, **shot)
         trip = Trip.objects.create(owner=owner, name=name, first_night=night, wake_time=time(7), drive_h=1)
-        TripNight.objects.create(trip=trip, number=0, spot=spot)
+        trip.nights.add(evening)
 
 
 def test_lists_and_pages_cost_the_same_queries_with_few_rows_and_with_fifty(ours, django_user_model):

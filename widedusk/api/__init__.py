@@ -3,8 +3,7 @@
 import re
 from typing import Any
 
-from django.http import HttpRequest
-from ninja import NinjaAPI
+from django.http import HttpRequest, HttpResponse
 from ninja.renderers import JSONRenderer
 from ninja.security import SessionAuth
 from pydantic_core import to_json
@@ -12,26 +11,33 @@ from pydantic_core import to_json
 from widedusk.api import (
     account,
     alignments,
+    begin,
     bench,
     exchange,
     exposure,
     grounds,
     habits,
     kit,
+    measurements,
     nights,
     packing,
     parts,
     pictures,
     plans,
+    polar_scope,
     pole,
+    pole_by_day,
+    pole_by_drift,
     session,
     sessions,
     targets,
     tonight,
     trips,
 )
+from widedusk.api.document import OneShape
 from widedusk.api.door import Door
-from widedusk.api.failures import answer_failures
+from widedusk.api.failures import FaultOut, answer_failures
+from widedusk.api.versions import CHANGED, ChangedMeanwhile, ChangedOut
 
 
 class StrictJson(JSONRenderer):
@@ -51,12 +57,22 @@ class StrictJson(JSONRenderer):
         return super().render(request, data, response_status=response_status) if self._SUSPECT.search(written) else written
 
 
-api = NinjaAPI(
+api = OneShape(
     title="Wide Dusk", version="1", docs_url=None, auth=SessionAuth(), urls_namespace="api", renderer=StrictJson(), parser=Door()
 )
 answer_failures(api)
+
+
+@api.exception_handler(ChangedMeanwhile)
+def changed(request: HttpRequest, exc: ChangedMeanwhile) -> HttpResponse:
+    """Refused, with what stands there now."""
+    told = ChangedOut(faults=[FaultOut(field="", value=None, message=CHANGED)], theirs=exc.theirs)
+    return api.create_response(request, told.dict(), status=409)
+
+
 api.add_router("/session", session.router)
 api.add_router("/account", account.router)
+api.add_router("/begin", begin.router)
 api.add_router("/parts", parts.router)
 api.add_router("/rigs", kit.router)
 api.add_router("/bench", bench.router)
@@ -70,7 +86,11 @@ api.add_router("/tonight", tonight.router)
 api.add_router("/nights", nights.router)
 api.add_router("/trips", trips.router)
 api.add_router("/pole", pole.router)
+api.add_router("/pole/rough", pole_by_day.router)
+api.add_router("/pole/scope", polar_scope.router)
+api.add_router("/pole/drift", pole_by_drift.router)
 api.add_router("/exposure", exposure.router)
 api.add_router("/sessions", sessions.router)
 api.add_router("/alignments", alignments.router)
 api.add_router("/pictures", pictures.router)
+api.add_router("/pictures/measurements", measurements.router)

@@ -23,8 +23,8 @@ from widedusk.core.pole.tolerance import METHODS
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit import models as kit
 from widedusk.records.kit.services import keep_part, part_of
+from widedusk.records.nights.runs import rig_spot_and_target
 from widedusk.records.owned import OwnedQuerySet
-from widedusk.records.plans.services import parts_of_a_plan
 from widedusk.records.pole.models import Alignment
 from widedusk.records.pole.services import alignments_of, axis_of, keep_alignment
 
@@ -140,7 +140,7 @@ def alignments(
 def note_alignment(request: HttpRequest, data: KeptIn) -> Status[Alignment]:
     """Write down an alignment that was not measured: what the way it was done is known to leave, and not as a place."""
     user = user_of(request)
-    rig, spot, _ = parts_of_a_plan(user, data.context.rig, data.context.spot, data.context.target)
+    rig, spot, _ = rig_spot_and_target(user, data.context.rig, data.context.spot, data.context.target)
     method = next((one for one in METHODS if one.key == data.method), None)
     if method is None:
         raise InvalidInput([Fault("method", data.method, f"Choose one of {', '.join(one.key for one in METHODS)}.")])

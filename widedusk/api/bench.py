@@ -14,12 +14,13 @@ from widedusk.api.failures import FailureOut
 from widedusk.api.kit import RigIn, assembly_from
 from widedusk.api.schemas import user_of
 from widedusk.api.weather import choices_with_weather
-from widedusk.core.bench.bench import Drawing, PowerNight, Scene, work_out
-from widedusk.core.bench.compare import Comparison, compare, with_lens
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.parts import Filter, Lens
+from widedusk.core.plan.bench import Drawing, Scene, work_out
+from widedusk.core.plan.compare import Comparison, compare, with_lens
+from widedusk.core.plan.power import PowerNight
 from widedusk.core.pole.axis import Axis
 from widedusk.core.verdict import Verdict
 from widedusk.records.grounds.services import spot_of, spots_of

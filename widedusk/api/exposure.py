@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import date
+from typing import cast
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
@@ -12,6 +13,7 @@ from widedusk.api.failures import FailureOut
 from widedusk.api.schemas import Number, user_of
 from widedusk.api.weather import choices_with_weather
 from widedusk.api.worked import Worked
+from widedusk.core.choices import Tracking
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.exposure.alternatives import ApertureRow, FilterRow, IsoRow, SchoolRow
 from widedusk.core.exposure.card import Card, Rung
@@ -19,15 +21,16 @@ from widedusk.core.exposure.many import Many
 from widedusk.core.exposure.window import SubWindow
 from widedusk.core.frames.facts import Lit
 from widedusk.core.frames.pointing import Pointing
-from widedusk.core.kit.parts import IsoStep
-from widedusk.core.night.exposing import Stop, exposing
-from widedusk.core.night.outlook import outlook
-from widedusk.core.night.trial import Shot, Trial, trial
+from widedusk.core.kit.parts import IsoStep, Origin
+from widedusk.core.plan.exposing import Stop, exposing
+from widedusk.core.plan.outlook import Supply, outlook
+from widedusk.core.plan.trial import Shot, Trial, trial
 from widedusk.core.verdict import Verdict
 from widedusk.records.grounds.services import keep_sky, spots_of
 from widedusk.records.kit.services import assembly_of, keep_iso_row, keep_rig, rigs_of
-from widedusk.records.pole.services import header_of, measurements_of, middle_mjd, pictures_of
-from widedusk.records.sessions.services import gathered_on
+from widedusk.records.nights.runs import gathered_on
+from widedusk.records.pictures.measurements import measurements_of, middle_mjd
+from widedusk.records.pictures.pictures import header_of, pictures_of
 
 router = Router(tags=["exposure"])
 
@@ -46,6 +49,8 @@ class ExposureOut(Schema):
     best_s: float
     f_number: float
     iso: int
+    tracking: Tracking
+    tracker: bool
     axis: str
     wind: str
     schools: list[SchoolRow]
@@ -81,8 +86,9 @@ def test_picture(request: HttpRequest, record_id: int, asked: Query[ExposureQuer
     if "lit" not in result:
         raise InvalidInput([Fault("picture", record_id, "This picture is not measured yet; wait for it, or bring it again.")])
     worked = Worked(request, asked, asked.core())
-    choices = choices_with_weather(worked.choices, worked.spot_row, worked.night).choices
-    seen = outlook(worked.rig, worked.spot, worked.night, worked.target, choices, worked.axis)
+    found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    supply = Supply(worked.assembly, found.air)
+    seen = outlook(worked.rig, worked.spot, worked.night, worked.target, found.choices, worked.axis, supply)
     given, pointing = row.asked["pictures"][0], Pointing(**result["pictures"][0]["pointing"])
     picture = pictures_of(worked.user).filter(pk=given["picture"]).first()
     header = header_of(picture) if picture else None
@@ -113,6 +119,7 @@ class LearnIn(Schema):
     spot: int
     sky_mag: Number | None = None
     star_fwhm_px: Number | None = None
+    star_origin: Origin | None = None  # where it is from; none: learned
 
 
 class LearnOut(Schema):
@@ -120,6 +127,7 @@ class LearnOut(Schema):
 
     sky_mag: float
     star_fwhm_px: float
+    star_origin: Origin
 
 
 @router.post("/learn", response={200: LearnOut, 422: FailureOut, 404: FailureOut})
@@ -128,11 +136,15 @@ def learn(request: HttpRequest, data: LearnIn) -> LearnOut:
     user = user_of(request)
     rig_row = get_object_or_404(rigs_of(user), pk=data.rig)
     spot_row = get_object_or_404(spots_of(user).select_related("place"), pk=data.spot)
-    before = LearnOut(sky_mag=spot_row.place.sky_mag, star_fwhm_px=rig_row.star_fwhm_px)
+    before = LearnOut(
+        sky_mag=spot_row.place.sky_mag, star_fwhm_px=rig_row.star_fwhm_px, star_origin=cast(Origin, rig_row.star_origin)
+    )
     if data.sky_mag is not None:
         keep_sky(user, spot_row.place, data.sky_mag)
     if data.star_fwhm_px is not None:
-        keep_rig(user, replace(assembly_of(rig_row), star_fwhm_px=data.star_fwhm_px), rig_row)
+        keep_rig(
+            user, replace(assembly_of(rig_row), star_fwhm_px=data.star_fwhm_px, star_origin=data.star_origin or "learned"), rig_row
+        )
     return before
 
 
@@ -143,6 +155,7 @@ class IsoRowIn(Schema):
     iso: int
     read_noise_e: Number | None = None
     full_well_e: Number | None = None
+    origin: Origin | None = None  # where it is from; none: learned
 
 
 class IsoRowOut(Schema):
@@ -151,6 +164,7 @@ class IsoRowOut(Schema):
     camera: str
     read_noise_e: float | None
     full_well_e: float | None
+    origin: Origin
 
 
 @router.post("/camera", response={200: IsoRowOut, 422: FailureOut, 404: FailureOut})
@@ -165,8 +179,7 @@ def keep_camera(request: HttpRequest, data: IsoRowIn) -> IsoRowOut:
         checks.within("full_well_e", data.full_well_e, 50, 5_000_000, "e⁻")
         step = IsoStep(data.iso, data.read_noise_e, data.full_well_e)
     checks.done()
-    before = keep_iso_row(user, rig_row, data.iso, step)
+    before, origin = keep_iso_row(user, rig_row, data.iso, step, data.origin or "learned")
     name = assembly_of(rig_row).rig().camera.name
-    return IsoRowOut(
-        camera=name, read_noise_e=before.read_noise_e if before else None, full_well_e=before.full_well_e if before else None
-    )
+    noise, well = (before.read_noise_e, before.full_well_e) if before else (None, None)
+    return IsoRowOut(camera=name, read_noise_e=noise, full_well_e=well, origin=origin)

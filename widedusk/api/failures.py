@@ -59,7 +59,9 @@ def _faults_of(errors: list[dict[str, Any]]) -> list[Fault]:
         if path[:1] in (["body"], ["query"], ["path"]):
             path = path[2:] if len(path) > 2 else path[1:]
         message = _WORDS.get(error["type"], "")
-        if error["type"].startswith("date"):
+        if error["type"].startswith("time"):
+            message = "This is no time; write it like 07:00."
+        elif error["type"].startswith("date"):
             message = "This is no date; write it like 2026-12-09."
         faults.append(Fault(".".join(path), error.get("input"), message or str(error.get("msg", "This cannot be right."))))
     return faults

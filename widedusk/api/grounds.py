@@ -3,6 +3,7 @@
 from typing import Annotated
 from zoneinfo import available_timezones
 
+from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import File, Router, Schema, Status, UploadedFile
@@ -15,6 +16,7 @@ from widedusk.api.failures import FailureOut
 from widedusk.api.files import Added, AddedOut, FileOut, content_of
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
+from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.files import PlacesFormat
 from widedusk.core.grounds.compass import compass_verdict
@@ -65,10 +67,12 @@ class PlaceIn(Schema):
     access: Annotated[str, Field(max_length=MOST_NOTE)] = ""
     caution: Annotated[str, Field(max_length=MOST_NOTE)] = ""
     spots: Annotated[list[SpotIn], Field(max_length=MOST_SPOTS)]
+    version: Version | None = None  # as it was opened; none: saved over whatever it is
 
 
 class PlaceOut(Schema):
     id: int
+    version: int
     name: str
     latitude_deg: float
     longitude_deg: float
@@ -81,7 +85,7 @@ class PlaceOut(Schema):
 
 
 def _given(data: PlaceIn) -> PlaceInput:
-    values = data.dict(exclude={"spots"})
+    values = data.dict(exclude={"spots", "version"})
     return PlaceInput(
         **values,
         spots=tuple(
@@ -150,10 +154,11 @@ def add_place(request: HttpRequest, data: PlaceIn) -> Status[Place]:
     return Status(201, keep_place(user_of(request), _given(data)))
 
 
-@router.put("/{int:record_id}", response={200: PlaceOut, 422: FailureOut, 404: FailureOut})
+@router.put("/{int:record_id}", response={200: PlaceOut, 422: FailureOut, 404: FailureOut, 409: ChangedOut})
+@transaction.atomic
 def change_place(request: HttpRequest, record_id: int, data: PlaceIn) -> Place:
     """Change a place and its spots."""
-    row = get_object_or_404(places_of(user_of(request)), pk=record_id)
+    row = to_change(places_of(user_of(request)), record_id, data.version, PlaceOut.from_orm)
     return keep_place(user_of(request), _given(data), row)
 
 
@@ -167,7 +172,7 @@ def _own_spot(request: HttpRequest, record_id: int) -> Spot:
 
 @router.put("/spots/{int:record_id}/horizon", response={200: SpotOut, 422: FailureOut, 404: FailureOut})
 def change_horizon(request: HttpRequest, record_id: int, data: HorizonIn) -> Spot:
-    """Keep a spot's silhouette, as drawn or typed."""
+    """Keep a spot's horizon profile, as drawn or typed."""
     profile = HorizonProfile(tuple((point.azimuth_deg, point.altitude_deg) for point in data.horizon))
     return keep_horizon(_own_spot(request, record_id), profile)
 
@@ -181,7 +186,7 @@ def horizon_file(request: HttpRequest, record_id: int) -> FileOut:
 
 @router.post("/spots/{int:record_id}/horizon.csv", response={200: SpotOut, 422: FailureOut, 404: FailureOut})
 def take_horizon(request: HttpRequest, record_id: int, file: File[UploadedFile]) -> Spot:
-    """A spot's silhouette out of a table of azimuth and altitude."""
+    """A spot's horizon profile out of a table of azimuth and altitude."""
     return keep_horizon(_own_spot(request, record_id), read_apart(readers.horizon, content_of(file)))
 
 

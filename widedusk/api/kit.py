@@ -1,10 +1,10 @@
 """Rigs: parts in their places."""
 
-from typing import Annotated
+from typing import Annotated, cast
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
 from django.http import HttpRequest
-from django.shortcuts import get_object_or_404
 from ninja import Router, Schema, Status
 from ninja.pagination import paginate
 from pydantic import Field
@@ -12,8 +12,10 @@ from pydantic import Field
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
+from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit.assembly import MOST_PARTS, Assembly, Placed, usual_place
+from widedusk.core.kit.parts import USUAL_STAR_PX, Origin
 from widedusk.records.habits.services import units_of
 from widedusk.records.kit.models import Part, Placement, Rig
 from widedusk.records.kit.services import keep_rig, part_of, rigs_of, shared_with
@@ -34,8 +36,9 @@ class PlacedIn(Schema):
 
 class RigIn(Schema):
     name: Text
-    star_fwhm_px: Number = 2.5
+    star_fwhm_px: Number | None = None  # none given: the usual, by the book
     focal_mm: Number | None = None
+    version: Version | None = None  # as it was opened; none: saved over whatever it is
     placed: Annotated[list[PlacedIn], Field(max_length=MOST_PARTS)] = Field(default_factory=list)
 
 
@@ -87,8 +90,10 @@ class PlacedOut(Schema):
 
 class RigOut(Schema):
     id: int
+    version: int
     name: str
     star_fwhm_px: float
+    star_origin: Origin
     focal_mm: float | None
     placed: list[PlacedOut]
     f_best: float | None
@@ -109,7 +114,7 @@ class RigOut(Schema):
         return [step["iso"] for step in cameras[0]] if cameras else []
 
 
-def assembly_from(user: AbstractBaseUser, data: RigIn) -> Assembly:
+def assembly_from(user: AbstractBaseUser, data: RigIn, kept: Rig | None = None) -> Assembly:
     """The checked assembly of this person's parts. Raises InvalidInput, also for parts of others."""
     wanted = {one.part for one in data.placed} | {one.fed_by for one in data.placed if one.fed_by}
     rows = {row.pk: row for row in Part.objects.of(user).filter(pk__in=wanted)}
@@ -145,7 +150,10 @@ def assembly_from(user: AbstractBaseUser, data: RigIn) -> Assembly:
         placed.append(Placed(part, arm, along, carried, supply.name if supply else None))
     if faults:
         raise InvalidInput(faults)
-    return Assembly(data.name, tuple(placed), data.star_fwhm_px, data.focal_mm)
+    star, origin = (data.star_fwhm_px, "by hand") if data.star_fwhm_px is not None else (USUAL_STAR_PX, "book")
+    if kept is not None and star == kept.star_fwhm_px:
+        origin = kept.star_origin
+    return Assembly(data.name, tuple(placed), star, data.focal_mm, cast(Origin, origin))
 
 
 @router.get("", response=list[RigOut])
@@ -162,12 +170,13 @@ def add_rig(request: HttpRequest, data: RigIn) -> Status[Rig]:
     return Status(201, keep_rig(user, assembly_from(user, data)))
 
 
-@router.put("/{int:record_id}", response={200: RigOut, 422: FailureOut, 404: FailureOut})
+@router.put("/{int:record_id}", response={200: RigOut, 422: FailureOut, 404: FailureOut, 409: ChangedOut})
+@transaction.atomic
 def change_rig(request: HttpRequest, record_id: int, data: RigIn) -> Rig:
     """Change a rig and where its parts sit."""
     user = user_of(request)
-    row = get_object_or_404(rigs_of(user), pk=record_id)
-    return keep_rig(user, assembly_from(user, data), row)
+    row = to_change(rigs_of(user), record_id, data.version, RigOut.from_orm)
+    return keep_rig(user, assembly_from(user, data, row), row)
 
 
 add_removal(router, "rig", Rig, rigs_of, RigOut)

@@ -14,25 +14,27 @@ from widedusk.api.files import FileOut
 from widedusk.api.schemas import Offset, user_of
 from widedusk.api.targets import EntryOut
 from widedusk.api.weather import choices_with_weather
-from widedusk.api.worked import Worked
+from widedusk.api.worked import Worked, through_of
 from widedusk.core.catalogue.catalogue import catalogue
+from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.exposure.response import Through
 from widedusk.core.night.calendar import YearCalendar, year_calendar
-from widedusk.core.night.cue_file import Reminder, write_cues
 from widedusk.core.night.lanes import Lanes, NightSummary, fortnight, fortnight_verdict, lanes
 from widedusk.core.night.panorama import Panorama, panorama
-from widedusk.core.night.ranking import Season, Wanted, rank
 from widedusk.core.night.spots import SpotComparison, compare_spots
-from widedusk.core.night.tonight import tonight
 from widedusk.core.night.windows import night_at
+from widedusk.core.plan.cue_file import Reminder, write_cues
+from widedusk.core.plan.ranking import Season, Wanted, rank
+from widedusk.core.plan.tonight import tonight
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of, spots_of
-from widedusk.records.kit.services import rig_of, rigs_of
+from widedusk.records.kit.services import as_chosen, rigs_of
+from widedusk.records.nights.nights import MOST_LANES, chosen_targets, is_chosen, keep_chosen
 from widedusk.records.targets.models import Target
 from widedusk.records.targets.services import target_of, targets_of
-from widedusk.records.trips.services import MOST_LANES, chosen_targets, is_chosen, keep_chosen
 
 router = Router(tags=["nights"])
 
@@ -44,6 +46,12 @@ class SpotNightQuery(ChoicesShape):
 
 class TargetQuery(SpotNightQuery):
     target: int
+    rig: int | None = None  # what it is taken with: a filter bears more of the Moon
+
+
+class PanoramaQuery(SpotNightQuery):
+    target: int | None = None  # none yet: the horizon profile can be drawn all the same
+    rig: int | None = None
 
 
 def own_spot(user: AbstractBaseUser, number: int) -> Spot:
@@ -61,9 +69,16 @@ def _own_target(user: AbstractBaseUser, number: int) -> Target:
     return found
 
 
-def _of_the_night(user: AbstractBaseUser, spot: Spot, asked: TargetQuery) -> list[Target]:
+def _of_the_night(user: AbstractBaseUser, spot: Spot, asked: TargetQuery | PanoramaQuery) -> list[Target]:
     """What was chosen for the night, or stands in for it; while nothing does, the target in the context."""
-    return chosen_targets(user, spot, asked.night) or [_own_target(user, asked.target)]
+    found = chosen_targets(user, spot, asked.night)
+    return found or ([_own_target(user, asked.target)] if asked.target is not None else [])
+
+
+def _taken(user: AbstractBaseUser, asked: TargetQuery | PanoramaQuery) -> tuple[Choices, Through | None]:
+    """How the targets of the night are taken, and through what."""
+    choices = asked.core()
+    return choices, through_of(user, asked.rig, choices)
 
 
 class LanesOut(Schema):
@@ -78,7 +93,7 @@ def night_lanes(request: HttpRequest, asked: Query[TargetQuery]) -> LanesOut:
     user = user_of(request)
     spot = own_spot(user, asked.spot)
     rows = _of_the_night(user, spot, asked)
-    found = lanes(night_at(spot_of(spot), asked.night), [target_of(row) for row in rows], asked.core())
+    found = lanes(night_at(spot_of(spot), asked.night), [target_of(row) for row in rows], *_taken(user, asked))
     return LanesOut(chosen=is_chosen(user, spot, asked.night), targets=[row.pk for row in rows], lanes=found)
 
 
@@ -156,7 +171,9 @@ def what_suits(request: HttpRequest, asked: Query[SuitsQuery]) -> SuitsOut:
     if rig is None:
         raise InvalidInput([Fault("rig", asked.rig, f"You have no rig number {asked.rig}; choose one from the list.")])
     wanted = Wanted(asked.words, tuple(asked.kinds), tuple(asked.seasons), asked.smallest_percent, asked.largest_percent)
-    found = rank(catalogue(), rig_of(rig), night_at(spot_of(spot), asked.night), asked.core(), wanted, asked.offset, asked.limit)
+    choices = asked.core()
+    taken = as_chosen(user, rig, choices.filter_name).rig()
+    found = rank(catalogue(), taken, night_at(spot_of(spot), asked.night), choices, wanted, asked.offset, asked.limit)
     rows = [{**row.__dict__, "entry": EntryOut.of(row.entry), "neighbours": list(row.neighbours)} for row in found.rows]
     return SuitsOut(
         items=[SuitOut(**row) for row in rows],
@@ -173,16 +190,16 @@ def year(request: HttpRequest, asked: Query[TargetQuery]) -> YearCalendar:
     """Usable time of one target at one spot, night by night for a year."""
     user = user_of(request)
     target = _own_target(user, asked.target)
-    return year_calendar(spot_of(own_spot(user, asked.spot)), target_of(target), asked.night, asked.core())
+    return year_calendar(spot_of(own_spot(user, asked.spot)), target_of(target), asked.night, *_taken(user, asked))
 
 
 @router.get("/panorama", response={200: Panorama, 422: FailureOut})
-def turn_round(request: HttpRequest, asked: Query[TargetQuery]) -> Panorama:
+def turn_round(request: HttpRequest, asked: Query[PanoramaQuery]) -> Panorama:
     """What one sees turning round at a spot: silhouette, paths, Sun, Moon, pole."""
     user = user_of(request)
     spot = own_spot(user, asked.spot)
     rows = _of_the_night(user, spot, asked)
-    return panorama(night_at(spot_of(spot), asked.night), [target_of(row) for row in rows], asked.core())
+    return panorama(night_at(spot_of(spot), asked.night), [target_of(row) for row in rows], *_taken(user, asked))
 
 
 class SpotsOut(Schema):
@@ -197,7 +214,8 @@ def spots_side_by_side(request: HttpRequest, asked: Query[TargetQuery]) -> Spots
     spot = own_spot(user, asked.spot)
     rows = _of_the_night(user, spot, asked)
     beside = list(spots_of(user).filter(place=spot.place))
-    found = compare_spots([spot_of(one, one.name) for one in beside], asked.night, [target_of(row) for row in rows], asked.core())
+    stands = [spot_of(one, one.name) for one in beside]
+    found = compare_spots(stands, asked.night, [target_of(row) for row in rows], *_taken(user, asked))
     return SpotsOut(ids=[one.pk for one in beside], comparison=found)
 
 
@@ -211,7 +229,7 @@ def cues(request: HttpRequest, asked: Query[CuesQuery]) -> FileOut:
     worked = Worked(request, asked, asked.core())
     found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
-    answer = tonight(*seen, forecast=found.forecast, axis=worked.axis, air=found.air)
+    answer = tonight(*seen, forecast=found.forecast, axis=worked.axis, air=found.air, assembly=worked.assembly)
     reminders = [Reminder(cue.key, cue.name, cue.moment) for cue in answer.cues]
     place = worked.spot_row.place
     content = write_cues(

@@ -13,14 +13,14 @@ from widedusk.api.failures import FailureOut
 from widedusk.api.nights import own_spot
 from widedusk.api.schemas import user_of
 from widedusk.api.weather import choices_with_weather
-from widedusk.core.bench.packing import Packing, key_of, packing
 from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.plan.packing import Packing, key_of, packing
 from widedusk.records.grounds.models import Spot
 from widedusk.records.habits.services import habits_of, units_of
 from widedusk.records.kit.models import Part, Rig
 from widedusk.records.kit.services import assembly_of, part_of, rigs_of
-from widedusk.records.trips.models import Outing as OutingRow
-from widedusk.records.trips.services import MOST_ITEMS, forgotten_before, keep_packing, outing_of
+from widedusk.records.nights.models import Night
+from widedusk.records.nights.nights import MOST_ITEMS, forgotten_before, keep_packing, night_of
 
 router = Router(tags=["packing"])
 Key = Annotated[str, Field(max_length=140)]
@@ -39,7 +39,7 @@ class PackingOut(Schema):
     packing: Packing
     rigs: list[int]
     ticked: list[str]
-    forgotten: list[str]  # on this outing, keys
+    forgotten: list[str]  # in this night, keys
 
 
 class PackingIn(SpotNight):
@@ -56,8 +56,8 @@ def _rigs(user: AbstractBaseUser, numbers: list[int]) -> list[Rig]:
     return [found[number] for number in dict.fromkeys(numbers)]
 
 
-def _answer(user: AbstractBaseUser, asked: PackingQuery, spot: Spot, outing: OutingRow | None, rigs: list[Rig]) -> PackingOut:
-    names, times = forgotten_before(user, outing)
+def _answer(user: AbstractBaseUser, asked: PackingQuery, spot: Spot, night: Night | None, rigs: list[Rig]) -> PackingOut:
+    names, times = forgotten_before(user, night)
     own = [part_of(row) for row in Part.objects.of(user).filter(archived_at=None)]
     weather, limit = choices_with_weather(asked.core(), spot, asked.night), habits_of(user).carry_limit_g
     assemblies = [assembly_of(rig) for rig in rigs]
@@ -65,19 +65,19 @@ def _answer(user: AbstractBaseUser, asked: PackingQuery, spot: Spot, outing: Out
     return PackingOut(
         packing=found,
         rigs=[rig.pk for rig in rigs],
-        ticked=outing.ticked if outing else [],
-        forgotten=sorted(outing.forgotten) if outing else [],
+        ticked=night.ticked if night else [],
+        forgotten=sorted(night.forgotten) if night else [],
     )
 
 
 @router.get("", response={200: PackingOut, 422: FailureOut})
 def packing_list(request: HttpRequest, asked: Query[PackingQuery]) -> PackingOut:
-    """What to pack for these rigs, that spot and that night; the ticks set before. Without rigs, those of the outing."""
+    """What to pack for these rigs, that spot and that night; the ticks set before. Without rigs, those packed before."""
     user = user_of(request)
     spot = own_spot(user, asked.spot)
-    outing = outing_of(user, spot, asked.night)
-    numbers = asked.rigs or ([rig.pk for rig in outing.rigs.all() if rig.deleted_at is None] if outing else [])
-    return _answer(user, asked, spot, outing, _rigs(user, numbers))
+    night = night_of(user, spot, asked.night)
+    numbers = asked.rigs or ([rig.pk for rig in night.rigs.all() if rig.deleted_at is None] if night else [])
+    return _answer(user, asked, spot, night, _rigs(user, numbers))
 
 
 class Kept(Schema):
@@ -88,9 +88,9 @@ class Kept(Schema):
 
 @router.put("", response={200: Kept, 422: FailureOut})
 def store_packing(request: HttpRequest, data: PackingIn) -> Kept:
-    """Keep ticks, and what was found missing out there; that is asked for on every outing after."""
+    """Keep ticks, and what was found missing out there; that is asked for every night after."""
     user = user_of(request)
     rigs = _rigs(user, data.rigs)
     memories = {key_of(name): name for name in data.forgotten}
-    outing = keep_packing(user, own_spot(user, data.spot), data.night, rigs, data.ticked, memories)
-    return Kept(ticked=outing.ticked, forgotten=sorted(outing.forgotten), rigs=[rig.pk for rig in rigs])
+    night = keep_packing(user, own_spot(user, data.spot), data.night, rigs, data.ticked, memories)
+    return Kept(ticked=night.ticked, forgotten=sorted(night.forgotten), rigs=[rig.pk for rig in rigs])

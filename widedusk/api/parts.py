@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Annotated, Any
 
+from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema, Status
@@ -11,8 +12,9 @@ from pydantic import Field
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Offset, Text, user_of
+from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.core.kit.described import MOST_ROWS, Sort, abouts
-from widedusk.core.kit.parts import KINDS
+from widedusk.core.kit.parts import KINDS, Origin
 from widedusk.core.kit.units import Units
 from widedusk.records.habits.services import units_of
 from widedusk.records.kit.models import Part
@@ -51,15 +53,18 @@ class KindsOut(Schema):
 class PartIn(Schema):
     kind: Text
     values: Annotated[dict[str, Value], Field(max_length=40)]
+    version: Version | None = None  # as it was opened; none: saved over whatever it is
 
 
 class PartOut(Schema):
     id: int
+    version: int
     kind: str
     name: str
     mass: str
     values: dict[str, Value]
     texts: dict[str, str]  # masses and lengths as this person writes them
+    origins: dict[str, Origin]  # of values that nobody said by hand; a row of the ISO table as iso_steps.800
     used_by: list[str]
     archived: bool
 
@@ -91,6 +96,7 @@ def part_out(row: Part, units: Units) -> PartOut:
     values = {"name": row.name, **row.values}
     return PartOut(
         id=row.pk,
+        version=row.version,
         kind=row.kind,
         name=row.name,
         mass=units.mass_words(row.values["mass_g"]),
@@ -100,6 +106,7 @@ def part_out(row: Part, units: Units) -> PartOut:
             for name, dimension in dimensions.items()
             if values.get(name) is not None
         },
+        origins=row.origins,
         used_by=row.rig_names(),
         archived=row.archived_at is not None,
     )
@@ -139,19 +146,20 @@ def parts(
 
 @router.post("", response={201: PartOut, 422: FailureOut})
 def add_part(request: HttpRequest, data: PartIn) -> Status[PartOut]:
-    """Put a part into the cupboard."""
+    """Add a part to the inventory."""
     user = user_of(request)
     units = units_of(user)
     return Status(201, part_out(keep_part(user, read_part(data.kind, data.values, units)), units))
 
 
-@router.put("/{int:record_id}", response={200: PartOut, 422: FailureOut, 404: FailureOut})
+@router.put("/{int:record_id}", response={200: PartOut, 422: FailureOut, 404: FailureOut, 409: ChangedOut})
+@transaction.atomic
 def change_part(request: HttpRequest, record_id: int, data: PartIn) -> PartOut:
     """Change a part; rigs that use it follow."""
     user = user_of(request)
     units = units_of(user)
-    row = get_object_or_404(parts_of(user), pk=record_id)
-    return part_out(keep_part(user, read_part(data.kind, data.values, units), row), units)
+    row = to_change(parts_of(user), record_id, data.version, lambda one: part_out(one, units))
+    return part_out(keep_part(user, read_part(data.kind, data.values, units, row), row), units)
 
 
 class Away(Schema):

@@ -1,8 +1,9 @@
-"""Saved plans."""
+"""Planned runs."""
 
 from datetime import date
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema, Status
@@ -12,22 +13,25 @@ from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Text, user_of
+from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.api.worked import Worked
-from widedusk.core.night.tonight import tonight
+from widedusk.core.plan.tonight import tonight
+from widedusk.records.nights.models import Run
+from widedusk.records.nights.runs import choices_of, keep_plan, plans_of
 from widedusk.records.owned import OwnedQuerySet
-from widedusk.records.plans.models import Plan
-from widedusk.records.plans.services import choices_of, keep_plan, plans_of
 
 router = Router(tags=["plans"])
 
 
 class PlanIn(Context):
     name: Text
+    version: Version | None = None  # as it was opened; none: saved over whatever it is
     choices: ChoicesShape
 
 
 class PlanOut(Schema):
     id: int
+    version: int
     name: str
     rig: int
     spot: int
@@ -39,35 +43,39 @@ class PlanOut(Schema):
     choices: ChoicesShape
 
     @staticmethod
-    def resolve_rig(row: Plan) -> int:
+    def resolve_rig(row: Run) -> int | None:
         return row.rig_id
 
     @staticmethod
-    def resolve_spot(row: Plan) -> int:
-        return row.spot_id
+    def resolve_spot(row: Run) -> int | None:
+        return row.night.spot_id
 
     @staticmethod
-    def resolve_target(row: Plan) -> int:
+    def resolve_night(row: Run) -> date:
+        return row.night.date
+
+    @staticmethod
+    def resolve_target(row: Run) -> int:
         return row.target_id
 
     @staticmethod
-    def resolve_rig_name(row: Plan) -> str:
-        return row.rig.name
+    def resolve_rig_name(row: Run) -> str:
+        return row.rig.name if row.rig else ""
 
     @staticmethod
-    def resolve_spot_name(row: Plan) -> str:
-        return str(row.spot)
+    def resolve_spot_name(row: Run) -> str:
+        return str(row.night.spot)
 
     @staticmethod
-    def resolve_target_name(row: Plan) -> str:
+    def resolve_target_name(row: Run) -> str:
         return row.target.name
 
     @staticmethod
-    def resolve_choices(row: Plan) -> dict[str, Any]:
+    def resolve_choices(row: Run) -> dict[str, Any]:
         return choices_of(row).__dict__
 
 
-def _keep(request: HttpRequest, data: PlanIn, row: Plan | None = None) -> Plan:
+def _keep(request: HttpRequest, data: PlanIn, row: Run | None = None) -> Run:
     """Work the night out once before storing it, so that no plan is kept that could not be opened again."""
     worked = Worked(request, data, data.choices.core())
     tonight(worked.rig, worked.spot, worked.night, worked.target, worked.choices)
@@ -76,27 +84,28 @@ def _keep(request: HttpRequest, data: PlanIn, row: Plan | None = None) -> Plan:
 
 @router.get("", response=list[PlanOut], exclude_defaults=True)
 @paginate
-def plans(request: HttpRequest) -> OwnedQuerySet[Plan]:
+def plans(request: HttpRequest) -> OwnedQuerySet[Run]:
     """Your plans, the latest night first."""
     return plans_of(user_of(request))
 
 
 @router.get("/{int:record_id}", response={200: PlanOut, 404: FailureOut}, exclude_defaults=True)
-def plan(request: HttpRequest, record_id: int) -> Plan:
+def plan(request: HttpRequest, record_id: int) -> Run:
     """One plan."""
     return get_object_or_404(plans_of(user_of(request)), pk=record_id)
 
 
 @router.post("", response={201: PlanOut, 422: FailureOut})
-def add_plan(request: HttpRequest, data: PlanIn) -> Status[Plan]:
+def add_plan(request: HttpRequest, data: PlanIn) -> Status[Run]:
     """Save a plan."""
     return Status(201, _keep(request, data))
 
 
-@router.put("/{int:record_id}", response={200: PlanOut, 422: FailureOut, 404: FailureOut})
-def change_plan(request: HttpRequest, record_id: int, data: PlanIn) -> Plan:
+@router.put("/{int:record_id}", response={200: PlanOut, 422: FailureOut, 404: FailureOut, 409: ChangedOut})
+@transaction.atomic
+def change_plan(request: HttpRequest, record_id: int, data: PlanIn) -> Run:
     """Save a plan over itself."""
-    return _keep(request, data, get_object_or_404(plans_of(user_of(request)), pk=record_id))
+    return _keep(request, data, to_change(plans_of(user_of(request)), record_id, data.version, PlanOut.from_orm))
 
 
-add_removal(router, "plan", Plan, plans_of, PlanOut)
+add_removal(router, "plan", Run, plans_of, PlanOut, state="planned")

@@ -20,10 +20,12 @@ def add_removal(
     found: Callable[[AbstractBaseUser], OwnedQuerySet[Any]],
     out: type[Any],
     shown: Callable[[Any], object] = lambda row: row,
+    **only: object,
 ) -> None:
     """Give a router DELETE /{record_id} and POST /{record_id}/restore.
 
-    `found` gives a person's records ready to be shown; `shown` turns one of them into `out` where its own fields do not.
+    `found` gives a person's records ready to be shown; `shown` turns one of them into `out` where its own fields do not; `only`
+    tells which rows of the kind are meant.
     """
 
     @router.delete(
@@ -46,6 +48,6 @@ def add_removal(
     def restore(request: HttpRequest, record_id: int) -> object:
         """Undo a deletion."""
         kept: OwnedQuerySet[Any] = model._default_manager.get_queryset()  # type: ignore[assignment]
-        row: Owned = get_object_or_404(kept.deleted_of(user_of(request)), pk=record_id)
+        row: Owned = get_object_or_404(kept.deleted_of(user_of(request)), pk=record_id, **only)
         row.bring_back()
         return shown(found(user_of(request)).get(pk=row.pk))

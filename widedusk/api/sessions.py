@@ -1,7 +1,8 @@
-"""What was gathered on earlier nights."""
+"""What was kept of earlier nights, noted by hand."""
 
 from datetime import date
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema, Status
@@ -12,16 +13,19 @@ from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.exposure import many
-from widedusk.records.kit.services import NO_FILTER, filters_of
-from widedusk.records.sessions.models import Session
-from widedusk.records.sessions.services import keep_session, sessions_of
+from widedusk.records.grounds.models import Spot
+from widedusk.records.grounds.services import spots_of
+from widedusk.records.kit.models import Rig
+from widedusk.records.kit.services import NO_FILTER, filters_of, whole_rig_of
+from widedusk.records.nights.models import Run
+from widedusk.records.nights.runs import keep_noted, noted_of
 from widedusk.records.targets.services import targets_of
 
 router = Router(tags=["sessions"])
 
 
 class GatheredIn(Schema):
-    """Kept frames of one night. iso, sky and filter may stay open: then they count as those of the setting in hand."""
+    """Kept frames of one night. What stays open counts as the setting in use has it, the rig too."""
 
     target: int
     night: date
@@ -30,26 +34,32 @@ class GatheredIn(Schema):
     f_number: Number
     iso: int | None = None
     sky_mag: Number | None = None
-    filter_name: Text = ""  # “none” for none; empty: as in hand
+    filter_name: Text = ""  # “none” for none; empty: as in use
+    rig: int | None = None  # that took them: kept with its numbers as they stand now
+    spot: int | None = None
 
 
 class GatheredOut(GatheredIn):
     id: int
     name: str
+    rig_name: str  # empty where nobody said
 
     @staticmethod
-    def of(row: Session) -> "GatheredOut":
+    def of(row: Run) -> "GatheredOut":
         return GatheredOut(
             id=row.pk,
             name=row.name,
             target=row.target_id,
-            night=row.night,
-            frames=row.frames,
-            exposure_s=row.exposure_s,
-            f_number=row.f_number,
+            night=row.night.date,
+            frames=row.frames or 0,
+            exposure_s=row.exposure_s or 0.0,
+            f_number=row.f_number or 0.0,
             iso=row.iso,
             sky_mag=row.sky_mag,
             filter_name=row.filter_name,
+            rig=row.rig_id,
+            rig_name=row.snapshot.get("name", ""),
+            spot=row.night.spot_id,
         )
 
 
@@ -57,11 +67,25 @@ class GatheredOut(GatheredIn):
 @paginate
 def sessions(request: HttpRequest, target: int | None = None) -> list[GatheredOut]:
     """Your nights, of one target where it is given, the earliest first."""
-    found = sessions_of(user_of(request))
+    found = noted_of(user_of(request))
     return [GatheredOut.of(row) for row in (found.filter(target_id=target) if target is not None else found)[:1000]]
 
 
-def _keep(request: HttpRequest, data: GatheredIn, row: Session | None) -> GatheredOut:
+def _taken(user: AbstractBaseUser, data: GatheredIn, row: Run | None) -> tuple[Rig | None, Spot | None]:
+    """With which rig and where; what the night already has may have been deleted since."""
+    rig = None if data.rig is None else whole_rig_of(user, data.rig)
+    spot = None if data.spot is None else spots_of(user).filter(pk=data.spot).first()
+    if row is not None and row.rig_id == data.rig:
+        rig = row.rig
+    if row is not None and row.night.spot_id == data.spot:
+        spot = row.night.spot
+    for name, value, found in (("rig", data.rig, rig), ("spot", data.spot, spot)):
+        if value is not None and found is None:
+            raise InvalidInput([Fault(name, value, f"You have no {name} number {value}; choose one from the list.")])
+    return rig, spot
+
+
+def _keep(request: HttpRequest, data: GatheredIn, row: Run | None) -> GatheredOut:
     user = user_of(request)
     target = targets_of(user).filter(pk=data.target).first()
     if target is None:
@@ -73,7 +97,8 @@ def _keep(request: HttpRequest, data: GatheredIn, row: Session | None) -> Gather
         checks.fault("filter_name", data.filter_name, f"You have no filter “{data.filter_name}”; choose one of yours, or “none”.")
     checks.done()
     checked = many.Session(f"{data.night:%d %b %Y}", data.frames, data.exposure_s, data.f_number, None, data.sky_mag)
-    return GatheredOut.of(keep_session(user, target, data.night, checked, data.iso, data.filter_name, row))
+    taken = _taken(user, data, row)
+    return GatheredOut.of(keep_noted(user, target, data.night, checked, data.iso, data.filter_name, taken, row))
 
 
 @router.post("", response={201: GatheredOut, 422: FailureOut})
@@ -85,7 +110,7 @@ def add_session(request: HttpRequest, data: GatheredIn) -> Status[GatheredOut]:
 @router.put("/{int:record_id}", response={200: GatheredOut, 422: FailureOut, 404: FailureOut})
 def change_session(request: HttpRequest, record_id: int, data: GatheredIn) -> GatheredOut:
     """Change a night."""
-    return _keep(request, data, get_object_or_404(sessions_of(user_of(request)), pk=record_id))
+    return _keep(request, data, get_object_or_404(noted_of(user_of(request)), pk=record_id))
 
 
-add_removal(router, "session", Session, sessions_of, GatheredOut, GatheredOut.of)
+add_removal(router, "session", Run, noted_of, GatheredOut, GatheredOut.of, state="noted")

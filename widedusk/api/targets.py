@@ -2,8 +2,8 @@
 
 from typing import Annotated
 
+from django.db import transaction
 from django.http import HttpRequest
-from django.shortcuts import get_object_or_404
 from ninja import File, Router, Schema, Status, UploadedFile
 from ninja.pagination import paginate
 from pydantic import Field
@@ -14,10 +14,13 @@ from widedusk.api.failures import FailureOut
 from widedusk.api.files import Added, AddedOut, FileOut, content_of
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Offset, Text, user_of
+from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.core.catalogue.catalogue import Entry, Origin, catalogue
+from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.files import TargetsFormat as Format
 from widedusk.core.scene import KINDS, Light
 from widedusk.core.scene import Target as CoreTarget
+from widedusk.core.sky.sexagesimal import read_declination, read_right_ascension
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.models import Target
 from widedusk.records.targets.services import keep_from_catalogue, keep_target, take_targets, target_of, targets_of
@@ -27,7 +30,7 @@ _MEDIA = {"csv": "text/csv", "ecsv": "text/csv", "votable": "application/x-votab
 _ENDING = {"csv": "csv", "ecsv": "ecsv", "votable": "vot"}
 
 
-class TargetIn(Schema):
+class TargetShape(Schema):
     name: Text
     ra_deg: Number
     dec_deg: Number
@@ -41,12 +44,34 @@ class TargetIn(Schema):
     constellation: Annotated[str, Field(max_length=3)] = ""
 
 
-class TargetOut(TargetIn):
+class TargetIn(TargetShape):
+    """Right ascension and declination in degrees, or as they are written: 00h42m44s, +41°16′09″."""
+
+    ra_deg: Number | Text  # type: ignore[assignment]
+    dec_deg: Number | Text  # type: ignore[assignment]
+    version: Version | None = None  # as it was opened; none: saved over whatever it is
+
+    def core(self) -> CoreTarget:
+        """Raises InvalidInput, of both angles at once."""
+        faults: list[Fault] = []
+        angles = {"ra_deg": 0.0, "dec_deg": 0.0}
+        for name, read in (("ra_deg", read_right_ascension), ("dec_deg", read_declination)):
+            try:
+                angles[name] = read(getattr(self, name))
+            except InvalidInput as refused:
+                faults += refused.faults
+        if faults:
+            raise InvalidInput(faults)
+        return CoreTarget(**{**self.dict(exclude={"version"}), **angles})
+
+
+class TargetOut(TargetShape):
     id: int
+    version: int
     catalogue_key: str
 
 
-class EntryOut(TargetIn):
+class EntryOut(TargetShape):
     """One entry of the catalogue."""
 
     key: str
@@ -120,14 +145,15 @@ def take_targets_file(request: HttpRequest, file: File[UploadedFile]) -> AddedOu
 @router.post("", response={201: TargetOut, 422: FailureOut})
 def add_target(request: HttpRequest, data: TargetIn) -> Status[Target]:
     """Note a target."""
-    return Status(201, keep_target(user_of(request), CoreTarget(**data.dict())))
+    return Status(201, keep_target(user_of(request), data.core()))
 
 
-@router.put("/{int:record_id}", response={200: TargetOut, 422: FailureOut, 404: FailureOut})
+@router.put("/{int:record_id}", response={200: TargetOut, 422: FailureOut, 404: FailureOut, 409: ChangedOut})
+@transaction.atomic
 def change_target(request: HttpRequest, record_id: int, data: TargetIn) -> Target:
     """Change a target."""
-    row = get_object_or_404(targets_of(user_of(request)), pk=record_id)
-    return keep_target(user_of(request), CoreTarget(**data.dict()), row)
+    row = to_change(targets_of(user_of(request)), record_id, data.version, TargetOut.from_orm)
+    return keep_target(user_of(request), data.core(), row)
 
 
 add_removal(router, "target", Target, targets_of, TargetOut)

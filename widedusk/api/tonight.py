@@ -11,15 +11,16 @@ from widedusk.api.schemas import user_of
 from widedusk.api.weather import WeatherOut, choices_with_weather
 from widedusk.api.worked import Worked
 from widedusk.core.exposure.card import Card
-from widedusk.core.night.tonight import Cue, Strip, tonight
-from widedusk.core.pole.dial import Dial
+from widedusk.core.plan.better import Better, better_numbers
+from widedusk.core.plan.tonight import Cue, Strip, tonight
+from widedusk.core.pole.dial import Dial, Turning
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import current_evening, now
 from widedusk.records.grounds.services import spots_of
 from widedusk.records.habits.services import choices_of as habits_choices
 from widedusk.records.habits.services import habits_of, units_of
 from widedusk.records.kit.services import rigs_of
-from widedusk.records.plans.services import choices_of, plans_of
+from widedusk.records.nights.runs import choices_of, plans_of
 from widedusk.records.targets.models import Target
 
 router = Router(tags=["tonight"])
@@ -33,16 +34,34 @@ class TonightOut(Schema):
     night: date
     now: datetime
     verdicts: list[Verdict]
+    also: list[Verdict]  # power, dew and missing parts, where they do not simply hold
     strip: Strip
     cues: list[Cue]
-    dial: Dial
+    dial: Dial | None
+    turning: Turning | None
     setup: datetime
     setup_clock: str
     card: Card
+    f_number: float
+    iso: int
     time_zone: str
     start_clock: str
     end_clock: str
     weather: WeatherOut
+
+
+class BetterOut(Schema):
+    better: list[Better]
+
+
+@router.get("/better", response={200: BetterOut, 422: FailureOut})
+def better(request: HttpRequest, asked: Query[TonightQuery]) -> BetterOut:
+    """The typical values that would change the night's verdicts most, were they one's own."""
+    worked = Worked(request, asked, asked.core())
+    found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    by_book = worked.rig_row.star_origin == "book"
+    rows = better_numbers(worked.rig, by_book, worked.spot, worked.night, worked.target, found.choices, worked.axis)
+    return BetterOut(better=list(rows))
 
 
 class StartOut(Schema):
@@ -62,7 +81,7 @@ def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> dict[str, obje
     worked = Worked(request, asked, asked.core())
     found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
-    answer = tonight(*seen, units_of(worked.user), found.forecast, worked.axis, found.air)
+    answer = tonight(*seen, units_of(worked.user), found.forecast, worked.axis, found.air, worked.assembly)
     return {**answer.__dict__, "night": asked.night, "now": now(), "weather": found.told}
 
 
@@ -74,14 +93,19 @@ def where_to_begin(request: HttpRequest) -> StartOut:
     plan = (
         plans_of(user)
         .filter(
-            night__gte=today, rig__deleted_at=None, spot__deleted_at=None, spot__place__deleted_at=None, target__deleted_at=None
+            night__date__gte=today,
+            rig__deleted_at=None,
+            night__spot__deleted_at=None,
+            night__spot__place__deleted_at=None,
+            target__deleted_at=None,
         )
-        .order_by("night", "id")
+        .order_by("night__date", "id")
         .first()
     )
     if plan is not None:
         choices = ChoicesShape(**choices_of(plan).__dict__)
-        return StartOut(rig=plan.rig_id, spot=plan.spot_id, night=plan.night, target=plan.target_id, plan=plan.pk, choices=choices)
+        night = plan.night
+        return StartOut(rig=plan.rig_id, spot=night.spot_id, night=night.date, target=plan.target_id, plan=plan.pk, choices=choices)
     rig, spot, target = (
         rigs_of(user).first(),
         spots_of(user).order_by("place__name", "id").first(),

@@ -3,6 +3,7 @@
 from datetime import date, time
 from typing import Annotated
 
+from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema, Status
@@ -13,12 +14,15 @@ from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Clock, Number, Text, user_of
-from widedusk.core.night.trip import TripOverview, overview
+from widedusk.api.versions import ChangedOut, Version, to_change
+from widedusk.api.worked import through_of
+from widedusk.core.plan.trip import TripOverview, overview
 from widedusk.records.grounds.services import spot_of
+from widedusk.records.nights.models import Trip
+from widedusk.records.nights.nights import MOST_LANES
+from widedusk.records.nights.trips import MOST_NIGHTS, TripInput, keep_trip, trips_of
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.services import target_of
-from widedusk.records.trips.models import Trip
-from widedusk.records.trips.services import MOST_LANES, MOST_NIGHTS, TripInput, keep_trip, trips_of
 
 router = Router(tags=["trips"])
 
@@ -31,10 +35,12 @@ class TripIn(Schema):
     targets: Annotated[list[int], Field(max_length=MOST_LANES)] = Field(default_factory=list)
     wake_time: Clock = time(7, 0)
     drive_h: Number = 0.0
+    version: Version | None = None  # as it was opened; none: saved over whatever it is
 
 
 class TripOut(Schema):
     id: int
+    version: int
     name: str
     first_night: date
     spots: list[int]
@@ -45,7 +51,7 @@ class TripOut(Schema):
 
     @staticmethod
     def resolve_spots(row: Trip) -> list[int]:
-        return [night.spot_id for night in row.nights.all()]
+        return [night.spot_id for night in row.nights.all() if night.spot_id is not None]
 
     @staticmethod
     def resolve_rigs(row: Trip) -> list[int]:
@@ -56,8 +62,12 @@ class TripOut(Schema):
         return [target.pk for target in row.targets.all() if target.deleted_at is None]
 
 
+class OverviewQuery(ChoicesShape):
+    rig: int | None = None  # what the targets are taken with
+
+
 def _given(data: TripIn) -> TripInput:
-    return TripInput(**data.dict())
+    return TripInput(**data.dict(exclude={"version"}))
 
 
 @router.get("", response=list[TripOut])
@@ -73,20 +83,23 @@ def add_trip(request: HttpRequest, data: TripIn) -> Status[Trip]:
     return Status(201, keep_trip(user_of(request), _given(data)))
 
 
-@router.put("/{int:record_id}", response={200: TripOut, 422: FailureOut, 404: FailureOut})
+@router.put("/{int:record_id}", response={200: TripOut, 422: FailureOut, 404: FailureOut, 409: ChangedOut})
+@transaction.atomic
 def change_trip(request: HttpRequest, record_id: int, data: TripIn) -> Trip:
     """Change a trip."""
-    row = get_object_or_404(trips_of(user_of(request)), pk=record_id)
+    row = to_change(trips_of(user_of(request)), record_id, data.version, TripOut.from_orm)
     return keep_trip(user_of(request), _given(data), row)
 
 
 @router.get("/{int:record_id}/overview", response={200: TripOverview, 422: FailureOut, 404: FailureOut})
-def trip_overview(request: HttpRequest, record_id: int, asked: Query[ChoicesShape]) -> TripOverview:
+def trip_overview(request: HttpRequest, record_id: int, asked: Query[OverviewQuery]) -> TripOverview:
     """Every night of a trip: darkness, Moon, time of each target; the sum; the drive home."""
     row = get_object_or_404(trips_of(user_of(request)), pk=record_id)
-    stops = [spot_of(night.spot) for night in row.nights.all()]
+    stops = [spot_of(night.spot) for night in row.nights.all() if night.spot is not None]
     targets = [target_of(one) for one in row.targets.all() if one.deleted_at is None]
-    return overview(stops, row.first_night, targets, asked.core(), row.wake_time, row.drive_h)
+    choices = asked.core()
+    through = through_of(user_of(request), asked.rig, choices)
+    return overview(stops, row.first_night, targets, choices, row.wake_time, row.drive_h, through)
 
 
 add_removal(router, "trip", Trip, trips_of, TripOut)

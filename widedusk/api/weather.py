@@ -7,8 +7,8 @@ from ninja import Schema
 
 from widedusk.core.choices import Choices
 from widedusk.core.kit.dew import Air
-from widedusk.core.night.outlook import night_of
 from widedusk.core.night.weather import Cover, Forecast, air_of, typed_over, weather_of, with_forecast
+from widedusk.core.plan.outlook import night_of
 from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of

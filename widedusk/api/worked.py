@@ -2,18 +2,34 @@
 
 from functools import cached_property
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
 
 from widedusk.api.choices import Context
 from widedusk.api.schemas import user_of
 from widedusk.core.choices import Choices
-from widedusk.core.kit.parts import Filter
+from widedusk.core.exposure.response import Through
+from widedusk.core.exposure.setting import as_carried
+from widedusk.core.kit.parts import Camera, Filter
 from widedusk.core.pole.axis import Axis
 from widedusk.records.grounds.services import spot_of
-from widedusk.records.kit.services import assembly_of, filters_of, seen_through
-from widedusk.records.plans.services import parts_of_a_plan
+from widedusk.records.kit.services import as_chosen, assembly_of, filters_of, seen_through, whole_rig_of
+from widedusk.records.nights.runs import rig_spot_and_target
 from widedusk.records.pole.services import latest_axis
 from widedusk.records.targets.services import target_of
+
+
+def through_of(user: AbstractBaseUser, rig: int | None, choices: Choices) -> Through | None:
+    """Camera and filters that the night's targets are taken with; None while no rig is chosen or it has no camera yet.
+
+    Raises InvalidInput for a filter this person does not have.
+    """
+    row = whole_rig_of(user, rig) if rig is not None else None
+    if row is None:
+        return None
+    assembly = as_chosen(user, row, choices.filter_name)
+    camera = assembly.first(Camera)
+    return Through(camera, tuple(assembly.all(Filter))) if camera else None
 
 
 class Worked:
@@ -24,11 +40,12 @@ class Worked:
 
     def __init__(self, request: HttpRequest, asked: Context, choices: Choices) -> None:
         self.user = user_of(request)
-        self.rows = parts_of_a_plan(self.user, asked.rig, asked.spot, asked.target)
+        self.rows = rig_spot_and_target(self.user, asked.rig, asked.spot, asked.target)
         self.rig_row, self.spot_row, self.target_row = self.rows
-        self.night, self.choices = asked.night, choices
+        self.night = asked.night
         self.assembly = seen_through(assembly_of(self.rig_row), self.filters if choices.filter_name else {}, choices.filter_name)
         self.rig, self.spot, self.target = self.assembly.rig(), spot_of(self.spot_row), target_of(self.target_row)
+        self.choices = as_carried(self.rig, choices)
 
     @cached_property
     def filters(self) -> dict[str, Filter]:

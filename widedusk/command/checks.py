@@ -1,6 +1,7 @@
 """./wide-dusk test: every check the project has, in one go; and the generated schema they compare against."""
 
 import difflib
+import json
 import os
 import subprocess
 import time
@@ -15,10 +16,11 @@ Steps = list[tuple[str, Callable[[], object]]]
 # Two processes, each with databases and a server of its own; the long files stand in the middle, so that none is left for the end.
 SHARED = ["-n", "2", "--dist", "loadfile", "--no-loadscope-reorder"]
 SCHEMA = FRONTEND / "src" / "api" / "schema.d.ts"
+CHOICES = SCHEMA.with_name("choices.ts")
 
 
-def write_schema(env: Mapping[str, str], target: Path = SCHEMA) -> None:
-    """Turn the API's OpenAPI document into TypeScript types."""
+def write_schema(env: Mapping[str, str], target: Path = SCHEMA, choices: Path = CHOICES) -> None:
+    """Turn the API's OpenAPI document into TypeScript types, and the choices it describes into what the form is made of."""
     document = VAR / "openapi.json"
     manage(
         env,
@@ -30,16 +32,24 @@ def write_schema(env: Mapping[str, str], target: Path = SCHEMA) -> None:
         "--sorted",
         why="Writing the OpenAPI document",
     )
+    described = {one.pop("name"): one for one in json.loads(document.read_text())["x-choices"]}
+    lines = (f"  {json.dumps(name)}: {json.dumps(one, ensure_ascii=False)}," for name, one in described.items())
+    text = "\n".join(("{", *lines, "}"))
+    made_by = "/** Made by ./wide-dusk schema from core/choices.py. Do not change it here. */"
+    choices.write_text(f"{made_by}\nexport default {text} as const\n")
+    layout: list[str | Path] = ["npx", "--no-install", "prettier", "--config", FRONTEND / "package.json", "--write", choices]
+    run(layout, cwd=FRONTEND, why="Laying out the choices")
     run(["npx", "--no-install", "openapi-typescript", document, "-o", target], cwd=FRONTEND, why="Generating the TypeScript schema")
 
 
 def _schema_is_fresh(env: Mapping[str, str]) -> None:
-    fresh = VAR / "schema.d.ts"
-    write_schema(env, fresh)
-    old, new = (path.read_text().splitlines() if path.exists() else [] for path in (SCHEMA, fresh))
-    if old != new:
-        changes = "\n".join(list(difflib.unified_diff(old, new, "committed", "from the API", lineterm="", n=1))[:20])
-        raise Failure(f"{SCHEMA.relative_to(ROOT)} is stale; run ./wide-dusk schema and commit it.\n{changes}")
+    pairs = [(one, VAR / one.name) for one in (SCHEMA, CHOICES)]
+    write_schema(env, *(fresh for _, fresh in pairs))
+    for kept, fresh in pairs:
+        old, new = (path.read_text().splitlines() if path.exists() else [] for path in (kept, fresh))
+        if old != new:
+            changes = "\n".join(list(difflib.unified_diff(old, new, "committed", "from the API", lineterm="", n=1))[:20])
+            raise Failure(f"{kept.relative_to(ROOT)} is stale; run ./wide-dusk schema and commit it.\n{changes}")
 
 
 def _run_in_turn(steps: Steps) -> list[str]:
@@ -86,6 +96,7 @@ def run_checks(env: Mapping[str, str], pytest_words: list[str], waits: Iterable[
     ]
     by_node: Steps = [
         ("eslint", node("lint")),
+        ("Prettier", node("layout")),
         ("vue-tsc", node("types")),
         ("vitest", node("test")),
         ("schema is fresh", lambda: _schema_is_fresh(env)),

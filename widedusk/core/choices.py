@@ -1,24 +1,26 @@
 """How this person works: the schools and figures on which practitioners differ, with the default of the house.
 
-Every one can be changed for a plan; none is hidden in a formula.
+Every one can be changed for a plan; none is hidden in a formula. Each is described here and nowhere else: the form, the address,
+the API's shape and its types follow from it.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from typing import Any, Literal
 
 from widedusk.core.errors import Checks
-from widedusk.core.exposure.card import Convention
-from widedusk.core.exposure.sub import SubSchool
 from widedusk.core.kit.aperture import ApertureSchool
 from widedusk.core.kit.balance import DecSchool, Lifting
+from widedusk.core.kit.described import About, abouts, check, number, one_of, whole, words
 from widedusk.core.kit.dew import DewSchool, Weather
 from widedusk.core.kit.mounting import SupportSchool
 from widedusk.core.kit.payload import PayloadSchool
-from widedusk.core.pole.dial import PoleKind
 from widedusk.core.tracking.untracked import UntrackedSchool
 from widedusk.core.tracking.wind import WindLevel
 
+Convention = Literal["gap", "start to start"]  # what a timer calls the interval
+SubSchool = Literal["best", "sky", "tracks", "fixed"]
+PoleKind = Literal["refracted", "true"]
 RecheckSchool = Literal["thirty frames", "each target", "never"]
 Darkness = Literal["astronomical", "nautical"]
 Tracking = Literal["tracked", "guided in RA", "guided", "untracked"]
@@ -36,83 +38,157 @@ OF_ONE_NIGHT = (
     "wind_m_s",
 )
 DARK_SUN_DEG: dict[Darkness, float] = {"astronomical": -18.0, "nautical": -12.0}
+Group = Literal["Exposure", "Pole", "Window", "Payload", "Bench", "Weather you expect this night", "Timer and card"]
+
+
+def _in(group: Group, described: Any, empty: str = "") -> Any:
+    """A described field in a part of the form. empty: what stands where nothing is given and the default is no figure."""
+    return field(default=described.default, metadata={**described.metadata, "group": group, "empty": empty})
 
 
 @dataclass(frozen=True)
 class Choices:
-    payload_school: PayloadSchool = "sixty"
-    payload_percent: float | None = None  # own share of the rating, with payload_school "own"
-    darkness: Darkness = "astronomical"
-    min_altitude_deg: float = 25.0
-    moon_limit_mag: float = 0.5  # how much the Moon may brighten the sky at the target
-    pole: PoleKind = "refracted"
-    recheck_school: RecheckSchool = "thirty frames"
-    setup_time: str | None = None  # local "HH:MM"; none: 45 minutes before it is dark
-    alignment_arcmin: float = 5.0  # axis error expected after aligning
-    shift_percent: float = 5.0  # of the frame's short side that the field may wander over the run, for an axis off the pole
-    elongation_limit: float = 1.3  # long over short axis of a star that still counts as round
-    keep_percent: float = 90.0
-    noise_percent: float = 5.0  # share of the noise that read noise may add
-    ceiling_percent: float = 20.0  # of the clip level that the sky may fill
-    f_number: float | None = None  # none: the lens's own best corners
-    sub_school: SubSchool = "best"
-    fixed_sub_s: float | None = None  # with sub_school "fixed"
-    iso: int | None = None  # none: lowest that stays sky-limited
-    tracking: Tracking = "tracked"
-    untracked_school: UntrackedSchool = "pixel"
-    guide_rms_arcsec: float = 1.5  # what guiding leaves, each way
-    wind_level: WindLevel = "none"
-    spoils_per_h: float = 1.0  # how often something else spoils a frame: a knock, a cloud, a lamp, a cable. From memory
-    filter_name: str | None = None  # one of the person's filters, or "none"; empty: as the rig stands on the Bench
-    star_mag: float = 8.0  # stars fainter than this shall keep their colour
-    goal_snr: float = 10.0  # of one pixel of the target
-    most_hours: float | None = None  # patience; none: to the end of the window
-    gap_s: float = 2.0
-    mirror_s: float = 0.0  # mirror lock-up by the self-timer
-    noise_reduction: Literal["off", "on"] = "off"  # the body's own dark after each frame
-    delay_s: float = 10.0
-    convention: Convention = "gap"
-    card_gb: float = 64.0
-    dark_school: DarkSchool = "matched"
-    darks: int = 20
-    flats: int = 20
-    bias: int = 20
-    aperture_school: ApertureSchool = "corners"
-    support_school: SupportSchool = "bracket from 100"
-    dec_school: DecSchool = "note"
-    lifting: Lifting = "none"
-    lifting_g_cm: float = 300.0  # residual torque that keeps the gears meshed
-    dew_school: DewSchool = "heater"
-    air_evening_c: float | None = None  # the weather as typed; where it is not, the forecast stands in
-    air_low_c: float | None = None
-    humidity_percent: float | None = None
-    wind_m_s: float | None = None
+    sub_school: SubSchool = _in(
+        "Exposure",
+        one_of(
+            "Sub length",
+            {
+                "best": "most useful signal per hour",
+                "sky": "sky-limited minimum",
+                "tracks": "longest that tracks",
+                "fixed": "a fixed habit",
+            },
+            "best",
+        ),
+    )
+    fixed_sub_s: float | None = _in("Exposure", number("The habit", "s", 0.1, 1_200, None, "with a fixed habit"), "none")
+    f_number: float | None = _in("Exposure", number("f-number", "", 0.7, 64, None), "the lens's best corners")
+    iso: int | None = _in("Exposure", whole("ISO", "", 1, 1_000_000, None), "most useful")
+    keep_percent: float = _in("Exposure", number("Frames to keep", "%", 1, 99.9, 90.0))
+    elongation_limit: float = _in(
+        "Exposure", number("Elongation of a star, at most", "×", 1.02, 3, 1.3, "long over short axis: 1.15 strict, 1.5 relaxed")
+    )
+    noise_percent: float = _in("Exposure", number("Read noise may add", "% of the noise", 0.5, 100, 5.0))
+    ceiling_percent: float = _in("Exposure", number("Sky may fill", "% of clip", 1, 90, 20.0))
+    tracking: Tracking = _in(
+        "Exposure",
+        one_of(
+            "The camera is",
+            {"tracked": "tracked", "guided in RA": "guided in RA", "guided": "guided, both axes", "untracked": "untracked"},
+            "tracked",
+        ),
+    )
+    untracked_school: UntrackedSchool = _in(
+        "Exposure",
+        one_of(
+            "Untracked by",
+            {"pixel": "strict, by pixels", "detailed": "the detailed formula", "500": "500 over focal length"},
+            "pixel",
+        ),
+    )
+    guide_rms_arcsec: float = _in("Exposure", number("Guiding error, RMS", "″", 0, 30, 1.5, "each axis"))
+    wind_level: WindLevel = _in(
+        "Exposure", one_of("Wind", {"none": "none", "light": "light", "fresh": "fresh", "strong": "strong"}, "none")
+    )
+    spoils_per_h: float = _in(
+        "Exposure", number("Something spoils a frame", "times an hour", 0, 60, 1.0, "a knock, a cloud, a lamp, a cable")
+    )  # from memory
+    filter_name: str | None = _in("Exposure", words("Filter", None, "the name of one of yours, or none"), "as on the rig")
+    star_mag: float = _in("Exposure", number("Star colour from", "mag", -2, 16, 8.0, "brighter stars may clip"))
+    goal_snr: float = _in("Exposure", number("S/N wanted", "", 0.5, 500, 10.0, "of one pixel of the target"))
+    most_hours: float | None = _in("Exposure", number("At most", "h", 0.05, 24, None), "the window")
+    alignment_arcmin: float = _in("Pole", number("Alignment error you expect", "′", 0.1, 600, 5.0, "until one is measured"))
+    shift_percent: float = _in(
+        "Pole", number("The field may wander", "% of the frame", 0.1, 100, 5.0, "over the whole run, for an axis off the pole")
+    )
+    setup_time: str | None = _in("Pole", words("Set-up at, local time", None, "like 20:30"), "45 min before dark")
+    pole: PoleKind = _in("Pole", one_of("Aim at the pole", {"refracted": "as seen, refracted", "true": "true"}, "refracted"))
+    recheck_school: RecheckSchool = _in(
+        "Pole",
+        one_of(
+            "Check the alignment again",
+            {"thirty frames": "after every 30 frames", "each target": "at each target", "never": "never"},
+            "thirty frames",
+        ),
+    )
+    darkness: Darkness = _in(
+        "Window", one_of("Dark from", {"astronomical": "astronomical, Sun −18°", "nautical": "nautical, Sun −12°"}, "astronomical")
+    )
+    min_altitude_deg: float = _in("Window", number("Lowest altitude", "°", 0, 80, 25.0))
+    moon_limit_mag: float = _in("Window", number("The Moon may add", "mag", 0, 10, 0.5, "to the sky at the target"))
+    payload_school: PayloadSchool = _in(
+        "Payload",
+        one_of(
+            "Load the tracker to",
+            {"sixty": "60 % of its rating", "half": "50 % of its rating", "full": "its full rating", "own": "a share of my own"},
+            "sixty",
+        ),
+    )
+    payload_percent: float | None = _in("Payload", number("Own share", "%", 10, 100, None, "with a share of my own"), "none")
+    aperture_school: ApertureSchool = _in(
+        "Bench",
+        one_of(
+            "Aperture",
+            {"corners": "the lens's own best corners", "wide": "wide open", "ring": "a step-down ring instead of the iris"},
+            "corners",
+        ),
+    )
+    support_school: SupportSchool = _in(
+        "Bench",
+        one_of(
+            "Ball head or bracket",
+            {"bracket from 100": "bracket from 100 mm on", "ball head to 200": "ball head up to 200 mm"},
+            "bracket from 100",
+        ),
+    )
+    dec_school: DecSchool = _in("Bench", one_of("Balance in declination", {"note": "a note only", "balance": "balance it"}, "note"))
+    lifting: Lifting = _in(
+        "Bench",
+        one_of(
+            "Residual torque",
+            {
+                "none": "none, balance exactly",
+                "camera east": "lifting, camera to the east",
+                "camera west": "lifting, camera to the west",
+            },
+            "none",
+        ),
+    )
+    lifting_g_cm: float = _in("Bench", number("Torque left", "g·cm", 0, 5_000, 300.0, "keeps the gears meshed"))
+    dew_school: DewSchool = _in(
+        "Bench", one_of("Against dew", {"heater": "hood and heater", "hood": "hood only", "warmers": "hand warmers"}, "heater")
+    )
+    # The weather as typed; where it is not, the forecast stands in.
+    air_evening_c: float | None = _in("Weather you expect this night", number("Air at sunset", "°C", -45, 50, None), "as forecast")
+    air_low_c: float | None = _in(
+        "Weather you expect this night", number("Coldest in the night", "°C", -45, 50, None), "as forecast"
+    )
+    humidity_percent: float | None = _in(
+        "Weather you expect this night", number("Humidity at sunset", "%", 1, 100, None), "as forecast"
+    )
+    wind_m_s: float | None = _in("Weather you expect this night", number("Wind", "m/s", 0, 40, None), "as forecast")
+    convention: Convention = _in(
+        "Timer and card",
+        one_of("The timer's interval means", {"gap": "the pause between frames", "start to start": "from start to start"}, "gap"),
+    )
+    gap_s: float = _in("Timer and card", number("Gap", "s", 0, 120, 2.0, "5 lets the sensor rest"))
+    mirror_s: float = _in("Timer and card", number("Mirror lock-up", "s", 0, 30, 0.0, "2 for the usual self-timer"))
+    noise_reduction: Literal["off", "on"] = _in(
+        "Timer and card", one_of("Long-exposure noise reduction", {"off": "off", "on": "on, doubles each frame"}, "off")
+    )
+    delay_s: float = _in("Timer and card", number("Delay before the first", "s", 0, 3_600, 10.0))
+    card_gb: float = _in("Timer and card", number("Memory card", "GB", 0.5, 100_000, 64.0))
+    dark_school: DarkSchool = _in(
+        "Timer and card",
+        one_of("Against hot pixels", {"matched": "darks, same length and temperature", "dither": "dither, no darks"}, "matched"),
+    )
+    darks: int = _in("Timer and card", whole("Darks", "", 0, 500, 20))
+    flats: int = _in("Timer and card", whole("Flats", "", 0, 500, 20))
+    bias: int = _in("Timer and card", whole("Bias", "", 0, 500, 20))
 
     def __post_init__(self) -> None:
         checks = Checks()
-        checks.within("min_altitude_deg", self.min_altitude_deg, 0, 80, "°")
-        checks.within("moon_limit_mag", self.moon_limit_mag, 0, 10, "mag")
-        checks.within("alignment_arcmin", self.alignment_arcmin, 0.1, 600, "′")
-        checks.within("shift_percent", self.shift_percent, 0.1, 100, "%")
-        checks.within("elongation_limit", self.elongation_limit, 1.02, 3)
-        checks.within("keep_percent", self.keep_percent, 1, 99.9, "%")
-        checks.within("noise_percent", self.noise_percent, 0.5, 100, "%")
-        checks.within("ceiling_percent", self.ceiling_percent, 1, 90, "%")
-        if self.f_number is not None:
-            checks.within("f_number", self.f_number, 0.7, 64)
-        checks.within("gap_s", self.gap_s, 0, 120, "s")
-        checks.within("delay_s", self.delay_s, 0, 3600, "s")
-        checks.within("card_gb", self.card_gb, 0.5, 100_000, "GB")
-        for name in ("darks", "flats", "bias"):
-            checks.within(name, getattr(self, name), 0, 500)
-        checks.within("guide_rms_arcsec", self.guide_rms_arcsec, 0, 30, "″")
-        checks.within("spoils_per_h", self.spoils_per_h, 0, 60, "an hour")
-        checks.within("star_mag", self.star_mag, -2, 16, "mag")
-        checks.within("goal_snr", self.goal_snr, 0.5, 500)
-        if self.most_hours is not None:
-            checks.within("most_hours", self.most_hours, 0.05, 24, "h")
-        checks.within("mirror_s", self.mirror_s, 0, 30, "s")
-        checks.within("lifting_g_cm", self.lifting_g_cm, 0, 5_000, "g·cm")
+        check(self, checks)
         if self.setup_time is not None and self.setup_minutes() is None:
             checks.fault("setup_time", self.setup_time, f"{self.setup_time!r} is no time of day; write it like 20:30.")
         checks.done()
@@ -144,3 +220,37 @@ def known_choices(stored: Mapping[str, Any]) -> Choices:
     """Stored choices; names that are no longer known are passed over. Raises InvalidInput."""
     known = {one.name for one in fields(Choices)}
     return Choices(**{name: value for name, value in stored.items() if name in known})
+
+
+@dataclass(frozen=True)
+class ChoiceOption:
+    value: str
+    label: str
+
+
+@dataclass(frozen=True)
+class DescribedChoice:
+    """One choice as a form shows it. empty: what stands in the field while nothing is given."""
+
+    name: str
+    group: str
+    kind: Literal["number", "word"]
+    label: str
+    unit: str
+    hint: str
+    empty: str
+    options: tuple[ChoiceOption, ...]
+
+
+def described_choices() -> tuple[DescribedChoice, ...]:
+    """Every choice, in the order of the form."""
+    groups = {one.name: (one.metadata["group"], one.metadata["empty"]) for one in fields(Choices)}
+    return tuple(_as_shown(name, about, default, *groups[name]) for name, about, default in abouts(Choices))
+
+
+def _as_shown(name: str, about: About, default: Any, group: str, empty: str) -> DescribedChoice:
+    options = tuple(ChoiceOption(value, label) for value, label in zip(about.options, about.spoken, strict=True))
+    spoken = dict(zip(about.options, about.spoken, strict=True))
+    shown = empty or (spoken[default] if about.options else f"{default:g}")
+    kind: Literal["number", "word"] = "number" if about.sort in {"number", "whole"} else "word"
+    return DescribedChoice(name, group, kind, about.label, about.unit, about.hint, shown, options)

@@ -27,8 +27,11 @@ from widedusk.core.pole.series import axis_from_series
 from widedusk.core.scene import Target
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import rig_of
-from widedusk.records.pole.models import Alignment, Measurement, Picture
-from widedusk.records.pole.services import Superseded, beat, claim, finish, keep_alignment, let_go, middle_mjd
+from widedusk.records.pictures.measurements import Superseded, beat, claim, finish, middle_mjd
+from widedusk.records.pictures.models import Measurement, Picture
+from widedusk.records.pictures.pictures import let_go
+from widedusk.records.pole.models import Alignment
+from widedusk.records.pole.services import keep_alignment
 from widedusk.records.targets.services import target_of
 
 T = TypeVar("T")

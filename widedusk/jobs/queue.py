@@ -12,8 +12,9 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 from widedusk.records.grounds.models import Place
-from widedusk.records.pole.models import Measurement
-from widedusk.records.pole.services import DEAD_AFTER, left_lying, let_old_files_go, let_old_previews_go
+from widedusk.records.pictures.measurements import DEAD_AFTER, left_lying
+from widedusk.records.pictures.models import Measurement
+from widedusk.records.pictures.pictures import let_old_files_go, let_old_previews_go
 from widedusk.records.weather.services import fetch, let_old_forecasts_go
 
 

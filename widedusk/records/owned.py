@@ -1,6 +1,7 @@
 """Records that belong to a person. They are only ever reached through their owner."""
 
-from typing import ClassVar, Self, TypeVar
+from collections.abc import Iterable
+from typing import Any, ClassVar, Self, TypeVar
 
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
@@ -32,6 +33,7 @@ class Owned(models.Model):
     created_at = models.DateTimeField(auto_now_add=True)
     updated_at = models.DateTimeField(auto_now=True)
     deleted_at = models.DateTimeField(null=True, blank=True, default=None)
+    version = models.PositiveIntegerField(default=1)  # one more with every change, so that a later one is not saved over unseen
 
     ONE_OF_A_NAME: ClassVar[bool] = True  # false where a name is no more than a label, such as a camera's file name
 
@@ -44,6 +46,13 @@ class Owned(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    def save(self, *args: Any, update_fields: Iterable[str] | None = None, **more: Any) -> None:
+        if not self._state.adding:
+            self.version += 1
+            if update_fields is not None:
+                update_fields = {*update_fields, "version"}
+        super().save(*args, update_fields=update_fields, **more)
 
     def refuse_a_second_of_its_name(self) -> None:
         """Raise InvalidInput when this person already has another record of this name."""

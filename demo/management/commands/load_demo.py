@@ -13,9 +13,10 @@ from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.records.clock import now
 from widedusk.records.grounds.services import keep_place, spot_of
 from widedusk.records.kit.services import keep_part, keep_rig
-from widedusk.records.plans.services import keep_plan
+from widedusk.records.nights.nights import keep_chosen
+from widedusk.records.nights.runs import keep_plan
+from widedusk.records.nights.trips import TripInput, keep_trip
 from widedusk.records.targets.services import keep_target
-from widedusk.records.trips.services import TripInput, keep_chosen, keep_trip
 
 
 class Command(BaseCommand):

@@ -1,9 +1,14 @@
 /** The one way to the server: typed calls, the cross-site token, and refusals as one kind of error. */
 import createClient from 'openapi-fetch'
+import { ref } from 'vue'
 
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
+/** What a GET is asked with. */
+export type Asked<Path extends keyof paths> = paths[Path] extends { get: { parameters: { query: infer Query } } }
+  ? Query
+  : never
 export type Fault = Schemas['FaultOut']
 export type Faults = Record<string, string>
 
@@ -12,6 +17,8 @@ export class Refusal extends Error {
   constructor(
     readonly status: number,
     readonly list: Fault[],
+    /** Of a record that was changed meanwhile: as it stands now. */
+    readonly theirs: Record<string, unknown> | null = null,
   ) {
     super(list.map((fault) => fault.message).join(' '))
   }
@@ -26,7 +33,7 @@ function cookie(name: string): string {
   return found ? decodeURIComponent(found.slice(name.length + 1)) : ''
 }
 
-export const api = createClient<paths>({ baseUrl: '/' })
+export const api = createClient<paths>({ baseUrl: '/', querySerializer: { object: { style: 'form', explode: true } } })
 api.use({
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', cookie('csrftoken'))
@@ -34,18 +41,31 @@ api.use({
   },
 })
 
-const UNREACHED = 'The server cannot be reached. What you see is the last answer; it comes back by itself when the server does.'
+/** Whether the last call came back from the server at all. */
+export const reached = ref(true)
+/** Told once a call finds that nobody is signed in any more. */
+export const signedOut = ref(0)
+
+const UNREACHED =
+  'The server cannot be reached. What was answered before is still there; the rest comes by itself when the server does.'
 
 /** Await a call and hand back its data, or throw a Refusal that a person can read. */
 export async function answer<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   let done
   try {
     done = await call
+    reached.value = true
   } catch {
+    reached.value = false
     throw new Refusal(0, [{ field: '', value: null, message: UNREACHED }])
   }
   if (done.response.ok) return done.data as T
-  const told = done.error as { faults?: Fault[] } | undefined
+  if (done.response.status === 401) signedOut.value += 1
+  const told = done.error as { faults?: Fault[]; theirs?: Record<string, unknown> } | undefined
   const fallback = `The server failed (${done.response.status}). Nothing was changed; try once more, then look at var/log/web.log.`
-  throw new Refusal(done.response.status, told?.faults ?? [{ field: '', value: null, message: fallback }])
+  throw new Refusal(
+    done.response.status,
+    told?.faults ?? [{ field: '', value: null, message: fallback }],
+    told?.theirs ?? null,
+  )
 }

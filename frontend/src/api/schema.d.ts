@@ -172,6 +172,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Make a rig of typical parts and a place; every figure nobody gave is marked as typical until a better one is.
+         */
+        post: operations["widedusk_api_begin_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -561,12 +581,12 @@ export interface paths {
         };
         /**
          * Packing List
-         * @description What to pack for these rigs, that spot and that night; the ticks set before. Without rigs, those of the outing.
+         * @description What to pack for these rigs, that spot and that night; the ticks set before. Without rigs, those packed before.
          */
         get: operations["widedusk_api_packing_packing_list"];
         /**
          * Store Packing
-         * @description Keep ticks, and what was found missing out there; that is asked for on every outing after.
+         * @description Keep ticks, and what was found missing out there; that is asked for every night after.
          */
         put: operations["widedusk_api_packing_store_packing"];
         post?: never;
@@ -591,7 +611,7 @@ export interface paths {
         put?: never;
         /**
          * Add Part
-         * @description Put a part into the cupboard.
+         * @description Add a part to the inventory.
          */
         post: operations["widedusk_api_parts_add_part"];
         delete?: never;
@@ -743,13 +763,13 @@ export interface paths {
          * Measurements
          * @description The last twenty measurements, the latest first; of one rig, spot, night or kind of question where given.
          */
-        get: operations["widedusk_api_pictures_measurements"];
+        get: operations["widedusk_api_measurements_measurements"];
         put?: never;
         /**
          * Measure
          * @description Begin to measure pictures; the work is done by the worker and asked after by its number.
          */
-        post: operations["widedusk_api_pictures_measure"];
+        post: operations["widedusk_api_measurements_measure"];
         delete?: never;
         options?: never;
         head?: never;
@@ -767,7 +787,7 @@ export interface paths {
          * Measurement
          * @description How far it is, or what came out.
          */
-        get: operations["widedusk_api_pictures_measurement"];
+        get: operations["widedusk_api_measurements_measurement"];
         put?: never;
         post?: never;
         delete?: never;
@@ -789,7 +809,7 @@ export interface paths {
          * Again
          * @description Begin it anew from its pictures, after it failed, was cancelled, or its worker fell silent.
          */
-        post: operations["widedusk_api_pictures_again"];
+        post: operations["widedusk_api_measurements_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -809,7 +829,7 @@ export interface paths {
          * Cancel
          * @description Stop it: at once while it waits, else at the worker's next step.
          */
-        post: operations["widedusk_api_pictures_cancel"];
+        post: operations["widedusk_api_measurements_cancel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1010,7 +1030,7 @@ export interface paths {
         get?: never;
         /**
          * Change Horizon
-         * @description Keep a spot's silhouette, as drawn or typed.
+         * @description Keep a spot's horizon profile, as drawn or typed.
          */
         put: operations["widedusk_api_grounds_change_horizon"];
         post?: never;
@@ -1035,7 +1055,7 @@ export interface paths {
         put?: never;
         /**
          * Take Horizon
-         * @description A spot's silhouette out of a table of azimuth and altitude.
+         * @description A spot's horizon profile out of a table of azimuth and altitude.
          */
         post: operations["widedusk_api_grounds_take_horizon"];
         delete?: never;
@@ -1193,7 +1213,7 @@ export interface paths {
          * Drift
          * @description Where to watch stars; and, once two are noted, the axis error they tell.
          */
-        post: operations["widedusk_api_pole_drift"];
+        post: operations["widedusk_api_pole_by_drift_drift"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1251,7 +1271,7 @@ export interface paths {
          * Rough
          * @description Everything for the alignment by day: bearings, scale, Sun, Moon and shadow, the cross-check, and how far it serves.
          */
-        get: operations["widedusk_api_pole_rough"];
+        get: operations["widedusk_api_pole_by_day_rough"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1271,7 +1291,7 @@ export interface paths {
          * Polar Scope
          * @description What the eye should see in the polar scope, now or at a moment, and for the hours after worked.
          */
-        get: operations["widedusk_api_pole_polar_scope"];
+        get: operations["widedusk_api_polar_scope_polar_scope"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1636,6 +1656,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tonight/better": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Better
+         * @description The typical values that would change the night's verdicts most, were they one's own.
+         */
+        get: operations["widedusk_api_tonight_better"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tonight/start": {
         parameters: {
             query?: never;
@@ -1811,6 +1851,18 @@ export interface components {
             /** Stops */
             stops: number;
         };
+        /**
+         * Arc
+         * @description One star's way, point by point; angles as in DialMark.
+         */
+        Arc: {
+            /** Clock Deg */
+            clock_deg: number[];
+            /** Name */
+            name: string;
+            /** Radius Arcmin */
+            radius_arcmin: number[];
+        };
         /** Away */
         Away: {
             /** Away */
@@ -1862,6 +1914,21 @@ export interface components {
             true_deg: number;
             /** Words */
             words: string;
+        };
+        /** BeginIn */
+        BeginIn: {
+            ground?: components["schemas"]["GroundIn"] | null;
+            hand?: components["schemas"]["HandIn"] | null;
+        };
+        /**
+         * BeginOut
+         * @description What was made; none where it was not asked for.
+         */
+        BeginOut: {
+            /** Rig */
+            rig: number | null;
+            /** Spot */
+            spot: number | null;
         };
         /** BenchIn */
         BenchIn: {
@@ -1937,6 +2004,37 @@ export interface components {
             verdicts: components["schemas"]["Verdict"][];
         };
         /**
+         * Better
+         * @description One value that is typical so far, and what a verdict would say at either end of what it may be.
+         */
+        Better: {
+            /** Change */
+            change: number;
+            /** High */
+            high: string;
+            /** Low */
+            low: string;
+            /** Part */
+            part: string;
+            /**
+             * Topic
+             * @enum {string}
+             */
+            topic: "Payload" | "Pole" | "Exposure";
+            /** What */
+            what: string;
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "part" | "my camera" | "test picture";
+        };
+        /** BetterOut */
+        BetterOut: {
+            /** Better */
+            better: components["schemas"]["Better"][];
+        };
+        /**
          * BodyLine
          * @description Where Sun or Moon stands at one time; degrees. Below the horizon it casts no line.
          */
@@ -2004,7 +2102,9 @@ export interface components {
              * Limited By
              * @enum {string}
              */
-            limited_by: "window" | "card" | "patience";
+            limited_by: "window" | "power" | "card" | "patience";
+            /** Limits */
+            limits: components["schemas"]["FrameLimit"][];
             /** Mirror S */
             mirror_s: number;
             /** Noise Reduction */
@@ -2023,9 +2123,18 @@ export interface components {
             window_s: number;
         };
         /**
-         * ChoicesShape
-         * @description How this person works; each field left out stands at the house's default.
+         * ChangedOut
+         * @description What was meant to be saved over: the record as it stands now.
          */
+        ChangedOut: {
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Theirs */
+            theirs: {
+                [key: string]: unknown;
+            };
+        };
+        /** ChoicesShape */
         ChoicesShape: {
             /** Air Evening C */
             air_evening_c?: number | null;
@@ -2263,239 +2372,6 @@ export interface components {
             /** Targets */
             targets: number[];
         };
-        /** CompareQuery */
-        CompareQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /** Left */
-            left: number;
-            /** Lens */
-            lens?: number | null;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /** Night */
-            night?: string | null;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Right */
-            right: number;
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot?: number | null;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /** Target */
-            target?: number | null;
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
-        };
         /** Comparison */
         Comparison: {
             left: components["schemas"]["Side"];
@@ -2543,238 +2419,6 @@ export interface components {
             moment: string;
             /** Name */
             name: string;
-        };
-        /** CuesQuery */
-        CuesQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Rig */
-            rig: number;
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /** Target */
-            target: number;
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
         };
         /**
          * Curve
@@ -3077,243 +2721,18 @@ export interface components {
             text_gap: string;
             /** Text Start */
             text_start: string;
+            /** Tracker */
+            tracker: boolean;
+            /**
+             * Tracking
+             * @enum {string}
+             */
+            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
             /** Verdicts */
             verdicts: components["schemas"]["Verdict"][];
             /** Wind */
             wind: string;
             window: components["schemas"]["SubWindow"];
-        };
-        /** ExposureQuery */
-        ExposureQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Rig */
-            rig: number;
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /** Target */
-            target: number;
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
         };
         /** FailureOut */
         FailureOut: {
@@ -3380,6 +2799,8 @@ export interface components {
             sky_stops: number;
             /** Target Share */
             target_share: number;
+            /** Usable Min */
+            usable_min: number;
             /**
              * Whose
              * @enum {string}
@@ -3401,7 +2822,7 @@ export interface components {
         };
         /**
          * FrameLimit
-         * @description How many frames window, memory card, battery or patience allow tonight.
+         * @description How many frames window, power, memory card or patience allow.
          */
         FrameLimit: {
             /** Frames */
@@ -3411,7 +2832,7 @@ export interface components {
         };
         /**
          * GatheredIn
-         * @description Kept frames of one night. iso, sky and filter may stay open: then they count as those of the setting in hand.
+         * @description Kept frames of one night. What stays open counts as the setting in use has it, the rig too.
          */
         GatheredIn: {
             /** Exposure S */
@@ -3432,8 +2853,12 @@ export interface components {
              * Format: date
              */
             night: string;
+            /** Rig */
+            rig?: number | null;
             /** Sky Mag */
             sky_mag?: number | null;
+            /** Spot */
+            spot?: number | null;
             /** Target */
             target: number;
         };
@@ -3461,10 +2886,29 @@ export interface components {
              * Format: date
              */
             night: string;
+            /** Rig */
+            rig?: number | null;
+            /** Rig Name */
+            rig_name: string;
             /** Sky Mag */
             sky_mag?: number | null;
+            /** Spot */
+            spot?: number | null;
             /** Target */
             target: number;
+        };
+        /**
+         * GroundIn
+         * @description Where one stands, as pasted, and how dark it is there.
+         */
+        GroundIn: {
+            /** Coordinates */
+            coordinates: string;
+            /**
+             * Sky
+             * @enum {string}
+             */
+            sky: "in a town" | "at the edge of a town" | "a village" | "dark country" | "far from every lamp";
         };
         /** HabitsOut */
         HabitsOut: {
@@ -3483,6 +2927,26 @@ export interface components {
              * @enum {string}
              */
             mass_unit: "g" | "kg" | "lb";
+        };
+        /**
+         * HandIn
+         * @description What is in one's hand.
+         */
+        HandIn: {
+            /**
+             * Camera
+             * @enum {string}
+             */
+            camera: "full frame" | "crop sensor" | "four thirds" | "one inch" | "cooled astronomy camera";
+            /** F Number */
+            f_number?: number | null;
+            /** Focal Mm */
+            focal_mm?: number | null;
+            /**
+             * Tracker
+             * @enum {string}
+             */
+            tracker: "none" | "light tracker" | "sturdy tracker" | "small mount";
         };
         /** HorizonIn */
         HorizonIn: {
@@ -3534,6 +2998,11 @@ export interface components {
             iso: number;
             /** Noise Share */
             noise_share: number;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "book" | "learned" | "by hand";
             price: components["schemas"]["Price"];
             /** Range Stops */
             range_stops: number;
@@ -3553,6 +3022,8 @@ export interface components {
             full_well_e?: number | null;
             /** Iso */
             iso: number;
+            /** Origin */
+            origin?: ("book" | "learned" | "by hand") | null;
             /** Read Noise E */
             read_noise_e?: number | null;
             /** Rig */
@@ -3567,6 +3038,11 @@ export interface components {
             camera: string;
             /** Full Well E */
             full_well_e: number | null;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "book" | "learned" | "by hand";
             /** Read Noise E */
             read_noise_e: number | null;
         };
@@ -3716,6 +3192,8 @@ export interface components {
             spot: number;
             /** Star Fwhm Px */
             star_fwhm_px?: number | null;
+            /** Star Origin */
+            star_origin?: ("book" | "learned" | "by hand") | null;
         };
         /**
          * LearnOut
@@ -3726,6 +3204,11 @@ export interface components {
             sky_mag: number;
             /** Star Fwhm Px */
             star_fwhm_px: number;
+            /**
+             * Star Origin
+             * @enum {string}
+             */
+            star_origin: "book" | "learned" | "by hand";
         };
         /**
          * Limit
@@ -3769,6 +3252,8 @@ export interface components {
             limits: components["schemas"]["FrameLimit"][];
             /** Rows */
             rows: components["schemas"]["HourRow"][];
+            /** Stacks */
+            stacks: components["schemas"]["StackRow"][];
             /** Tonight Snr */
             tonight_snr: number;
         };
@@ -3952,6 +3437,8 @@ export interface components {
             need: components["schemas"]["Need"];
             /** South */
             south: boolean;
+            /** Tracks */
+            tracks: boolean;
         };
         /**
          * NightAdded
@@ -4056,236 +3543,6 @@ export interface components {
             /** Ticked */
             ticked: string[];
         };
-        /** PackingQuery */
-        PackingQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Rigs */
-            rigs?: number[];
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
-        };
         /** PagedAlignmentOut */
         PagedAlignmentOut: {
             /** Count */
@@ -4380,6 +3637,8 @@ export interface components {
                     [key: string]: boolean | number | string | null;
                 }[] | null;
             };
+            /** Version */
+            version?: number | null;
         };
         /** PartOut */
         PartOut: {
@@ -4393,6 +3652,10 @@ export interface components {
             mass: string;
             /** Name */
             name: string;
+            /** Origins */
+            origins: {
+                [key: string]: "book" | "learned" | "by hand";
+            };
             /** Texts */
             texts: {
                 [key: string]: string;
@@ -4405,6 +3668,8 @@ export interface components {
                     [key: string]: boolean | number | string | null;
                 }[] | null;
             };
+            /** Version */
+            version: number;
         };
         /** PartsPage */
         PartsPage: {
@@ -4534,6 +3799,8 @@ export interface components {
             spots: components["schemas"]["SpotIn"][];
             /** Time Zone */
             time_zone: string;
+            /** Version */
+            version?: number | null;
         };
         /** PlaceOut */
         PlaceOut: {
@@ -4557,6 +3824,8 @@ export interface components {
             spots: components["schemas"]["SpotOut"][];
             /** Time Zone */
             time_zone: string;
+            /** Version */
+            version: number;
         };
         /**
          * PlacedIn
@@ -4615,6 +3884,8 @@ export interface components {
             spot: number;
             /** Target */
             target: number;
+            /** Version */
+            version?: number | null;
         };
         /** PlanOut */
         PlanOut: {
@@ -4640,6 +3911,8 @@ export interface components {
             target: number;
             /** Target Name */
             target_name: string;
+            /** Version */
+            version: number;
         };
         /** PointShape */
         PointShape: {
@@ -4682,248 +3955,19 @@ export interface components {
             /** Width Deg */
             width_deg: number;
         };
-        /** PoleMark */
+        /**
+         * PoleMark
+         * @description Where the pole one aligns on is seen, and how high the horizon profile reaches there.
+         */
         PoleMark: {
             /** Altitude Deg */
             altitude_deg: number;
             /** Azimuth Deg */
             azimuth_deg: number;
             /** Hidden */
-            hidden: boolean;
-            /** Silhouette Deg */
-            silhouette_deg: number;
-        };
-        /** PoleQuery */
-        PoleQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Rig */
-            rig: number;
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /** Target */
-            target: number;
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
+            hidden: string;
+            /** Horizon Deg */
+            horizon_deg: number;
         };
         /** PowerLane */
         PowerLane: {
@@ -5067,11 +4111,10 @@ export interface components {
             name: string;
             /** Placed */
             placed?: components["schemas"]["PlacedIn"][];
-            /**
-             * Star Fwhm Px
-             * @default 2.5
-             */
-            star_fwhm_px: number;
+            /** Star Fwhm Px */
+            star_fwhm_px?: number | null;
+            /** Version */
+            version?: number | null;
         };
         /** RigOut */
         RigOut: {
@@ -5089,6 +4132,13 @@ export interface components {
             placed: components["schemas"]["PlacedOut"][];
             /** Star Fwhm Px */
             star_fwhm_px: number;
+            /**
+             * Star Origin
+             * @enum {string}
+             */
+            star_origin: "book" | "learned" | "by hand";
+            /** Version */
+            version: number;
         };
         /** RoughOut */
         RoughOut: {
@@ -5103,279 +4153,11 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["BodyLine"][];
             noon: components["schemas"]["Noon"];
+            /** Pole Hidden */
+            pole_hidden: string;
             /** Scale */
             scale: string;
             serves: components["schemas"]["Verdict"];
-        };
-        /** RoughQuery */
-        RoughQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Altitude Way
-             * @default latitude scale
-             */
-            altitude_way: string;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /** At */
-            at?: string | null;
-            /** Away Deg */
-            away_deg?: number | null;
-            /**
-             * Azimuth Way
-             * @default one compass
-             */
-            azimuth_way: string;
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Body
-             * @default sun
-             * @enum {string}
-             */
-            body: "sun" | "moon";
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** First Deg */
-            first_deg?: number | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Label Deg
-             * @default 15
-             */
-            label_deg: number;
-            /**
-             * Landmark
-             * @default
-             */
-            landmark: string;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /** Near Deg */
-            near_deg?: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Rig */
-            rig: number;
-            /** Second Deg */
-            second_deg?: number | null;
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /** Target */
-            target: number;
-            /** Tick Deg */
-            tick_deg?: number | null;
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
         };
         /**
          * Row
@@ -5401,25 +4183,32 @@ export interface components {
             /** Iso */
             iso: number;
         };
-        /** SchoolRow */
+        /**
+         * SchoolRow
+         * @description What one school takes. elongation: of a star under drift alone; keep: within the trail that the school takes.
+         */
         SchoolRow: {
             /** Chosen */
             chosen: boolean;
+            /** Elongation */
+            elongation: number;
             /** Exposure S */
             exposure_s: number;
             /** Keep */
             keep: number;
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "best" | "sky" | "tracks" | "fixed";
+            /** Key */
+            key: ("best" | "sky" | "tracks" | "fixed") | ("pixel" | "detailed" | "500");
             /** Name */
             name: string;
             price: components["schemas"]["Price"];
         };
         /** Scope */
         Scope: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
             /** Clock */
             clock: string;
             cost: components["schemas"]["Verdict"];
@@ -5432,6 +4221,7 @@ export interface components {
             rows: components["schemas"]["ScopeRow"][];
             /** Star */
             star: string;
+            turning: components["schemas"]["Turning"];
         };
         /** ScopeOut */
         ScopeOut: {
@@ -5450,11 +4240,8 @@ export interface components {
         ScopeQuery: {
             /** At */
             at?: string | null;
-            /**
-             * Night
-             * @default
-             */
-            night: string;
+            /** Night */
+            night?: string | null;
             /**
              * Pole
              * @default refracted
@@ -5613,234 +4400,6 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** SpotNightQuery */
-        SpotNightQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
-        };
         /** SpotOut */
         SpotOut: {
             /** Horizon */
@@ -5878,6 +4437,18 @@ export interface components {
             comparison: components["schemas"]["SpotComparison"];
             /** Ids */
             ids: number[];
+        };
+        /**
+         * StackRow
+         * @description So many frames of this sub stacked: signal to noise of one pixel, and its noise as a share of the target's light.
+         */
+        StackRow: {
+            /** Frames */
+            frames: number;
+            /** Noise Share */
+            noise_share: number;
+            /** Snr */
+            snr: number;
         };
         /**
          * StartOut
@@ -6067,265 +4638,6 @@ export interface components {
             /** Narrow */
             narrow: boolean;
         };
-        /** SuitsQuery */
-        SuitsQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /** Kinds */
-            kinds?: string[];
-            /**
-             * Largest Percent
-             * @default 200
-             */
-            largest_percent: number;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Limit
-             * @default 20
-             */
-            limit: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Rig */
-            rig: number;
-            /** Seasons */
-            seasons?: ("coming" | "at its best" | "ending" | "off season")[];
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Smallest Percent
-             * @default 3
-             */
-            smallest_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
-            /**
-             * Words
-             * @default
-             */
-            words: string;
-        };
         /**
          * Sum
          * @description What has been gathered already.
@@ -6353,7 +4665,10 @@ export interface components {
             /** There */
             there: number;
         };
-        /** TargetIn */
+        /**
+         * TargetIn
+         * @description Right ascension and declination in degrees, or as they are written: 00h42m44s, +41°16′09″.
+         */
         TargetIn: {
             /**
              * Angle Deg
@@ -6366,7 +4681,7 @@ export interface components {
              */
             constellation: string;
             /** Dec Deg */
-            dec_deg: number;
+            dec_deg: number | string;
             /** Extent Deg */
             extent_deg: number;
             /**
@@ -6388,9 +4703,11 @@ export interface components {
              */
             numbers: string;
             /** Ra Deg */
-            ra_deg: number;
+            ra_deg: number | string;
             /** Surface Mag */
             surface_mag: number;
+            /** Version */
+            version?: number | null;
             /** Width Deg */
             width_deg?: number | null;
         };
@@ -6441,238 +4758,10 @@ export interface components {
             ra_deg: number;
             /** Surface Mag */
             surface_mag: number;
+            /** Version */
+            version: number;
             /** Width Deg */
             width_deg?: number | null;
-        };
-        /** TargetQuery */
-        TargetQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /** Target */
-            target: number;
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
         };
         /** TargetTime */
         TargetTime: {
@@ -6715,12 +4804,18 @@ export interface components {
         };
         /** TonightOut */
         TonightOut: {
+            /** Also */
+            also: components["schemas"]["Verdict"][];
             card: components["schemas"]["Card"];
             /** Cues */
             cues: components["schemas"]["Cue"][];
-            dial: components["schemas"]["Dial"];
+            dial: components["schemas"]["Dial"] | null;
             /** End Clock */
             end_clock: string;
+            /** F Number */
+            f_number: number;
+            /** Iso */
+            iso: number;
             /**
              * Night
              * Format: date
@@ -6743,241 +4838,10 @@ export interface components {
             strip: components["schemas"]["Strip"];
             /** Time Zone */
             time_zone: string;
+            turning: components["schemas"]["Turning"] | null;
             /** Verdicts */
             verdicts: components["schemas"]["Verdict"][];
             weather: components["schemas"]["WeatherOut"];
-        };
-        /** TonightQuery */
-        TonightQuery: {
-            /** Air Evening C */
-            air_evening_c?: number | null;
-            /** Air Low C */
-            air_low_c?: number | null;
-            /**
-             * Alignment Arcmin
-             * @default 5
-             */
-            alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
-            /**
-             * Bias
-             * @default 20
-             */
-            bias: number;
-            /**
-             * Card Gb
-             * @default 64
-             */
-            card_gb: number;
-            /**
-             * Ceiling Percent
-             * @default 20
-             */
-            ceiling_percent: number;
-            /**
-             * Convention
-             * @default gap
-             * @enum {string}
-             */
-            convention: "gap" | "start to start";
-            /**
-             * Dark School
-             * @default matched
-             * @enum {string}
-             */
-            dark_school: "matched" | "dither";
-            /**
-             * Darkness
-             * @default astronomical
-             * @enum {string}
-             */
-            darkness: "astronomical" | "nautical";
-            /**
-             * Darks
-             * @default 20
-             */
-            darks: number;
-            /**
-             * Dec School
-             * @default note
-             * @enum {string}
-             */
-            dec_school: "note" | "balance";
-            /**
-             * Delay S
-             * @default 10
-             */
-            delay_s: number;
-            /**
-             * Dew School
-             * @default heater
-             * @enum {string}
-             */
-            dew_school: "heater" | "hood" | "warmers";
-            /**
-             * Elongation Limit
-             * @default 1.3
-             */
-            elongation_limit: number;
-            /** F Number */
-            f_number?: number | null;
-            /** Filter Name */
-            filter_name?: string | null;
-            /** Fixed Sub S */
-            fixed_sub_s?: number | null;
-            /**
-             * Flats
-             * @default 20
-             */
-            flats: number;
-            /**
-             * Gap S
-             * @default 2
-             */
-            gap_s: number;
-            /**
-             * Goal Snr
-             * @default 10
-             */
-            goal_snr: number;
-            /**
-             * Guide Rms Arcsec
-             * @default 1.5
-             */
-            guide_rms_arcsec: number;
-            /** Humidity Percent */
-            humidity_percent?: number | null;
-            /** Iso */
-            iso?: number | null;
-            /**
-             * Keep Percent
-             * @default 90
-             */
-            keep_percent: number;
-            /**
-             * Lifting
-             * @default none
-             * @enum {string}
-             */
-            lifting: "none" | "camera east" | "camera west";
-            /**
-             * Lifting G Cm
-             * @default 300
-             */
-            lifting_g_cm: number;
-            /**
-             * Min Altitude Deg
-             * @default 25
-             */
-            min_altitude_deg: number;
-            /**
-             * Mirror S
-             * @default 0
-             */
-            mirror_s: number;
-            /**
-             * Moon Limit Mag
-             * @default 0.5
-             */
-            moon_limit_mag: number;
-            /** Most Hours */
-            most_hours?: number | null;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /**
-             * Noise Percent
-             * @default 5
-             */
-            noise_percent: number;
-            /**
-             * Noise Reduction
-             * @default off
-             * @enum {string}
-             */
-            noise_reduction: "off" | "on";
-            /** Payload Percent */
-            payload_percent?: number | null;
-            /**
-             * Payload School
-             * @default sixty
-             * @enum {string}
-             */
-            payload_school: "sixty" | "half" | "full" | "own";
-            /**
-             * Pole
-             * @default refracted
-             * @enum {string}
-             */
-            pole: "refracted" | "true";
-            /**
-             * Recheck School
-             * @default thirty frames
-             * @enum {string}
-             */
-            recheck_school: "thirty frames" | "each target" | "never";
-            /** Rig */
-            rig: number;
-            /** Setup Time */
-            setup_time?: string | null;
-            /**
-             * Shift Percent
-             * @default 5
-             */
-            shift_percent: number;
-            /**
-             * Spoils Per H
-             * @default 1
-             */
-            spoils_per_h: number;
-            /** Spot */
-            spot: number;
-            /**
-             * Star Mag
-             * @default 8
-             */
-            star_mag: number;
-            /**
-             * Sub School
-             * @default best
-             * @enum {string}
-             */
-            sub_school: "best" | "sky" | "tracks" | "fixed";
-            /**
-             * Support School
-             * @default bracket from 100
-             * @enum {string}
-             */
-            support_school: "bracket from 100" | "ball head to 200";
-            /** Target */
-            target: number;
-            /**
-             * Tracking
-             * @default tracked
-             * @enum {string}
-             */
-            tracking: "tracked" | "guided in RA" | "guided" | "untracked";
-            /**
-             * Untracked School
-             * @default pixel
-             * @enum {string}
-             */
-            untracked_school: "pixel" | "detailed" | "500";
-            /**
-             * Wind Level
-             * @default none
-             * @enum {string}
-             */
-            wind_level: "none" | "light" | "fresh" | "strong";
-            /** Wind M S */
-            wind_m_s?: number | null;
         };
         /** TouchedIn */
         TouchedIn: {
@@ -7069,6 +4933,8 @@ export interface components {
             spots: number[];
             /** Targets */
             targets?: number[];
+            /** Version */
+            version?: number | null;
             /**
              * Wake Time
              * @default 07:00:00
@@ -7107,6 +4973,8 @@ export interface components {
             spots: number[];
             /** Targets */
             targets: number[];
+            /** Version */
+            version: number;
             /** Wake Time */
             wake_time: string;
         };
@@ -7144,6 +5012,18 @@ export interface components {
             sigma: number;
             /** Tracker */
             tracker: string;
+        };
+        /**
+         * Turning
+         * @description How the pole's stars move over a night: moments in even steps with the clock of the place, and each star's way.
+         */
+        Turning: {
+            /** Arcs */
+            arcs: components["schemas"]["Arc"][];
+            /** Clocks */
+            clocks: string[];
+            /** Moments */
+            moments: string[];
         };
         /** UnitsIn */
         UnitsIn: {
@@ -7663,6 +5543,39 @@ export interface operations {
             };
         };
     };
+    widedusk_api_begin_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeginOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_bench_bench: {
         parameters: {
             query?: never;
@@ -7702,56 +5615,10 @@ export interface operations {
                 spot?: number | null;
                 night?: string | null;
                 target?: number | null;
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
                 left: number;
                 right: number;
                 lens?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -7847,53 +5714,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -8012,53 +5833,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path: {
@@ -8190,53 +5965,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -8267,55 +5996,9 @@ export interface operations {
     widedusk_api_nights_coming_fortnight: {
         parameters: {
             query: {
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
                 spot: number;
                 night: string;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -8346,56 +6029,11 @@ export interface operations {
     widedusk_api_nights_night_lanes: {
         parameters: {
             query: {
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
                 spot: number;
                 night: string;
                 target: number;
+                rig?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -8426,56 +6064,11 @@ export interface operations {
     widedusk_api_nights_turn_round: {
         parameters: {
             query: {
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
                 spot: number;
                 night: string;
-                target: number;
+                target?: number | null;
+                rig?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -8506,56 +6099,11 @@ export interface operations {
     widedusk_api_nights_spots_side_by_side: {
         parameters: {
             query: {
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
                 spot: number;
                 night: string;
                 target: number;
+                rig?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -8586,53 +6134,6 @@ export interface operations {
     widedusk_api_nights_what_suits: {
         parameters: {
             query: {
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
                 spot: number;
                 night: string;
                 rig: number;
@@ -8643,6 +6144,7 @@ export interface operations {
                 largest_percent?: number;
                 limit?: number;
                 offset?: number;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -8706,56 +6208,11 @@ export interface operations {
     widedusk_api_nights_year: {
         parameters: {
             query: {
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
                 spot: number;
                 night: string;
                 target: number;
+                rig?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -8788,54 +6245,8 @@ export interface operations {
             query: {
                 spot: number;
                 night: string;
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
                 rigs?: number[];
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -9006,6 +6417,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -9252,7 +6672,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_pictures_measurements: {
+    widedusk_api_measurements_measurements: {
         parameters: {
             query?: {
                 rig?: number | null;
@@ -9279,7 +6699,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_pictures_measure: {
+    widedusk_api_measurements_measure: {
         parameters: {
             query?: never;
             header?: never;
@@ -9312,7 +6732,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_pictures_measurement: {
+    widedusk_api_measurements_measurement: {
         parameters: {
             query?: never;
             header?: never;
@@ -9343,7 +6763,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_pictures_again: {
+    widedusk_api_measurements_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -9383,7 +6803,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_pictures_cancel: {
+    widedusk_api_measurements_cancel: {
         parameters: {
             query?: never;
             header?: never;
@@ -9924,6 +7344,15 @@ export interface operations {
                     "application/json": components["schemas"]["FailureOut"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -10135,6 +7564,15 @@ export interface operations {
                     "application/json": components["schemas"]["FailureOut"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -10226,7 +7664,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_pole_drift: {
+    widedusk_api_pole_by_drift_drift: {
         parameters: {
             query?: never;
             header?: never;
@@ -10266,53 +7704,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -10347,53 +7739,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -10421,60 +7767,13 @@ export interface operations {
             };
         };
     };
-    widedusk_api_pole_rough: {
+    widedusk_api_pole_by_day_rough: {
         parameters: {
             query: {
                 rig: number;
                 spot: number;
                 night: string;
                 target: number;
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
                 tick_deg?: number | null;
                 label_deg?: number;
                 first_deg?: number | null;
@@ -10486,6 +7785,7 @@ export interface operations {
                 landmark?: string;
                 azimuth_way?: string;
                 altitude_way?: string;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -10513,12 +7813,12 @@ export interface operations {
             };
         };
     };
-    widedusk_api_pole_polar_scope: {
+    widedusk_api_polar_scope_polar_scope: {
         parameters: {
             query: {
                 rig: number;
                 spot: number;
-                night?: string;
+                night?: string | null;
                 pole?: "refracted" | "true";
                 view?: ("upright" | "inverted" | "none") | null;
                 at?: string | null;
@@ -10636,6 +7936,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -11262,6 +8571,15 @@ export interface operations {
                     "application/json": components["schemas"]["FailureOut"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -11360,53 +8678,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path?: never;
@@ -11421,6 +8693,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TonightOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_tonight_better: {
+        parameters: {
+            query: {
+                rig: number;
+                spot: number;
+                night: string;
+                target: number;
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BetterOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -11543,6 +8850,15 @@ export interface operations {
                     "application/json": components["schemas"]["FailureOut"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -11597,53 +8913,8 @@ export interface operations {
     widedusk_api_trips_trip_overview: {
         parameters: {
             query?: {
-                payload_school?: "sixty" | "half" | "full" | "own";
-                payload_percent?: number | null;
-                darkness?: "astronomical" | "nautical";
-                min_altitude_deg?: number;
-                moon_limit_mag?: number;
-                pole?: "refracted" | "true";
-                recheck_school?: "thirty frames" | "each target" | "never";
-                setup_time?: string | null;
-                alignment_arcmin?: number;
-                shift_percent?: number;
-                elongation_limit?: number;
-                keep_percent?: number;
-                noise_percent?: number;
-                ceiling_percent?: number;
-                f_number?: number | null;
-                sub_school?: "best" | "sky" | "tracks" | "fixed";
-                fixed_sub_s?: number | null;
-                iso?: number | null;
-                tracking?: "tracked" | "guided in RA" | "guided" | "untracked";
-                untracked_school?: "pixel" | "detailed" | "500";
-                guide_rms_arcsec?: number;
-                wind_level?: "none" | "light" | "fresh" | "strong";
-                spoils_per_h?: number;
-                filter_name?: string | null;
-                star_mag?: number;
-                goal_snr?: number;
-                most_hours?: number | null;
-                gap_s?: number;
-                mirror_s?: number;
-                noise_reduction?: "off" | "on";
-                delay_s?: number;
-                convention?: "gap" | "start to start";
-                card_gb?: number;
-                dark_school?: "matched" | "dither";
-                darks?: number;
-                flats?: number;
-                bias?: number;
-                aperture_school?: "corners" | "wide" | "ring";
-                support_school?: "bracket from 100" | "ball head to 200";
-                dec_school?: "note" | "balance";
-                lifting?: "none" | "camera east" | "camera west";
-                lifting_g_cm?: number;
-                dew_school?: "heater" | "hood" | "warmers";
-                air_evening_c?: number | null;
-                air_low_c?: number | null;
-                humidity_percent?: number | null;
-                wind_m_s?: number | null;
+                rig?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
             path: {

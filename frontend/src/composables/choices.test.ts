@@ -3,7 +3,16 @@ import { describe, expect, it } from 'vitest'
 import { choicesIn, choicesOut, fieldWord, shiftedNight, typed } from './choices'
 import { figure, inUtc, number } from './figures'
 
-const quantity = (part: object) => ({ name: 'x', value: null, unit: '', symbol: '', decimals: 1, text: '', working: '', ...part })
+const quantity = (part: object) => ({
+  name: 'x',
+  value: null,
+  unit: '',
+  symbol: '',
+  decimals: 1,
+  text: '',
+  working: '',
+  ...part,
+})
 
 describe('choices in the address', () => {
   it('survive the way out and back', () => {
@@ -41,6 +50,7 @@ describe('figures', () => {
     expect(figure(quantity({ text: '21:43' }))).toBe('21:43')
     expect(figure(quantity({}))).toBe('–')
     expect(number(-0.5, 2)).toBe('−0.50')
+    expect(number(-0.04, 1)).toBe('0.0')
   })
 
   it('tell the instant in UTC', () => {

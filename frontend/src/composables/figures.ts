@@ -5,7 +5,15 @@ const THIN = '\u202f'
 
 /** A number with its decimals and grouped thousands. */
 export function number(value: number, decimals: number): string {
-  return value.toLocaleString('en-GB', { minimumFractionDigits: decimals, maximumFractionDigits: decimals, useGrouping: Math.abs(value) >= 10_000 }).replace(/,/g, THIN).replace('-', '−')
+  const shown = Number(value.toFixed(decimals)) || 0 // rounded as the server rounds; no minus before a nought
+  return shown
+    .toLocaleString('en-GB', {
+      minimumFractionDigits: decimals,
+      maximumFractionDigits: decimals,
+      useGrouping: Math.abs(shown) >= 10_000,
+    })
+    .replace(/,/g, THIN)
+    .replace('-', '−')
 }
 
 /** Units that stand close to the number. */
@@ -17,7 +25,9 @@ export function figure(quantity: Quantity): string {
   if (quantity.value === null || quantity.value === undefined) return '–'
   const bare = number(quantity.value, quantity.decimals)
   if (!quantity.unit) return bare
-  return CLOSE.some((unit) => quantity.unit.startsWith(unit)) && !quantity.unit.startsWith('°C') ? `${bare}${quantity.unit}` : `${bare} ${quantity.unit}`
+  return CLOSE.some((unit) => quantity.unit.startsWith(unit)) && !quantity.unit.startsWith('°C')
+    ? `${bare}${quantity.unit}`
+    : `${bare} ${quantity.unit}`
 }
 
 /** The same instant in UTC, for those who ask. */

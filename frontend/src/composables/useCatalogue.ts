@@ -10,8 +10,17 @@ export const useTargetKinds = () =>
 
 export function useSearch(words: Ref<string>, kind: Ref<string>, page: Ref<number>, size: number) {
   const settled = refDebounced(words, 200)
-  const query = computed(() => ({ words: settled.value, kind: kind.value, limit: size, offset: (page.value - 1) * size }))
-  return useQuery({ queryKey: ['catalogue', query], queryFn: () => answer(api.GET('/api/targets/catalogue', { params: { query: query.value } })), placeholderData: keepPreviousData })
+  const query = computed(() => ({
+    words: settled.value,
+    kind: kind.value,
+    limit: size,
+    offset: (page.value - 1) * size,
+  }))
+  return useQuery({
+    queryKey: ['catalogue', query],
+    queryFn: () => answer(api.GET('/api/targets/catalogue', { params: { query: query.value } })),
+    placeholderData: keepPreviousData,
+  })
 }
 
 /** Make an entry one of the person's own targets. */

@@ -44,7 +44,13 @@ describe('the context in the address', () => {
   it('changes in part and keeps the rest, choices too', async () => {
     const { router, context } = await at('/tonight?rig=1&spot=2&night=2026-12-31&target=4&f_number=4')
     await context.change({ target: 5 })
-    expect(router.currentRoute.value.query).toEqual({ rig: '1', spot: '2', night: '2026-12-31', target: '5', f_number: '4' })
+    expect(router.currentRoute.value.query).toEqual({
+      rig: '1',
+      spot: '2',
+      night: '2026-12-31',
+      target: '5',
+      f_number: '4',
+    })
     context.shiftNight(1)
     await vi.waitFor(() => expect(router.currentRoute.value.query.night).toBe('2027-01-01'))
   })
@@ -52,14 +58,28 @@ describe('the context in the address', () => {
   it('replaces choices as a whole and leaves the context and the plan', async () => {
     const { router, context } = await at('/tonight?rig=1&spot=2&night=2026-12-08&target=4&plan=6&f_number=4&iso=800')
     await context.choose({ gap_s: 5, f_number: null })
-    expect(router.currentRoute.value.query).toEqual({ rig: '1', spot: '2', night: '2026-12-08', target: '4', plan: '6', gap_s: '5' })
+    expect(router.currentRoute.value.query).toEqual({
+      rig: '1',
+      spot: '2',
+      night: '2026-12-08',
+      target: '4',
+      plan: '6',
+      gap_s: '5',
+    })
   })
 
   it('begins with the next plan and its choices when nothing is chosen', async () => {
     serve(START)
     const { router, context } = await at('/tonight')
     await context.begin()
-    expect(router.currentRoute.value.query).toEqual({ rig: '7', spot: '8', night: '2026-12-08', target: '9', plan: '3', moon_limit_mag: '0.3' })
+    expect(router.currentRoute.value.query).toEqual({
+      rig: '7',
+      spot: '8',
+      night: '2026-12-08',
+      target: '9',
+      plan: '3',
+      moon_limit_mag: '0.3',
+    })
   })
 
   it('begins with the night alone for somebody who has entered nothing yet', async () => {

@@ -62,7 +62,10 @@ export function useContext() {
       if (name === 'plan' && !fresh) continue
       if (start[name] !== null && start[name] !== undefined) query[name] = String(start[name])
     }
-    await router.replace({ path: route.path, query: { ...query, ...(fresh ? choicesOut(start.choices ?? {}) : {}), ...route.query } })
+    await router.replace({
+      path: route.path,
+      query: { ...query, ...(fresh ? choicesOut(start.choices ?? {}) : {}), ...route.query },
+    })
   }
 
   return { rig, spot, night, target, plan, choices, context, change, choose, shiftNight, begin }

@@ -2,7 +2,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 
-import { answer, api, Refusal, type Schemas } from '@/api/client'
+import { answer, api, Refusal, type Asked, type Schemas } from '@/api/client'
 
 import type { Choices } from './choices'
 import { useContext } from './useContext'
@@ -15,24 +15,40 @@ export type Span = Schemas['Span']
 /** With some choices changed on top of those in the address; none: as the address has it. */
 export function useExposure(changed?: Ref<Partial<Choices>>) {
   const { context, choices } = useContext()
-  const asked = computed(() => (context.value ? { ...context.value, ...choices.value, ...(changed?.value ?? {}) } : null))
+  const asked = computed(() =>
+    context.value ? { ...context.value, choices: { ...choices.value, ...(changed?.value ?? {}) } as Choices } : null,
+  )
   const { data, error, isFetching } = useQuery({
     queryKey: ['exposure', asked],
-    queryFn: () => answer(api.GET('/api/exposure', { params: { query: asked.value as Schemas['ExposureQuery'] } })),
+    queryFn: () => answer(api.GET('/api/exposure', { params: { query: asked.value as Asked<'/api/exposure'> } })),
     enabled: computed(() => asked.value !== null),
     placeholderData: keepPreviousData,
     retry: false,
   })
-  return { data: lastGood(data), refusal: computed(() => (error.value instanceof Refusal ? error.value : null)), isFetching }
+  return {
+    data: lastGood(data),
+    refusal: computed(() => (error.value instanceof Refusal ? error.value : null)),
+    isFetching,
+  }
 }
 
 /** A measured test picture against the plan. */
 export function useTrial(id: Ref<number | null>) {
   const { context, choices } = useContext()
-  const asked = computed(() => (context.value && id.value !== null ? { ...context.value, ...choices.value } : null))
+  const asked = computed(() =>
+    context.value && id.value !== null ? { ...context.value, choices: choices.value as Choices } : null,
+  )
   const { data, error } = useQuery({
     queryKey: ['exposure', 'trial', id, asked],
-    queryFn: () => answer(api.GET('/api/exposure/test-picture/{record_id}', { params: { path: { record_id: id.value as number }, query: asked.value as Schemas['ExposureQuery'] } })),
+    queryFn: () =>
+      answer(
+        api.GET('/api/exposure/test-picture/{record_id}', {
+          params: {
+            path: { record_id: id.value as number },
+            query: asked.value as Asked<'/api/exposure/test-picture/{record_id}'>,
+          },
+        }),
+      ),
     enabled: computed(() => asked.value !== null),
     retry: false,
   })
@@ -44,7 +60,8 @@ export function useSessions() {
   const { target } = useContext()
   const { data } = useQuery({
     queryKey: ['exposure', 'sessions', target],
-    queryFn: () => answer(api.GET('/api/sessions', { params: { query: { target: target.value, limit: 100, offset: 0 } } })),
+    queryFn: () =>
+      answer(api.GET('/api/sessions', { params: { query: { target: target.value, limit: 100, offset: 0 } } })),
     enabled: computed(() => target.value !== null),
   })
   return computed(() => data.value?.items ?? [])
@@ -53,5 +70,10 @@ export function useSessions() {
 /** After something was learned, everything that rests on place, rig or earlier nights is asked anew. */
 export function useExposureRefresh() {
   const queries = useQueryClient()
-  return () => Promise.all([['exposure'], ['tonight'], ['places'], ['rigs'], ['parts'], ['nights']].map((queryKey) => queries.invalidateQueries({ queryKey })))
+  return () =>
+    Promise.all(
+      [['exposure'], ['tonight'], ['places'], ['rigs'], ['parts'], ['nights']].map((queryKey) =>
+        queries.invalidateQueries({ queryKey }),
+      ),
+    )
 }

@@ -15,8 +15,17 @@ export function saveFile(file: Schemas['FileOut']) {
 /** What a typed call needs to send one file. The server bounds it too; a larger one need not travel first. */
 export function upload(file: File) {
   if (file.size > MOST_BYTES) {
-    throw new Refusal(413, [{ field: 'file', value: file.size, message: `“${file.name}” is larger than 1 MB; give a smaller file.` }])
+    throw new Refusal(413, [
+      { field: 'file', value: file.size, message: `“${file.name}” is larger than 1 MB; give a smaller file.` },
+    ])
   }
   const body = { file: file as unknown as string }
-  return { body, bodySerializer: () => { const form = new FormData(); form.append('file', file); return form } }
+  return {
+    body,
+    bodySerializer: () => {
+      const form = new FormData()
+      form.append('file', file)
+      return form
+    },
+  }
 }

@@ -17,7 +17,10 @@ export function useNewRig() {
   const { keep } = useKeepRig()
 
   async function make(words = 'New rig', body: Omit<RigIn, 'name'> = { star_fwhm_px: 2.5 }) {
-    const name = freeName(words, (rigs.value?.items ?? []).map((one) => one.name))
+    const name = freeName(
+      words,
+      (rigs.value?.items ?? []).map((one) => one.name),
+    )
     const made = await keep(null, { ...body, name })
     await router.push({ name: 'bench', query: { ...route.query, rig: String(made.id) } })
   }

@@ -2,18 +2,28 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 
-import { answer, api, Refusal, type Schemas } from '@/api/client'
+import { answer, api, Refusal, type Asked } from '@/api/client'
 
+import type { Choices } from './choices'
 import { useContext } from './useContext'
 import { offerUndo } from './useUndo'
 
-type SpotNight = Schemas['SpotNightQuery']
-type TargetNight = Schemas['TargetQuery']
+type TargetNight = Asked<'/api/nights/lanes'>
 
 /** One question about spot, night and target, asked again when any of them or the choices change. */
 function asking<T>(name: string, work: (query: TargetNight) => Promise<T>, wanted?: Ref<boolean>) {
   const { context, choices } = useContext()
-  const asked = computed(() => (context.value ? { spot: context.value.spot, night: context.value.night, target: context.value.target, ...choices.value } : null))
+  const asked = computed(() =>
+    context.value
+      ? {
+          spot: context.value.spot,
+          night: context.value.night,
+          target: context.value.target,
+          rig: context.value.rig,
+          choices: choices.value as Choices,
+        }
+      : null,
+  )
   const { data, error, isFetching } = useQuery({
     queryKey: [name, asked],
     queryFn: () => work(asked.value as TargetNight),
@@ -25,10 +35,35 @@ function asking<T>(name: string, work: (query: TargetNight) => Promise<T>, wante
 }
 
 export const useLanes = () => asking('lanes', (query) => answer(api.GET('/api/nights/lanes', { params: { query } })))
-export const usePanorama = () => asking('panorama', (query) => answer(api.GET('/api/nights/panorama', { params: { query } })))
+/** The horizon needs a spot and a night; what else is chosen is drawn too. */
+export function usePanorama() {
+  const { rig, spot, night, target, choices } = useContext()
+  const asked = computed(() =>
+    spot.value && night.value
+      ? {
+          spot: spot.value,
+          night: night.value,
+          target: target.value,
+          rig: rig.value,
+          choices: choices.value as Choices,
+        }
+      : null,
+  )
+  const { data, error, isFetching } = useQuery({
+    queryKey: ['panorama', asked],
+    queryFn: () =>
+      answer(api.GET('/api/nights/panorama', { params: { query: asked.value as Asked<'/api/nights/panorama'> } })),
+    enabled: computed(() => asked.value !== null),
+    placeholderData: keepPreviousData,
+  })
+  return { data, refusal: computed(() => (error.value instanceof Refusal ? error.value : null)), isFetching }
+}
 export const useSpots = () => asking('spots', (query) => answer(api.GET('/api/nights/spots', { params: { query } })))
 export const useYear = () => asking('year', (query) => answer(api.GET('/api/nights/year', { params: { query } })))
-export const useFortnight = () => asking('fortnight', (query) => answer(api.GET('/api/nights/fortnight', { params: { query: query as SpotNight } })))
+export const useFortnight = () =>
+  asking('fortnight', (query) =>
+    answer(api.GET('/api/nights/fortnight', { params: { query: query as unknown as Asked<'/api/nights/fortnight'> } })),
+  )
 
 /** Put targets on the night and take them off; each step is kept and can be undone. */
 export function useChosen() {

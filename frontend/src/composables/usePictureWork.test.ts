@@ -22,7 +22,15 @@ it('stays with what was just begun when an older answer comes in late', async ()
   const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/', component: {} }] })
   await router.push('/?rig=1&spot=1&night=2026-12-08&target=3')
   let made: ReturnType<typeof usePictureWork> | null = null
-  mount(defineComponent({ setup: () => { made = usePictureWork('pole') }, template: '<div />' }), { global: { plugins: [router, [VueQueryPlugin, { queryClient: new QueryClient() }]] } })
+  mount(
+    defineComponent({
+      setup: () => {
+        made = usePictureWork('pole')
+      },
+      template: '<div />',
+    }),
+    { global: { plugins: [router, [VueQueryPlugin, { queryClient: new QueryClient() }]] } },
+  )
   const hand = made as unknown as ReturnType<typeof usePictureWork>
   await flushPromises()
   await hand.begin({ task: 'pointing', pictures: [] })

@@ -7,7 +7,8 @@ import { useContext } from './useContext'
 import { bringPictures, measure, useLastMeasurement, useMeasurement, type Picture } from './usePictures'
 import { useRefused } from './useRefused'
 
-export type Given = Pick<Schemas['MeasurementIn'], 'task' | 'pictures'> & Partial<Omit<Schemas['MeasurementIn'], 'context' | 'choices'>>
+export type Given = Pick<Schemas['MeasurementIn'], 'task' | 'pictures'> &
+  Partial<Omit<Schemas['MeasurementIn'], 'context' | 'choices'>>
 
 export function usePictureWork(about: 'pole' | 'trial' | 'camera') {
   const { context, choices } = useContext()
@@ -19,7 +20,10 @@ export function usePictureWork(about: 'pole' | 'trial' | 'camera') {
   async function bring(files: readonly File[]): Promise<Picture[]> {
     let found: Picture[] = []
     await attempt(async () => {
-      const done = await bringPictures(files, (place) => (bringing.value = `Bringing picture ${place + 1} of ${files.length}…`))
+      const done = await bringPictures(
+        files,
+        (place) => (bringing.value = `Bringing picture ${place + 1} of ${files.length}…`),
+      )
       found = done.pictures
       faults.value = done.faults
     })
@@ -28,14 +32,19 @@ export function usePictureWork(about: 'pole' | 'trial' | 'camera') {
   }
   async function choose(names: string[]): Promise<Picture[]> {
     let found: Picture[] = []
-    await attempt(async () => { found = await answer(api.POST('/api/pictures/folder', { body: { names } })) })
+    await attempt(async () => {
+      found = await answer(api.POST('/api/pictures/folder', { body: { names } }))
+    })
     return found
   }
   async function begin(given: Given) {
     const now = context.value
     if (!now) return
     const defaults = { clock_offset_min: 0, clock_fast_s: 0, temperature_c: 10, keep_files: false }
-    await stands(now, await measure({ context: now, choices: choices.value as Schemas['ChoicesShape'], ...defaults, ...given }))
+    await stands(
+      now,
+      await measure({ context: now, choices: choices.value as Schemas['ChoicesShape'], ...defaults, ...given }),
+    )
   }
   const result = computed(() => work.data.value ?? null)
   const busy = computed(() => ['waiting', 'running'].includes(result.value?.state ?? '') && !result.value?.silent)

@@ -13,15 +13,32 @@ const MOST_BYTES = 200_000_000
 const POLL_MS = 700
 
 /** Files one after the other, so that one that is refused does not keep the others back. */
-export async function bringPictures(files: readonly File[], each: (done: number) => void): Promise<{ pictures: Picture[]; faults: Fault[] }> {
+export async function bringPictures(
+  files: readonly File[],
+  each: (done: number) => void,
+): Promise<{ pictures: Picture[]; faults: Fault[] }> {
   const pictures: Picture[] = []
   const faults: Fault[] = []
   for (const [place, file] of files.entries()) {
     each(place)
     try {
-      if (file.size > MOST_BYTES) throw new Refusal(413, [{ field: 'file', value: file.size, message: `“${file.name}” is larger than 200 MB; give the JPEG instead.` }])
+      if (file.size > MOST_BYTES)
+        throw new Refusal(413, [
+          { field: 'file', value: file.size, message: `“${file.name}” is larger than 200 MB; give the JPEG instead.` },
+        ])
       const body = { file: file as unknown as string }
-      pictures.push(await answer(api.POST('/api/pictures', { body, bodySerializer: () => { const form = new FormData(); form.append('file', file); return form } })))
+      pictures.push(
+        await answer(
+          api.POST('/api/pictures', {
+            body,
+            bodySerializer: () => {
+              const form = new FormData()
+              form.append('file', file)
+              return form
+            },
+          }),
+        ),
+      )
     } catch (failed) {
       if (!(failed instanceof Refusal)) throw failed
       faults.push(...failed.list)
@@ -46,7 +63,9 @@ export function useMeasurement(id: Ref<number | null>) {
   const { data, error } = useQuery({
     queryKey: ['measurement', id],
     queryFn: async () => {
-      const now: Measurement = await answer(api.GET('/api/pictures/measurements/{record_id}', { params: { path: { record_id: id.value as number } } }))
+      const now: Measurement = await answer(
+        api.GET('/api/pictures/measurements/{record_id}', { params: { path: { record_id: id.value as number } } }),
+      )
       if (now.state === 'done' && done.value !== now.id) {
         done.value = now.id
         void queries.invalidateQueries({ queryKey: ['pole'] })
@@ -55,14 +74,22 @@ export function useMeasurement(id: Ref<number | null>) {
       return now
     },
     enabled: computed(() => id.value !== null),
-    refetchInterval: (query) => (['waiting', 'running'].includes(query.state.data?.state ?? 'waiting') ? POLL_MS : false),
+    refetchInterval: (query) =>
+      ['waiting', 'running'].includes(query.state.data?.state ?? 'waiting') ? POLL_MS : false,
   })
   const act = async (what: 'cancel' | 'again') => {
     if (id.value === null) return
-    await answer(api.POST(`/api/pictures/measurements/{record_id}/${what}`, { params: { path: { record_id: id.value } } }))
+    await answer(
+      api.POST(`/api/pictures/measurements/{record_id}/${what}`, { params: { path: { record_id: id.value } } }),
+    )
     await queries.invalidateQueries({ queryKey: ['measurement'] })
   }
-  return { data, refusal: computed(() => (error.value instanceof Refusal ? error.value : null)), cancel: () => act('cancel'), again: () => act('again') }
+  return {
+    data,
+    refusal: computed(() => (error.value instanceof Refusal ? error.value : null)),
+    cancel: () => act('cancel'),
+    again: () => act('again'),
+  }
 }
 
 /** The last measurement of this rig, spot and night, so that a page that was left shows it again. */
@@ -73,7 +100,9 @@ export function useLastMeasurement(context: Readonly<Ref<Context | null>>, about
     queryKey: computed(() => keyOf(context.value)),
     queryFn: async () => {
       const { rig, spot, night } = context.value as Context
-      const found = await answer(api.GET('/api/pictures/measurements', { params: { query: { rig, spot, night, about, limit: 1, offset: 0 } } }))
+      const found = await answer(
+        api.GET('/api/pictures/measurements', { params: { query: { rig, spot, night, about, limit: 1, offset: 0 } } }),
+      )
       return found.items[0]?.id ?? null
     },
     enabled: computed(() => context.value !== null),

@@ -1,9 +1,10 @@
 /** Rigs, places, targets and plans: read, add, change, delete, bring back. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 
-import { answer, api, type Schemas } from '@/api/client'
+import { answer, api, Refusal, type Schemas } from '@/api/client'
 
 import { everyPage } from './pages'
+import { askWhich, type Values } from './useConflict'
 import { offerUndo } from './useUndo'
 
 export type Kind = Schemas['KindOut']
@@ -22,14 +23,34 @@ export type TripIn = Schemas['TripIn']
 export type Plan = Schemas['PlanOut']
 export type PlanIn = Schemas['PlanIn']
 
-export const useRigs = () => useQuery({ queryKey: ['rigs'], queryFn: () => everyPage((query) => answer(api.GET('/api/rigs', { params: { query } }))) })
+export const useRigs = () =>
+  useQuery({
+    queryKey: ['rigs'],
+    queryFn: () => everyPage((query) => answer(api.GET('/api/rigs', { params: { query } }))),
+  })
 export const useKinds = () => useQuery({ queryKey: ['kinds'], queryFn: () => answer(api.GET('/api/parts/kinds')) })
 export const useHabits = () => useQuery({ queryKey: ['habits'], queryFn: () => answer(api.GET('/api/habits')) })
 /** Every part that is not put away. */
-export const useParts = () => useQuery({ queryKey: ['parts', 'all'], queryFn: () => everyPage((query) => answer(api.GET('/api/parts', { params: { query } }))) })
-export const usePlaces = () => useQuery({ queryKey: ['places'], queryFn: () => everyPage((query) => answer(api.GET('/api/places', { params: { query } }))) })
-export const useTargets = () => useQuery({ queryKey: ['targets'], queryFn: () => everyPage((query) => answer(api.GET('/api/targets', { params: { query } }))) })
-export const useTrips = () => useQuery({ queryKey: ['trips'], queryFn: () => everyPage((query) => answer(api.GET('/api/trips', { params: { query } }))) })
+export const useParts = () =>
+  useQuery({
+    queryKey: ['parts', 'all'],
+    queryFn: () => everyPage((query) => answer(api.GET('/api/parts', { params: { query } }))),
+  })
+export const usePlaces = () =>
+  useQuery({
+    queryKey: ['places'],
+    queryFn: () => everyPage((query) => answer(api.GET('/api/places', { params: { query } }))),
+  })
+export const useTargets = () =>
+  useQuery({
+    queryKey: ['targets'],
+    queryFn: () => everyPage((query) => answer(api.GET('/api/targets', { params: { query } }))),
+  })
+export const useTrips = () =>
+  useQuery({
+    queryKey: ['trips'],
+    queryFn: () => everyPage((query) => answer(api.GET('/api/trips', { params: { query } }))),
+  })
 export const useTimeZones = () =>
   useQuery({ queryKey: ['zones'], queryFn: () => answer(api.GET('/api/places/time-zones')), staleTime: Infinity })
 
@@ -45,8 +66,21 @@ function useKeeping<In, Out extends { id: number }>(
 ) {
   const queries = useQueryClient()
   const refresh = () => queries.invalidateQueries()
-  async function keep(id: number | null, body: In): Promise<Out> {
-    const kept = await (id === null ? calls.add(body) : calls.change(id, body))
+  /** Where it was saved elsewhere meanwhile, the person says which shall stand. */
+  async function change(id: number, body: In, version: number | null): Promise<Out> {
+    try {
+      return await calls.change(id, { ...body, version })
+    } catch (error) {
+      if (!(error instanceof Refusal) || !error.theirs) throw error
+      const which = await askWhich(body as Values, error.theirs)
+      if (which === 'mine') return change(id, body, error.theirs.version as number)
+      if (which === 'theirs') return error.theirs as unknown as Out
+      throw error
+    }
+  }
+  /** version: of the record as it was opened; none: saved over whatever is there. */
+  async function keep(id: number | null, body: In, version: number | null = null): Promise<Out> {
+    const kept = await (id === null ? calls.add(body) : change(id, body, version))
     await refresh()
     return kept
   }

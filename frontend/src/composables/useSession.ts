@@ -5,6 +5,8 @@ import { useRouter } from 'vue-router'
 
 import { answer, api, type Schemas } from '@/api/client'
 
+import { forgetAnswers } from './keptAnswers'
+
 export type Session = Schemas['SessionOut']
 
 const session = ref<Session | null>(null)
@@ -20,8 +22,11 @@ export function useSession() {
 
   async function enter(how: 'sign-in' | 'account', username: string, password: string, then: string) {
     const body = { username, password }
-    session.value = await answer(how === 'sign-in' ? api.POST('/api/session', { body }) : api.POST('/api/session/account', { body }))
+    session.value = await answer(
+      how === 'sign-in' ? api.POST('/api/session', { body }) : api.POST('/api/session/account', { body }),
+    )
     queries.clear()
+    await forgetAnswers()
     await router.push(then)
   }
 
@@ -29,7 +34,14 @@ export function useSession() {
   async function forget() {
     session.value = await answer(api.GET('/api/session'))
     queries.clear()
+    await forgetAnswers()
     await router.push({ name: 'sign-in' })
+  }
+
+  /** The session ran out: sign in, and come back to where one was. */
+  async function signInAgain() {
+    session.value = null
+    await router.push({ name: 'sign-in', query: { then: router.currentRoute.value.fullPath } })
   }
 
   async function leave() {
@@ -37,5 +49,5 @@ export function useSession() {
     await forget()
   }
 
-  return { session, enter, leave, forget }
+  return { session, enter, leave, forget, signInAgain }
 }

@@ -2,8 +2,9 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, shallowRef, watch } from 'vue'
 
-import { answer, api, Refusal, type Schemas } from '@/api/client'
+import { answer, api, Refusal, type Asked, type Schemas } from '@/api/client'
 
+import type { Choices } from './choices'
 import { useContext } from './useContext'
 
 export type Tonight = Schemas['TonightOut']
@@ -13,9 +14,9 @@ export type Quantity = Schemas['Quantity']
 
 export function useTonight() {
   const { context, choices } = useContext()
-  const asked = computed(() => (context.value ? { ...context.value, ...choices.value } : null))
+  const asked = computed(() => (context.value ? { ...context.value, choices: choices.value as Choices } : null))
   const queries = useQueryClient()
-  const work = () => answer(api.GET('/api/tonight', { params: { query: asked.value as Schemas['TonightQuery'] } }))
+  const work = () => answer(api.GET('/api/tonight', { params: { query: asked.value as Asked<'/api/tonight'> } }))
   const { data, error, isFetching, refetch } = useQuery({
     queryKey: ['tonight', asked],
     queryFn: work,
@@ -30,11 +31,21 @@ export function useTonight() {
   })
   // A refusal leaves the last good answer on the page, so that one sees what one is changing.
   const last = shallowRef<Tonight>()
-  watch(data, (now) => { if (now) last.value = now }, { immediate: true })
+  watch(
+    data,
+    (now) => {
+      if (now) last.value = now
+    },
+    { immediate: true },
+  )
   const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
   /** Wait for the answer to what the address asks now; true when nothing is refused. */
   async function settled() {
-    return queries.fetchQuery({ queryKey: ['tonight', asked.value], queryFn: work, staleTime: 30_000 }).then(() => true, () => false)
+    if (asked.value === null) return true // nothing to be worked out yet: nothing can be refused
+    return queries.fetchQuery({ queryKey: ['tonight', asked.value], queryFn: work, staleTime: 30_000 }).then(
+      () => true,
+      () => false,
+    )
   }
   return { tonight: last, refusal, isFetching, refetch, settled }
 }

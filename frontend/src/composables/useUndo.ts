@@ -1,9 +1,9 @@
-/** The last deletion, and the way back. */
+/** What was done last, and the way back where there is one. */
 import { shallowRef } from 'vue'
 
 interface Undo {
   text: string
-  undo: () => Promise<void>
+  undo: (() => Promise<void>) | null
 }
 
 export const undoable = shallowRef<Undo | null>(null)
@@ -15,4 +15,8 @@ export function withdrawUndo() {
 
 export function offerUndo(text: string, undo: () => Promise<void>) {
   undoable.value = { text, undo }
+}
+
+export function say(text: string) {
+  undoable.value = { text, undo: null }
 }

@@ -8,16 +8,49 @@ import type { Part } from '@/composables/useRecords'
 
 import PartEditor from './PartEditor.vue'
 
-const field = (name: string, label: string, more: Partial<Schemas['FieldOut']> = {}): Schemas['FieldOut'] =>
-  ({ name, label, sort: 'number', unit: '', hint: '', options: [], needed: true, default: '', rows: [], ...more })
+const field = (name: string, label: string, more: Partial<Schemas['FieldOut']> = {}): Schemas['FieldOut'] => ({
+  name,
+  label,
+  sort: 'number',
+  unit: '',
+  hint: '',
+  options: [],
+  needed: true,
+  default: '',
+  rows: [],
+  ...more,
+})
 const named = [field('name', 'Name', { sort: 'text' }), field('mass_g', 'Mass', { unit: 'lb' })]
 const KINDS = {
   kinds: [
     { kind: 'shaft', carried: true, fields: [...named, field('length_mm', 'Length', { unit: 'in' })] },
-    { kind: 'filter', carried: true, fields: [...named, field('loss_stops', 'Loss', { default: '0.3', needed: false }), field('bands', 'Pass bands', { sort: 'rows', needed: false, rows: [field('low_nm', 'From'), field('high_nm', 'to')] })] },
+    {
+      kind: 'filter',
+      carried: true,
+      fields: [
+        ...named,
+        field('loss_stops', 'Loss', { default: '0.3', needed: false }),
+        field('bands', 'Pass bands', {
+          sort: 'rows',
+          needed: false,
+          rows: [field('low_nm', 'From'), field('high_nm', 'to')],
+        }),
+      ],
+    },
   ],
 }
-const SHAFT: Part = { id: 3, kind: 'shaft', name: 'Rod', mass: '6.3 oz', values: { name: 'Rod', mass_g: 180, length_mm: 210 }, texts: { mass_g: '6.35 oz', length_mm: '8.268' }, used_by: ['Heron'], archived: false }
+const SHAFT: Part = {
+  id: 3,
+  kind: 'shaft',
+  name: 'Rod',
+  mass: '6.3 oz',
+  values: { name: 'Rod', mass_g: 180, length_mm: 210 },
+  texts: { mass_g: '6.35 oz', length_mm: '8.268' },
+  origins: {},
+  version: 1,
+  used_by: ['Heron'],
+  archived: false,
+}
 let kept: unknown[] = []
 
 beforeEach(() => {
@@ -36,7 +69,11 @@ afterEach(() => {
 })
 
 async function editor(record: Part | null, begin = 'shaft') {
-  mount(PartEditor, { props: { open: true, record, begin }, attachTo: document.body, global: { plugins: [[VueQueryPlugin, { queryClient: new QueryClient() }]] } })
+  mount(PartEditor, {
+    props: { open: true, record, begin },
+    attachTo: document.body,
+    global: { plugins: [[VueQueryPlugin, { queryClient: new QueryClient() }]] },
+  })
   await flushPromises()
   await new Promise((done) => setTimeout(done, 50))
   const input = (label: string) => {
@@ -61,7 +98,7 @@ it('shows masses and lengths as the person writes them, and sends back untouched
   expect(document.body.textContent).toContain('In Heron: a change reaches these rigs')
   await type('Length', '10 in')
   await save()
-  expect(kept).toEqual([{ kind: 'shaft', values: { name: 'Rod', mass_g: 180, length_mm: '10 in' } }])
+  expect(kept).toEqual([{ kind: 'shaft', values: { name: 'Rod', mass_g: 180, length_mm: '10 in' }, version: 1 }])
 })
 
 it('leaves out what is empty, so that the default holds', async () => {
@@ -83,5 +120,7 @@ it('adds rows and sends them as numbers', async () => {
   await type('From', '651')
   await type('to', '661')
   await save()
-  expect(kept).toEqual([{ kind: 'filter', values: { name: 'One line', mass_g: '1 oz', bands: [{ low_nm: 651, high_nm: 661 }] } }])
+  expect(kept).toEqual([
+    { kind: 'filter', values: { name: 'One line', mass_g: '1 oz', bands: [{ low_nm: 651, high_nm: 661 }] } },
+  ])
 })

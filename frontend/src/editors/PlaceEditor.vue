@@ -13,27 +13,26 @@ import { horizonPoints, horizonText } from './horizon'
 
 const props = defineProps<{ open: boolean; record: Place | null }>()
 const emit = defineEmits<{ close: []; kept: [place: Place] }>()
-const { faults, busy, attempt, save, drop } = useEditor<PlaceIn, Place>(useKeepPlace(), () => props.record, { kept: (place) => emit('kept', place), close: () => emit('close') })
+const { faults, busy, attempt, save, drop } = useEditor<PlaceIn, Place>(
+  useKeepPlace(),
+  () => props.record,
+  () => props.open,
+  {
+    kept: (place) => emit('kept', place),
+    close: () => emit('close'),
+  },
+)
 const { data: zones } = useTimeZones()
 const zoneOptions = computed(() => (zones.value ?? []).map((zone) => ({ value: zone, label: zone })))
 
 type Draft = Omit<PlaceIn, 'spots'>
-interface SpotDraft { id: number | null; name: string; text: string }
+interface SpotDraft {
+  id: number | null
+  name: string
+  text: string
+}
 const draft = ref({} as Draft)
 const spots = ref<SpotDraft[]>([])
-watch(() => props.open, (open) => {
-  if (!open) return
-  faults.value = {}
-  pasted.value = ''
-  reading.value = null
-  skyTold.value = null
-  skySaid.value = ''
-  const { record } = props
-  draft.value = record
-    ? { name: record.name, latitude_deg: record.latitude_deg, longitude_deg: record.longitude_deg, height_m: record.height_m, time_zone: record.time_zone, sky_mag: record.sky_mag, access: record.access, caution: record.caution }
-    : ({ name: '', latitude_deg: null, longitude_deg: null, height_m: 0, time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone, sky_mag: 21, access: '', caution: '' } as unknown as Draft)
-  spots.value = record ? record.spots.map((spot) => ({ id: spot.id, name: spot.name, text: horizonText(spot.horizon) })) : [{ id: null, name: 'where I stand', text: '' }]
-}, { immediate: true })
 
 /** A pasted coordinate fills in latitude, longitude and time zone; a class or a star the brightness. */
 const pasted = ref('')
@@ -42,68 +41,208 @@ const skyBy = ref<'class' | 'star'>('class')
 const skyTold = ref<number | null>(null)
 const skySaid = ref('')
 const unread = ref(false)
-watch(pasted, (text) => { unread.value = !!text })
+watch(
+  () => props.open,
+  (open) => {
+    if (!open) return
+    faults.value = {}
+    pasted.value = ''
+    reading.value = null
+    skyTold.value = null
+    skySaid.value = ''
+    const { record } = props
+    draft.value = record
+      ? {
+          name: record.name,
+          latitude_deg: record.latitude_deg,
+          longitude_deg: record.longitude_deg,
+          height_m: record.height_m,
+          time_zone: record.time_zone,
+          sky_mag: record.sky_mag,
+          access: record.access,
+          caution: record.caution,
+        }
+      : ({
+          name: '',
+          latitude_deg: null,
+          longitude_deg: null,
+          height_m: 0,
+          time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+          sky_mag: 21,
+          access: '',
+          caution: '',
+        } as unknown as Draft)
+    spots.value = record
+      ? record.spots.map((spot) => ({ id: spot.id, name: spot.name, text: horizonText(spot.horizon) }))
+      : [{ id: null, name: 'where I stand', text: '' }]
+  },
+  { immediate: true },
+)
+watch(pasted, (text) => {
+  unread.value = !!text
+})
 const readPlace = () =>
   attempt(async () => {
-    const found = await answer(api.GET('/api/places/reading', { params: { query: { coordinates: pasted.value, height_m: Number(draft.value.height_m) || 0 } } }))
+    const found = await answer(
+      api.GET('/api/places/reading', {
+        params: { query: { coordinates: pasted.value, height_m: Number(draft.value.height_m) || 0 } },
+      }),
+    )
     reading.value = found
-    Object.assign(draft.value, { latitude_deg: found.latitude_deg, longitude_deg: found.longitude_deg, time_zone: found.time_zone })
+    Object.assign(draft.value, {
+      latitude_deg: found.latitude_deg,
+      longitude_deg: found.longitude_deg,
+      time_zone: found.time_zone,
+    })
     unread.value = false
   })
-async function readSky() {
-  await attempt(async () => {
+const readSky = () =>
+  attempt(async () => {
     const query = skyBy.value === 'class' ? { sky_class: skyTold.value } : { faintest_star: skyTold.value }
     const found = await answer(api.GET('/api/places/sky', { params: { query } }))
     draft.value.sky_mag = found.sky_mag
     skySaid.value = `faintest star about ${found.faintest_star}`
+    skyTold.value = null
   })
-}
 
 /** The first thing wrong with a spot's profile, with its line. */
 function horizonFault(place: number): string {
-  const found = Object.entries(faults.value).find(([field]) => field === `spots.${place}.horizon` || field.startsWith(`spots.${place}.horizon.`))
+  const found = Object.entries(faults.value).find(
+    ([field]) => field === `spots.${place}.horizon` || field.startsWith(`spots.${place}.horizon.`),
+  )
   if (!found) return ''
   const line = /horizon\.(\d+)/.exec(found[0])?.[1]
   return line ? `Line ${Number(line) + 1}: ${found[1]}` : found[1]
 }
 
-const body = (): PlaceIn => ({ ...draft.value, spots: spots.value.map((spot) => ({ id: spot.id, name: spot.name, horizon: horizonPoints(spot.text) })) })
-/** What was pasted is read before it is kept: nobody has to remember the button. */
+const body = (): PlaceIn => ({
+  ...draft.value,
+  spots: spots.value.map((spot) => ({ id: spot.id, name: spot.name, horizon: horizonPoints(spot.text) })),
+})
+/** What was pasted or told of the sky is read before it is kept: nobody has to remember the buttons. */
 async function readAndSave() {
-  if (!unread.value || (await readPlace())) await save(body())
+  if (unread.value && !(await readPlace())) return
+  if (skyTold.value !== null && String(skyTold.value) !== '' && !(await readSky())) return
+  await save(body())
 }
 </script>
 
 <template>
-  <FormDrawer :open="open" :title="record ? `Change “${record.name}”` : 'A new place'" :busy="busy" :removable="!!record"
-              :shown="['name', 'latitude_deg', 'longitude_deg', 'height_m', 'time_zone', 'sky_mag', 'access', 'caution', 'spots', 'coordinates', 'sky_class', 'faintest_star']" @close="emit('close')" @save="readAndSave" @remove="drop">
+  <FormDrawer
+    :open="open"
+    :title="record ? `Change “${record.name}”` : 'A new place'"
+    :busy="busy"
+    :removable="!!record"
+    :shown="[
+      'name',
+      'latitude_deg',
+      'longitude_deg',
+      'height_m',
+      'time_zone',
+      'sky_mag',
+      'access',
+      'caution',
+      'spots',
+      'coordinates',
+      'sky_class',
+      'faintest_star',
+    ]"
+    @close="emit('close')"
+    @save="readAndSave"
+    @remove="drop">
     <Field v-model="draft.name" path="name" label="Name of the place" kind="text" />
-    <div class="row"><Field v-model="pasted" path="coordinates" label="Coordinates as you have them" kind="text" placeholder="24°37'12&quot;S 16°56'24&quot;E" hint="decimal, degrees and minutes, or geo:; it fills in latitude, longitude and time zone" @keydown.enter.prevent="readPlace" />
-      <Button size="small" :disabled="!pasted" @click="readPlace">Read</Button></div>
-    <p v-if="reading" class="reading" role="status">{{ reading.words }}, {{ reading.time_zone }}. {{ reading.compass.sentence }} {{ reading.compass.advice }}</p>
+    <div class="row">
+      <Field
+        v-model="pasted"
+        path="coordinates"
+        label="Coordinates as you have them"
+        kind="text"
+        placeholder="24°37'12&quot;S 16°56'24&quot;E"
+        hint="decimal, degrees and minutes, or geo:; it fills in latitude, longitude and time zone"
+        @keydown.enter.prevent="readPlace" />
+      <Button size="small" :disabled="!pasted" @click="readPlace">Read</Button>
+    </div>
+    <p v-if="reading" class="reading" role="status">
+      {{ reading.words }}, {{ reading.time_zone }}. {{ reading.compass.sentence }} {{ reading.compass.advice }}
+    </p>
     <div class="grid">
       <Field v-model="draft.latitude_deg" path="latitude_deg" label="Latitude" unit="°, south negative" />
       <Field v-model="draft.longitude_deg" path="longitude_deg" label="Longitude" unit="°, west negative" />
       <Field v-model="draft.height_m" path="height_m" label="Height" unit="m" />
-      <Field v-model="draft.sky_mag" path="sky_mag" label="Sky at the zenith" unit="mag/arcsec²" hint="town 18, village 20.5, remote 21.7" />
-      <Field v-model="skyBy" path="sky_by" label="or told by" kind="choice" :options="[{ value: 'class', label: 'its class, 1 to 9' }, { value: 'star', label: 'the faintest star seen' }]" />
-      <div class="row"><Field v-model="skyTold" :path="skyBy === 'class' ? 'sky_class' : 'faintest_star'" :label="skyBy === 'class' ? 'Class' : 'Faintest star'" :unit="skyBy === 'class' ? '' : 'mag'" :hint="skySaid" @keydown.enter.prevent="readSky" /><Button size="small" :disabled="skyTold === null" @click="readSky">Set</Button></div>
-      <Field v-model="draft.time_zone" path="time_zone" label="Time zone" kind="choice" :options="zoneOptions" searchable />
+      <Field
+        v-model="draft.sky_mag"
+        path="sky_mag"
+        label="Sky at the zenith"
+        unit="mag/arcsec²"
+        hint="town 18, village 20.5, remote 21.7" />
+      <Field
+        v-model="skyBy"
+        path="sky_by"
+        label="or told by"
+        kind="choice"
+        :options="[
+          { value: 'class', label: 'its class, 1 to 9' },
+          { value: 'star', label: 'the faintest star seen' },
+        ]" />
+      <div class="row">
+        <Field
+          v-model="skyTold"
+          :path="skyBy === 'class' ? 'sky_class' : 'faintest_star'"
+          :label="skyBy === 'class' ? 'Class' : 'Faintest star'"
+          :unit="skyBy === 'class' ? '' : 'mag'"
+          :hint="skySaid"
+          @keydown.enter.prevent="readSky" /><Button size="small" :disabled="skyTold === null" @click="readSky"
+          >Set</Button
+        >
+      </div>
+      <Field v-model="draft.time_zone" path="time_zone" label="Time zone" kind="choice" :options="zoneOptions" />
     </div>
-    <WorldOutline v-if="draft.latitude_deg !== null && draft.longitude_deg !== null" class="world" :places="[{ name: draft.name, latitude_deg: Number(draft.latitude_deg), longitude_deg: Number(draft.longitude_deg) }]" :width="360" />
+    <WorldOutline
+      v-if="draft.latitude_deg !== null && draft.longitude_deg !== null"
+      class="world"
+      :places="[
+        { name: draft.name, latitude_deg: Number(draft.latitude_deg), longitude_deg: Number(draft.longitude_deg) },
+      ]"
+      :width="360" />
     <label for="place-access">Access and local rules</label>
-    <Textarea id="place-access" v-model:value="draft.access" :rows="2" :status="faults.access ? 'error' : ''" placeholder="Whom to ask, the gate, opening hours, lights and noise" />
+    <Textarea
+      id="place-access"
+      v-model:value="draft.access"
+      :rows="2"
+      :status="faults.access ? 'error' : ''"
+      placeholder="Whom to ask, the gate, opening hours, lights and noise" />
     <label for="place-caution">What to mind there</label>
-    <Textarea id="place-caution" v-model:value="draft.caution" :rows="2" :status="faults.caution ? 'error' : ''" placeholder="Animals, cliffs, tides, soft sand, no signal" />
-    <small v-if="faults.access || faults.caution" class="fault" role="alert">{{ faults.access || faults.caution }}</small>
-    <fieldset v-for="(spot, place) in spots" :key="place"><legend>Spot {{ place + 1 }}</legend>
+    <Textarea
+      id="place-caution"
+      v-model:value="draft.caution"
+      :rows="2"
+      :status="faults.caution ? 'error' : ''"
+      placeholder="Animals, cliffs, tides, soft sand, no signal" />
+    <small v-if="faults.access || faults.caution" class="fault" role="alert">{{
+      faults.access || faults.caution
+    }}</small>
+    <fieldset v-for="(spot, place) in spots" :key="place">
+      <legend>Spot {{ place + 1 }}</legend>
       <div class="row">
         <Field v-model="spot.name" :path="`spots.${place}.name`" label="Where one stands" kind="text" />
-        <Button v-if="spots.length > 1" size="small" :aria-label="`Remove the spot ${spot.name}`" @click="spots.splice(place, 1)">Remove</Button>
+        <Button
+          v-if="spots.length > 1"
+          size="small"
+          :aria-label="`Remove the spot ${spot.name}`"
+          @click="spots.splice(place, 1)"
+          >Remove</Button
+        >
       </div>
       <label :for="`horizon-${place}`">What stands in the way: azimuth and altitude in degrees, one pair a line</label>
-      <Textarea :id="`horizon-${place}`" v-model:value="spot.text" :rows="5" :status="horizonFault(place) ? 'error' : ''" placeholder="0 5&#10;90 20&#10;180 3" />
-      <small :class="horizonFault(place) ? 'fault' : 'muted'" :role="horizonFault(place) ? 'alert' : undefined">{{ horizonFault(place) || 'North is 0, east 90. Straight lines join the points; none means an open horizon.' }}</small>
+      <Textarea
+        :id="`horizon-${place}`"
+        v-model:value="spot.text"
+        :rows="5"
+        :status="horizonFault(place) ? 'error' : ''"
+        placeholder="0 5&#10;90 20&#10;180 3" />
+      <small :class="horizonFault(place) ? 'fault' : 'muted'" :role="horizonFault(place) ? 'alert' : undefined">{{
+        horizonFault(place) || 'North is 0, east 90. Straight lines join the points; none means an open horizon.'
+      }}</small>
     </fieldset>
     <p v-if="faults.spots" class="fault" role="alert">{{ faults.spots }}</p>
     <Button size="small" @click="spots.push({ id: null, name: '', text: '' })">Add a spot</Button>
@@ -111,10 +250,25 @@ async function readAndSave() {
 </template>
 
 <style scoped>
-.row { display: grid; grid-template-columns: 1fr auto; gap: 10px; align-items: center; }
-label { font-size: 13px; }
-small { font-size: 12px; }
+.row {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 10px;
+  align-items: center;
+}
+label {
+  font-size: 13px;
+}
+small {
+  font-size: 12px;
+}
 
-.reading { font-size: 13px; padding-left: 8px; border-left: 3px solid var(--accent); }
-.fault { color: var(--stop); }
+.reading {
+  font-size: 13px;
+  padding-left: 8px;
+  border-left: 3px solid var(--accent);
+}
+.fault {
+  color: var(--stop);
+}
 </style>

@@ -3,27 +3,60 @@ import { mount } from '@vue/test-utils'
 import { expect, it } from 'vitest'
 
 import HorizonPanorama from './HorizonPanorama.vue'
-import { heightAt, type Point } from './silhouette'
+import { heightAt, type Point } from './profile'
 
-const at = (azimuth_deg: number, altitude_deg: number, clock = '', state = 'usable') => ({ azimuth_deg, altitude_deg, clock, state })
+const at = (azimuth_deg: number, altitude_deg: number, clock = '', state = 'usable') => ({
+  azimuth_deg,
+  altitude_deg,
+  clock,
+  state,
+})
 /** A target that crosses the south from 150° to 210°, usable but for its last two points; the pole behind a wall. */
 const panorama = {
   silhouette: Array.from({ length: 361 }, () => 5),
-  paths: [{ name: 'Cloud', points: [at(150, 30, '21:00'), at(170, 40), at(190, 42, '23:00'), at(200, 41, '', 'twilight'), at(210, 39, '05:00', 'twilight')] }],
-  sun: { name: 'Sun', points: [at(90, 2, '06:00', ''), at(80, 30, '', '')] }, moon: { name: 'Moon', points: [] },
-  pole: { azimuth_deg: 180, altitude_deg: 24.7, silhouette_deg: 30, hidden: true },
-  verdict: { topic: 'Pole in sight', level: 'stop' as const, sentence: 'hidden', binding: '', advice: '', figures: [], limits: [], workings: [], caution: '' },
+  paths: [
+    {
+      name: 'Cloud',
+      points: [
+        at(150, 30, '21:00'),
+        at(170, 40),
+        at(190, 42, '23:00'),
+        at(200, 41, '', 'twilight'),
+        at(210, 39, '05:00', 'twilight'),
+      ],
+    },
+  ],
+  sun: { name: 'Sun', points: [at(90, 2, '06:00', ''), at(80, 30, '', '')] },
+  moon: { name: 'Moon', points: [] },
+  pole: { azimuth_deg: 180, altitude_deg: 24.7, horizon_deg: 30, hidden: 'The south pole is hidden.' },
+  verdict: {
+    topic: 'Pole in sight',
+    level: 'stop' as const,
+    sentence: 'hidden',
+    binding: '',
+    advice: '',
+    figures: [],
+    limits: [],
+    workings: [],
+    caution: '',
+  },
 }
-const points: Point[] = [{ azimuth_deg: 0, altitude_deg: 5 }, { azimuth_deg: 180, altitude_deg: 9 }]
-const show = (more = {}) => mount(HorizonPanorama, { props: { panorama, points, pencil: false, middle: 180, sun: false, moon: false, stale: false, ...more } })
+const points: Point[] = [
+  { azimuth_deg: 0, altitude_deg: 5 },
+  { azimuth_deg: 180, altitude_deg: 9 },
+]
+const show = (more = {}) =>
+  mount(HorizonPanorama, {
+    props: { panorama, points, pencil: false, middle: 180, sun: false, moon: false, stale: false, ...more },
+  })
 
 it('reads out a direction in words and turns by keys, closed through north', async () => {
   const slider = show().get('[role=slider]')
-  expect(slider.attributes('aria-valuetext')).toBe('azimuth 180°, S, silhouette 9° up')
+  expect(slider.attributes('aria-valuetext')).toBe('azimuth 180°, S, horizon profile 9° up')
   await slider.trigger('keydown', { key: 'ArrowRight', shiftKey: true })
   expect(slider.attributes('aria-valuenow')).toBe('190')
   for (let step = 0; step < 6; step += 1) await slider.trigger('keydown', { key: 'PageUp' })
-  expect(slider.attributes('aria-valuetext')).toBe('azimuth 10°, N, silhouette 5° up')
+  expect(slider.attributes('aria-valuetext')).toBe('azimuth 10°, N, horizon profile 5° up')
 })
 
 it('raises the silhouette with the keys, only with the pencil in hand', async () => {
@@ -44,7 +77,11 @@ it('draws what is usable apart from what is not, hours beside it, and says that 
   expect(shown.findAll('.target .tick').map((tick) => tick.text())).toEqual(['21', '23', '05'])
   expect(shown.get('.pole text').text()).toBe('south pole, hidden')
   expect(shown.find('.body').exists()).toBe(false)
-  expect(show({ sun: true, moon: true }).findAll('.body .title').map((title) => title.text())).toEqual(['Sun'])
+  expect(
+    show({ sun: true, moon: true })
+      .findAll('.body .title')
+      .map((title) => title.text()),
+  ).toEqual(['Sun'])
 })
 
 it('puts the middle where one looks, so that nothing near it is torn apart', () => {

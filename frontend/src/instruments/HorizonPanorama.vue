@@ -1,26 +1,35 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
-import { Button, Modal } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
 
-import { heightAt, heightsAt, turned, withPoint, withStroke, type Point } from './silhouette'
+import { heightAt, heightsAt, turned, withPoint, withStroke, type Point } from './profile'
 import { STATE_WORDS } from './strip'
+import SideSheet from '@/parts/SideSheet.vue'
 
 /**
  * What one sees turning round: azimuth across, altitude up, the silhouette standing on the ground, targets passing behind
  * it. With the pencil the silhouette is drawn by hand, or raised and lowered with the arrow keys.
  */
-const props = defineProps<{ panorama: Schemas['Panorama']; points: Point[]; pencil: boolean; middle: number; sun: boolean; moon: boolean; stale: boolean }>()
+const props = defineProps<{
+  panorama: Schemas['Panorama']
+  points: Point[]
+  pencil: boolean
+  middle: number
+  sun: boolean
+  moon: boolean
+  stale: boolean
+}>()
 const emit = defineEmits<{ drawn: [points: Point[]] }>()
 
 const GROUND = 30
 const TOP = 8
 const box = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(box)
-const wide = computed(() => Math.max(width.value, 400))
+const wide = computed(() => Math.max(width.value, 320))
 const tall = computed(() => Math.max(height.value, 220))
 const x = (azimuth: number) => (turned(azimuth - props.middle + 180) / 360) * wide.value
 const y = (altitude: number) => TOP + (tall.value - TOP - GROUND) * (1 - Math.max(Math.min(altitude, 90), 0) / 90)
@@ -37,7 +46,10 @@ const silhouette = computed(() => {
   return `M0,${y(0)} L${top.join(' L')} L${wide.value},${y(0)} Z`
 })
 
-interface Piece { d: string; usable: boolean }
+interface Piece {
+  d: string
+  usable: boolean
+}
 /** A path in pieces of one look, broken where it leaves at one side and comes in at the other, or sets. */
 function pieces(path: Schemas['SkyPath']): Piece[] {
   const found: Piece[] = []
@@ -45,7 +57,10 @@ function pieces(path: Schemas['SkyPath']): Piece[] {
     const before = path.points[place - 1]
     const usable = point.state === 'usable'
     const here = `${x(point.azimuth_deg).toFixed(1)},${y(point.altitude_deg).toFixed(1)}`
-    const jump = !before || Math.abs(x(point.azimuth_deg) - x(before.azimuth_deg)) > wide.value / 2 || Math.abs(point.altitude_deg - before.altitude_deg) > 12
+    const jump =
+      !before ||
+      Math.abs(x(point.azimuth_deg) - x(before.azimuth_deg)) > wide.value / 2 ||
+      Math.abs(point.altitude_deg - before.altitude_deg) > 12
     const open = found[found.length - 1]
     if (jump || !open) found.push({ d: `M${here}`, usable })
     else if (open.usable === usable) open.d += ` L${here}`
@@ -56,11 +71,38 @@ function pieces(path: Schemas['SkyPath']): Piece[] {
   })
   return found
 }
-const ticks = (path: Schemas['SkyPath']) => path.points.filter((point) => point.clock !== '')
-const highest = (path: Schemas['SkyPath']) => path.points.reduce((best, point) => (point.altitude_deg > best.altitude_deg ? point : best))
-const drawing = (path: Schemas['SkyPath']) => ({ name: path.name, pieces: pieces(path), ticks: ticks(path), top: highest(path) })
+const crowded = computed(() => width.value > 0 && width.value <= 900)
+/** Marks of the hours, as many as have room. */
+const ticks = (path: Schemas['SkyPath']) =>
+  path.points.filter((point) => point.clock !== '').filter((_, place) => !crowded.value || place % 3 === 0)
+/** A mark keeps its number where no name is written. */
+const clearOf = (
+  top: { azimuth_deg: number; altitude_deg: number },
+  tick: { azimuth_deg: number; altitude_deg: number },
+) => {
+  const away =
+    Math.abs(x(tick.azimuth_deg) - x(props.panorama.pole.azimuth_deg)) > 70 ||
+    Math.abs(y(tick.altitude_deg) - y(props.panorama.pole.altitude_deg)) > 16
+  return (
+    away &&
+    (Math.abs(x(tick.azimuth_deg) - x(top.azimuth_deg)) > 80 ||
+      Math.abs(y(tick.altitude_deg) - y(top.altitude_deg)) > 30)
+  )
+}
+const highest = (path: Schemas['SkyPath']) =>
+  path.points.reduce((best, point) => (point.altitude_deg > best.altitude_deg ? point : best))
+const drawing = (path: Schemas['SkyPath']) => ({
+  name: path.name,
+  pieces: pieces(path),
+  ticks: ticks(path),
+  top: highest(path),
+})
 const paths = computed(() => props.panorama.paths.filter((path) => path.points.length).map(drawing))
-const bodies = computed(() => [...(props.sun ? [props.panorama.sun] : []), ...(props.moon ? [props.panorama.moon] : [])].filter((path) => path.points.length).map(drawing))
+const bodies = computed(() =>
+  [...(props.sun ? [props.panorama.sun] : []), ...(props.moon ? [props.panorama.moon] : [])]
+    .filter((path) => path.points.length)
+    .map(drawing),
+)
 
 /** At the very edge the mark of the pole still shows whole. */
 const poleX = computed(() => Math.min(Math.max(x(props.panorama.pole.azimuth_deg), 8), wide.value - 8))
@@ -68,13 +110,19 @@ const poleX = computed(() => Math.min(Math.max(x(props.panorama.pole.azimuth_deg
 /** Where one points, or has moved to with the keys. */
 const chosen = ref<number | null>(null)
 const read = computed(() => turned(chosen.value ?? props.middle))
-const spoken = computed(() => `azimuth ${Math.round(read.value)}°, ${direction(read.value)}, silhouette ${number(heightAt(shown.value, read.value), 0)}° up`)
+const spoken = computed(
+  () =>
+    `azimuth ${Math.round(read.value)}°, ${direction(read.value)}, horizon profile ${number(heightAt(shown.value, read.value), 0)}° up`,
+)
 
 function under(event: PointerEvent): Point {
   const frame = box.value?.getBoundingClientRect()
   const across = (event.clientX - (frame?.left ?? 0)) / wide.value
   const up = 1 - (event.clientY - (frame?.top ?? 0) - TOP) / (tall.value - TOP - GROUND)
-  return { azimuth_deg: turned(props.middle - 180 + Math.min(Math.max(across, 0), 0.9999) * 360), altitude_deg: Math.max(up * 90, 0) }
+  return {
+    azimuth_deg: turned(props.middle - 180 + Math.min(Math.max(across, 0), 0.9999) * 360),
+    altitude_deg: Math.max(up * 90, 0),
+  }
 }
 function press(event: PointerEvent) {
   if (!props.pencil || event.button !== 0) return
@@ -101,7 +149,14 @@ function step(event: KeyboardEvent) {
   if (side !== undefined) chosen.value = turned(read.value + side * size)
   else {
     chosen.value = read.value
-    emit('drawn', withPoint(props.points, read.value, Math.round(heightAt(props.points, read.value)) + (up ?? 0) * (event.shiftKey ? 5 : 1)))
+    emit(
+      'drawn',
+      withPoint(
+        props.points,
+        read.value,
+        Math.round(heightAt(props.points, read.value)) + (up ?? 0) * (event.shiftKey ? 5 : 1),
+      ),
+    )
   }
 }
 
@@ -116,23 +171,65 @@ const around = computed(() => {
   <figure class="panorama" :class="{ stale }">
     <figcaption>
       <span class="number time">{{ Math.round(read) }}° {{ direction(read) }}</span>
-      <span>silhouette <b class="number">{{ number(heightAt(shown, read), 0) }}°</b></span>
-      <span class="muted">{{ pencil ? 'Draw along the tree line; keys: left and right turn, up and down raise and lower, shift for more' : 'Point or use the arrow keys to read' }}</span>
+      <span
+        >horizon profile <b class="number">{{ number(heightAt(shown, read), 0) }}°</b></span
+      >
+      <span class="muted">{{
+        pencil
+          ? 'Draw along the tree line; keys: left and right turn, up and down raise and lower, shift for more'
+          : 'Point or use the arrow keys to read'
+      }}</span>
       <Button size="small" type="text" class="table" @click="table = true">As a table</Button>
     </figcaption>
-    <div ref="box" class="box" :class="{ pencil }" tabindex="0" role="slider" aria-label="Direction on the horizon" :aria-valuemin="0" :aria-valuemax="359" :aria-valuenow="Math.round(read) % 360" :aria-valuetext="spoken"
-         @pointerdown="press" @pointermove="move" @pointerup="release" @pointercancel="stroke = []" @pointerleave="stroke.length ? undefined : (chosen = null)" @keydown="step">
+    <div
+      ref="box"
+      class="box"
+      :class="{ pencil }"
+      tabindex="0"
+      role="slider"
+      aria-label="Direction on the horizon"
+      :aria-valuemin="0"
+      :aria-valuemax="359"
+      :aria-valuenow="Math.round(read) % 360"
+      :aria-valuetext="spoken"
+      @pointerdown="press"
+      @pointermove="move"
+      @pointerup="release"
+      @pointercancel="stroke = []"
+      @pointerleave="stroke.length ? undefined : (chosen = null)"
+      @keydown="step">
       <svg :width="wide" :height="tall" aria-hidden="true">
         <defs>
-          <linearGradient id="evening" x1="0" x2="0" y1="0" y2="1"><stop offset="0" class="high" /><stop offset="0.75" class="mid" /><stop offset="1" class="low" /></linearGradient>
-          <pattern id="earth" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(35)"><line y2="7" /></pattern>
+          <linearGradient id="evening" x1="0" x2="0" y1="0" y2="1">
+            <stop offset="0" class="high" />
+            <stop offset="0.75" class="mid" />
+            <stop offset="1" class="low" />
+          </linearGradient>
+          <pattern id="earth" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(35)">
+            <line y2="7" />
+          </pattern>
         </defs>
         <rect x="0" y="0" :width="wide" :height="y(0)" fill="url(#evening)" rx="4" />
-        <g v-for="altitude in [30, 60]" :key="altitude" class="rule"><line x1="0" :x2="wide" :y1="y(altitude)" :y2="y(altitude)" /><text x="4" :y="y(altitude) - 3">{{ altitude }}°</text></g>
+        <g v-for="altitude in [30, 60]" :key="altitude" class="rule">
+          <line x1="0" :x2="wide" :y1="y(altitude)" :y2="y(altitude)" />
+          <text x="4" :y="y(altitude) - 3">{{ altitude }}°</text>
+        </g>
         <g v-for="body in bodies" :key="body.name" class="body">
           <path v-for="(piece, place) in body.pieces" :key="place" :d="piece.d" />
-          <text v-for="tick in body.ticks" :key="tick.clock + tick.azimuth_deg" class="tick" :x="x(tick.azimuth_deg)" :y="y(tick.altitude_deg) - 3">{{ tick.clock.slice(0, 2) }}</text>
-          <text class="title" :x="Math.min(Math.max(x(body.top.azimuth_deg), 30), wide - 30)" :y="Math.max(y(body.top.altitude_deg) - 14, 12)">{{ body.name }}</text>
+          <text
+            v-for="tick in body.ticks"
+            :key="tick.clock + tick.azimuth_deg"
+            class="tick"
+            :x="x(tick.azimuth_deg)"
+            :y="y(tick.altitude_deg) - 3">
+            {{ tick.clock.slice(0, 2) }}
+          </text>
+          <text
+            class="title"
+            :x="Math.min(Math.max(x(body.top.azimuth_deg), 30), wide - 30)"
+            :y="Math.max(y(body.top.altitude_deg) - 14, 12)">
+            {{ body.name }}
+          </text>
         </g>
         <g v-for="path in paths" :key="path.name" class="target">
           <path v-for="(piece, place) in path.pieces" :key="place" :d="piece.d" :class="{ usable: piece.usable }" />
@@ -140,60 +237,237 @@ const around = computed(() => {
         <path class="silhouette" :d="silhouette" />
         <path class="grain" :d="silhouette" fill="url(#earth)" />
         <g v-for="path in paths" :key="path.name" class="target">
-          <g v-for="tick in path.ticks" :key="tick.clock + tick.azimuth_deg"><circle :cx="x(tick.azimuth_deg)" :cy="y(tick.altitude_deg)" r="2.6" /><text class="tick" :x="x(tick.azimuth_deg)" :y="y(tick.altitude_deg) - 6">{{ tick.clock.slice(0, 2) }}</text></g>
-          <text class="title" :x="Math.min(Math.max(x(path.top.azimuth_deg), 90), wide - 90)" :y="Math.max(y(path.top.altitude_deg) - 18, 12)">{{ path.name }}</text>
+          <g v-for="tick in path.ticks" :key="tick.clock + tick.azimuth_deg">
+            <circle :cx="x(tick.azimuth_deg)" :cy="y(tick.altitude_deg)" r="2.6" />
+            <text
+              v-if="!crowded || clearOf(path.top, tick)"
+              class="tick"
+              :x="x(tick.azimuth_deg)"
+              :y="y(tick.altitude_deg) - 6">
+              {{ tick.clock.slice(0, 2) }}
+            </text>
+          </g>
+          <text
+            class="title"
+            :x="Math.min(Math.max(x(path.top.azimuth_deg), 90), wide - 90)"
+            :y="Math.max(y(path.top.altitude_deg) - 18, 12)">
+            {{ path.name }}
+          </text>
         </g>
         <g class="pole" :class="{ hidden: panorama.pole.hidden }">
           <path :d="`M${poleX},${y(panorama.pole.altitude_deg) - 7} l6,7 l-6,7 l-6,-7 Z`" />
           <line :x1="poleX" :x2="poleX" :y1="y(panorama.pole.altitude_deg) + 7" :y2="y(0)" />
-          <text :x="poleX + (poleX > wide - 130 ? -10 : 10)" :text-anchor="poleX > wide - 130 ? 'end' : 'start'" :y="y(panorama.pole.altitude_deg) + 4">{{ panorama.pole.azimuth_deg === 180 ? 'south' : 'north' }} pole{{ panorama.pole.hidden ? ', hidden' : '' }}</text>
+          <text
+            :x="poleX + (poleX > wide - 130 ? -10 : 10)"
+            :text-anchor="poleX > wide - 130 ? 'end' : 'start'"
+            :y="y(panorama.pole.altitude_deg) + 4">
+            {{ panorama.pole.azimuth_deg === 180 ? 'south' : 'north' }} pole{{ panorama.pole.hidden ? ', hidden' : '' }}
+          </text>
         </g>
         <rect class="ground" x="0" :y="y(0)" :width="wide" :height="GROUND" />
-        <text v-for="(word, place) in DIRECTIONS" :key="word" class="compass" :class="{ main: place % 2 === 0 }" :x="Math.min(Math.max(x(place * 45), 8), wide - 8)" :y="tall - 10">{{ word }}</text>
+        <text
+          v-for="(word, place) in DIRECTIONS"
+          :key="word"
+          class="compass"
+          :class="{ main: place % 2 === 0 }"
+          :x="Math.min(Math.max(x(place * 45), 8), wide - 8)"
+          :y="tall - 10">
+          {{ word }}
+        </text>
         <line class="reader" :x1="x(read)" :x2="x(read)" :y1="TOP" :y2="y(0)" />
       </svg>
     </div>
-    <Modal v-model:open="table" title="All round, as a table" :footer="null" width="760px">
+    <SideSheet :open="table" title="All round, as a table" :width="760" middle @close="table = false">
       <div class="two">
-        <table class="rows"><thead><tr><th scope="col">Azimuth</th><th scope="col">Silhouette</th></tr></thead>
-          <tbody><tr v-for="row in around" :key="row.azimuth"><td class="number">{{ row.azimuth }}° {{ direction(row.azimuth) }}</td><td class="number">{{ number(row.altitude, 0) }}°</td></tr></tbody></table>
-        <table class="rows"><thead><tr><th scope="col">Target</th><th scope="col">At</th><th scope="col">Azimuth</th><th scope="col">Altitude</th><th scope="col">State</th></tr></thead>
-          <tbody><template v-for="path in paths" :key="path.name"><tr v-for="tick in path.ticks" :key="path.name + tick.clock"><td>{{ path.name }}</td><td class="number">{{ tick.clock }}</td><td class="number">{{ number(tick.azimuth_deg, 0) }}°</td><td class="number">{{ number(tick.altitude_deg, 0) }}°</td><td>{{ STATE_WORDS[tick.state] }}</td></tr></template></tbody></table>
+        <table class="rows">
+          <thead>
+            <tr>
+              <th scope="col">Azimuth</th>
+              <th scope="col">Horizon profile</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in around" :key="row.azimuth">
+              <td class="number">{{ row.azimuth }}° {{ direction(row.azimuth) }}</td>
+              <td class="number">{{ number(row.altitude, 0) }}°</td>
+            </tr>
+          </tbody>
+        </table>
+        <table class="rows">
+          <thead>
+            <tr>
+              <th scope="col">Target</th>
+              <th scope="col">At</th>
+              <th scope="col">Azimuth</th>
+              <th scope="col">Altitude</th>
+              <th scope="col">State</th>
+            </tr>
+          </thead>
+          <tbody>
+            <template v-for="path in paths" :key="path.name"
+              ><tr v-for="tick in path.ticks" :key="path.name + tick.clock">
+                <td>{{ path.name }}</td>
+                <td class="number">{{ tick.clock }}</td>
+                <td class="number">{{ number(tick.azimuth_deg, 0) }}°</td>
+                <td class="number">{{ number(tick.altitude_deg, 0) }}°</td>
+                <td>{{ STATE_WORDS[tick.state] }}</td>
+              </tr></template
+            >
+          </tbody>
+        </table>
       </div>
-    </Modal>
+    </SideSheet>
   </figure>
 </template>
 
 <style scoped>
-.panorama { margin: 0; display: flex; flex-direction: column; min-height: 0; }
-.stale { opacity: 0.7; }
-figcaption { display: flex; gap: 16px; align-items: baseline; font-size: 13px; padding: 0 2px; }
-.time { font-size: 16px; font-weight: 600; min-width: 70px; }
-.table { margin-left: auto; }
-.box { position: relative; flex: 1; min-height: 240px; overflow: hidden; border-radius: 6px; touch-action: none; cursor: crosshair; }
-.box.pencil { outline: 1px dashed var(--accent); outline-offset: -1px; }
-svg { position: absolute; inset: 0; }
-.high { stop-color: var(--sky-dark); }
-.mid { stop-color: var(--sky-violet); }
-.low { stop-color: var(--sky-rose); }
-text { font-size: 11.5px; fill: var(--path); }
-.rule line { stroke: var(--path); stroke-width: 0.5; opacity: 0.35; }
-.rule text { opacity: 0.7; }
-.silhouette { fill: var(--silhouette); stroke: var(--path); stroke-width: 1; stroke-opacity: 0.55; }
-#earth line { stroke: var(--path); stroke-width: 0.8; opacity: 0.1; }
-.target path { fill: none; stroke: var(--path); stroke-width: 1.1; stroke-dasharray: 3 4; opacity: 0.8; }
-.target path.usable { stroke-width: 3; stroke-dasharray: none; opacity: 1; }
-.target circle { fill: var(--path); }
-.tick { text-anchor: middle; font-size: 10.5px; }
-.title { text-anchor: middle; font-weight: 600; font-size: 12px; paint-order: stroke; stroke: var(--sky-dark); stroke-width: 3px; }
-.body path { fill: none; stroke: var(--path); stroke-width: 1.4; stroke-dasharray: 1 5; stroke-linecap: round; }
-.pole path { fill: none; stroke: var(--path); stroke-width: 1.8; }
-.pole line { stroke: var(--path); stroke-width: 0.8; stroke-dasharray: 2 3; }
-.pole text { font-weight: 600; }
-.pole.hidden path { stroke-dasharray: 3 2; }
-.ground { fill: var(--silhouette); }
-.compass { text-anchor: middle; opacity: 0.75; }
-.compass.main { font-size: 14px; font-weight: 700; opacity: 1; }
-.reader { stroke: var(--path); stroke-width: 1; opacity: 0.7; }
-.two { display: grid; grid-template-columns: 1fr 2fr; gap: 20px; max-height: 60vh; overflow: auto; align-items: start; }
+.panorama {
+  margin: 0;
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+.stale {
+  opacity: 0.7;
+}
+figcaption {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 16px;
+  align-items: baseline;
+  font-size: 13px;
+  padding: 0 2px;
+}
+.time {
+  font-size: 16px;
+  font-weight: 600;
+  min-width: 70px;
+}
+.table {
+  margin-left: auto;
+}
+.box {
+  position: relative;
+  flex: 1;
+  min-height: 240px;
+  overflow: hidden;
+  border-radius: 6px;
+  touch-action: none;
+  cursor: crosshair;
+}
+.box.pencil {
+  outline: 1px dashed var(--accent);
+  outline-offset: -1px;
+}
+svg {
+  position: absolute;
+  inset: 0;
+}
+.high {
+  stop-color: var(--sky-dark);
+}
+.mid {
+  stop-color: var(--sky-violet);
+}
+.low {
+  stop-color: var(--sky-rose);
+}
+text {
+  font-size: 11.5px;
+  fill: var(--path);
+}
+.rule line {
+  stroke: var(--path);
+  stroke-width: 0.5;
+  opacity: 0.35;
+}
+.rule text {
+  opacity: 0.7;
+}
+.silhouette {
+  fill: var(--silhouette);
+  stroke: var(--path);
+  stroke-width: 1;
+  stroke-opacity: 0.55;
+}
+#earth line {
+  stroke: var(--path);
+  stroke-width: 0.8;
+  opacity: 0.1;
+}
+.target path {
+  fill: none;
+  stroke: var(--path);
+  stroke-width: 1.1;
+  stroke-dasharray: 3 4;
+  opacity: 0.8;
+}
+.target path.usable {
+  stroke-width: 3;
+  stroke-dasharray: none;
+  opacity: 1;
+}
+.target circle {
+  fill: var(--path);
+}
+.tick {
+  text-anchor: middle;
+  font-size: 10.5px;
+}
+.title {
+  text-anchor: middle;
+  font-weight: 600;
+  font-size: 12px;
+  paint-order: stroke;
+  stroke: var(--sky-dark);
+  stroke-width: 3px;
+}
+.body path {
+  fill: none;
+  stroke: var(--path);
+  stroke-width: 1.4;
+  stroke-dasharray: 1 5;
+  stroke-linecap: round;
+}
+.pole path {
+  fill: none;
+  stroke: var(--path);
+  stroke-width: 1.8;
+}
+.pole line {
+  stroke: var(--path);
+  stroke-width: 0.8;
+  stroke-dasharray: 2 3;
+}
+.pole text {
+  font-weight: 600;
+}
+.pole.hidden path {
+  stroke-dasharray: 3 2;
+}
+.ground {
+  fill: var(--silhouette);
+}
+.compass {
+  text-anchor: middle;
+  opacity: 0.75;
+}
+.compass.main {
+  font-size: 14px;
+  font-weight: 700;
+  opacity: 1;
+}
+.reader {
+  stroke: var(--path);
+  stroke-width: 1;
+  opacity: 0.7;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 2fr;
+  gap: 20px;
+  max-height: 60vh;
+  overflow: auto;
+  align-items: start;
+}
 </style>

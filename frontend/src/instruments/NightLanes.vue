@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
-import { Button, Modal } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { area } from 'd3-shape'
 import { computed, ref } from 'vue'
 
@@ -8,13 +8,21 @@ import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
 
 import { clock, fullHours, STATE_WORDS, stretches } from './strip'
+import SideSheet from '@/parts/SideSheet.vue'
 
 /**
  * Each target as one lane through the night: its altitude as a shape, filled where it is usable, grained where something
  * stands in the way, dotted where the Moon is too bright, empty where it is too low or not dark. Lies under the dusk strip,
  * minute under minute.
  */
-const props = defineProps<{ lanes: Schemas['Lanes']; ids: number[]; current: number | null; timeZone: string; minutes: number; removable: boolean }>()
+const props = defineProps<{
+  lanes: Schemas['Lanes']
+  ids: number[]
+  current: number | null
+  timeZone: string
+  minutes: number
+  removable: boolean
+}>()
 const emit = defineEmits<{ pick: [id: number]; remove: [id: number]; working: [place: number] }>()
 
 const LANE = 58
@@ -26,11 +34,26 @@ const y = (altitude: number) => LANE - 4 - (Math.max(altitude, 0) / 90) * (LANE 
 const start = computed(() => new Date(props.lanes.start))
 const hours = computed(() => fullHours(start.value, props.timeZone, props.minutes))
 
-const drawn = computed(() => props.lanes.lanes.map((lane, place) => {
-  const shape = area<number>().x((_, step) => x(step * props.lanes.step_min)).y0(LANE - 4).y1((altitude) => y(altitude))
-  const runs = stretches(lane.state).map((run) => ({ ...run, from: x(run.first * props.lanes.step_min), to: x((run.last + 1) * props.lanes.step_min) }))
-  return { lane, place, id: props.ids[place] ?? 0, shape: shape(lane.altitude) ?? '', runs: runs.filter((run) => ['usable', 'blocked', 'moonlit', 'low'].includes(run.state)) }
-}))
+const drawn = computed(() =>
+  props.lanes.lanes.map((lane, place) => {
+    const shape = area<number>()
+      .x((_, step) => x(step * props.lanes.step_min))
+      .y0(LANE - 4)
+      .y1((altitude) => y(altitude))
+    const runs = stretches(lane.state).map((run) => ({
+      ...run,
+      from: x(run.first * props.lanes.step_min),
+      to: x((run.last + 1) * props.lanes.step_min),
+    }))
+    return {
+      lane,
+      place,
+      id: props.ids[place] ?? 0,
+      shape: shape(lane.altitude) ?? '',
+      runs: runs.filter((run) => ['usable', 'blocked', 'moonlit', 'low'].includes(run.state)),
+    }
+  }),
+)
 const minuteOf = (moment: string) => (new Date(moment).getTime() - start.value.getTime()) / 60_000
 const table = ref(false)
 const rows = computed(() => {
@@ -38,7 +61,9 @@ const rows = computed(() => {
   const count = Math.ceil((props.lanes.lanes[0]?.state.length ?? 0) / step)
   return Array.from({ length: count }, (_, index) => ({
     time: clock(start.value, props.timeZone, index * 30),
-    cells: props.lanes.lanes.map((lane) => `${STATE_WORDS[lane.state[index * step] ?? ''] ?? ''}, ${number(lane.altitude[index * step] ?? 0, 0)}°`),
+    cells: props.lanes.lanes.map(
+      (lane) => `${STATE_WORDS[lane.state[index * step] ?? ''] ?? ''}, ${number(lane.altitude[index * step] ?? 0, 0)}°`,
+    ),
   }))
 })
 </script>
@@ -48,69 +73,248 @@ const rows = computed(() => {
     <ol ref="box">
       <li v-for="one in drawn" :key="one.id" :class="{ current: one.id === current }">
         <div class="said">
-          <button type="button" class="plain name" :aria-pressed="one.id === current" title="Plan with this target" @click="emit('pick', one.id)">{{ one.lane.name }}</button>
-          <button type="button" class="plain sentence" aria-label="Open the working of this lane" @click="emit('working', one.place)"><b class="number">{{ one.lane.usable_words }}</b> usable<template v-if="one.lane.usable.length">, <span class="number">{{ one.lane.usable.map((slot) => `${slot.from_clock}–${slot.to_clock}`).join(', ') }}</span></template></button>
-          <span v-if="one.lane.best" class="number">best {{ one.lane.best.from_clock }}–{{ one.lane.best.to_clock }}</span>
-          <span v-if="one.lane.transit_clock" class="muted number">highest {{ one.lane.transit_clock }}, {{ number(one.lane.transit_deg, 0) }}°</span>
-          <span v-if="!one.lane.usable.length" class="why">{{ one.lane.verdict.sentence }} {{ one.lane.verdict.advice }}</span>
-          <Button v-if="removable" size="small" type="text" class="off" :aria-label="`Take ${one.lane.name} off this night`" @click="emit('remove', one.id)">×</Button>
+          <button
+            type="button"
+            class="plain name"
+            :aria-pressed="one.id === current"
+            title="Plan with this target"
+            @click="emit('pick', one.id)">
+            {{ one.lane.name }}
+          </button>
+          <button
+            type="button"
+            class="plain sentence"
+            aria-label="Open the working of this lane"
+            @click="emit('working', one.place)">
+            <b class="number">{{ one.lane.usable_words }}</b> usable<template v-if="one.lane.usable.length"
+              >,
+              <span class="number">{{
+                one.lane.usable.map((slot) => `${slot.from_clock}–${slot.to_clock}`).join(', ')
+              }}</span></template
+            >
+          </button>
+          <span v-if="one.lane.best" class="number"
+            >best {{ one.lane.best.from_clock }}–{{ one.lane.best.to_clock }}</span
+          >
+          <span v-if="one.lane.transit_clock" class="muted number"
+            >highest {{ one.lane.transit_clock }}, {{ number(one.lane.transit_deg, 0) }}°</span
+          >
+          <span v-if="!one.lane.usable.length" class="why"
+            >{{ one.lane.verdict.sentence }} {{ one.lane.verdict.advice }}</span
+          >
+          <Button
+            v-if="removable"
+            size="small"
+            type="text"
+            class="off"
+            :aria-label="`Take ${one.lane.name} off this night`"
+            @click="emit('remove', one.id)"
+            >×</Button
+          >
         </div>
         <svg :width="wide" :height="LANE" role="img" :aria-label="`${one.lane.name}: ${one.lane.verdict.sentence}`">
           <defs>
             <clipPath :id="`lane-${one.id}`"><path :d="one.shape" /></clipPath>
-            <pattern :id="`grain-${one.id}`" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line y2="6" /></pattern>
-            <pattern :id="`dots-${one.id}`" width="6" height="6" patternUnits="userSpaceOnUse"><circle cx="3" cy="3" r="1.1" /></pattern>
+            <pattern
+              :id="`grain-${one.id}`"
+              width="6"
+              height="6"
+              patternUnits="userSpaceOnUse"
+              patternTransform="rotate(45)">
+              <line y2="6" />
+            </pattern>
+            <pattern :id="`dots-${one.id}`" width="6" height="6" patternUnits="userSpaceOnUse">
+              <circle cx="3" cy="3" r="1.1" />
+            </pattern>
           </defs>
           <rect class="back" x="0" y="0" :width="wide" :height="LANE - 4" rx="3" />
-          <line v-for="hour in hours" :key="hour.minute" class="hour" :x1="x(hour.minute)" :x2="x(hour.minute)" y1="0" :y2="LANE - 4" />
+          <line
+            v-for="hour in hours"
+            :key="hour.minute"
+            class="hour"
+            :x1="x(hour.minute)"
+            :x2="x(hour.minute)"
+            y1="0"
+            :y2="LANE - 4" />
           <g :clip-path="`url(#lane-${one.id})`">
             <template v-for="run in one.runs" :key="run.first">
-              <rect :class="run.state" :x="run.from" y="0" :width="run.to - run.from" :height="LANE" :fill="run.state === 'blocked' ? `url(#grain-${one.id})` : run.state === 'moonlit' ? `url(#dots-${one.id})` : undefined" />
+              <rect
+                :class="run.state"
+                :x="run.from"
+                y="0"
+                :width="run.to - run.from"
+                :height="LANE"
+                :fill="
+                  run.state === 'blocked'
+                    ? `url(#grain-${one.id})`
+                    : run.state === 'moonlit'
+                      ? `url(#dots-${one.id})`
+                      : undefined
+                " />
             </template>
           </g>
           <path class="outline" :d="one.shape" />
-          <g v-if="one.lane.best" class="best"><rect :x="x(one.lane.best.first)" :y="LANE - 3" :width="Math.max(x(one.lane.best.last) - x(one.lane.best.first), 2)" height="3" /></g>
-          <line v-if="one.lane.transit" class="transit" :x1="x(minuteOf(one.lane.transit))" :x2="x(minuteOf(one.lane.transit))" y1="2" :y2="LANE - 4" />
+          <g v-if="one.lane.best" class="best">
+            <rect
+              :x="x(one.lane.best.first)"
+              :y="LANE - 3"
+              :width="Math.max(x(one.lane.best.last) - x(one.lane.best.first), 2)"
+              height="3" />
+          </g>
+          <line
+            v-if="one.lane.transit"
+            class="transit"
+            :x1="x(minuteOf(one.lane.transit))"
+            :x2="x(minuteOf(one.lane.transit))"
+            y1="2"
+            :y2="LANE - 4" />
         </svg>
       </li>
     </ol>
     <p class="key muted">
       <svg width="14" height="10" aria-hidden="true"><rect class="usable" width="14" height="10" /></svg> usable
-      <svg width="14" height="10" aria-hidden="true"><defs><pattern id="key-grain" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line y2="6" /></pattern></defs><rect class="blocked" width="14" height="10" fill="url(#key-grain)" /></svg> behind the silhouette
-      <svg width="14" height="10" aria-hidden="true"><defs><pattern id="key-dots" width="6" height="6" patternUnits="userSpaceOnUse"><circle cx="3" cy="3" r="1.100" /></pattern></defs><rect class="moonlit" width="14" height="10" fill="url(#key-dots)" /></svg> too much moonlight
+      <svg width="14" height="10" aria-hidden="true">
+        <defs>
+          <pattern id="key-grain" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <line y2="6" />
+          </pattern>
+        </defs>
+        <rect class="blocked" width="14" height="10" fill="url(#key-grain)" />
+      </svg>
+      behind the horizon profile
+      <svg width="14" height="10" aria-hidden="true">
+        <defs>
+          <pattern id="key-dots" width="6" height="6" patternUnits="userSpaceOnUse">
+            <circle cx="3" cy="3" r="1.100" />
+          </pattern>
+        </defs>
+        <rect class="moonlit" width="14" height="10" fill="url(#key-dots)" />
+      </svg>
+      too much moonlight
       <svg width="14" height="10" aria-hidden="true"><rect class="low" width="14" height="10" /></svg> too low
-      <svg width="14" height="10" aria-hidden="true"><g class="best"><rect y="4" width="14" height="3" /></g></svg> the best two hours
+      <svg width="14" height="10" aria-hidden="true">
+        <g class="best"><rect y="4" width="14" height="3" /></g>
+      </svg>
+      the best two hours
       <Button size="small" type="text" class="table" @click="table = true">Lanes as a table</Button>
     </p>
-    <Modal v-model:open="table" title="The night of each target, every half hour" :footer="null" width="900px">
-      <div class="scroll"><table class="rows">
-        <thead><tr><th scope="col">Local time</th><th v-for="lane in lanes.lanes" :key="lane.name" scope="col">{{ lane.name }}</th></tr></thead>
-        <tbody><tr v-for="row in rows" :key="row.time"><td class="number">{{ row.time }}</td><td v-for="(cell, place) in row.cells" :key="place">{{ cell }}</td></tr></tbody>
-      </table></div>
-    </Modal>
+    <SideSheet
+      :open="table"
+      title="The night of each target, every half hour"
+      :width="900"
+      middle
+      @close="table = false">
+      <div class="scroll">
+        <table class="rows">
+          <thead>
+            <tr>
+              <th scope="col">Local time</th>
+              <th v-for="lane in lanes.lanes" :key="lane.name" scope="col">{{ lane.name }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in rows" :key="row.time">
+              <td class="number">{{ row.time }}</td>
+              <td v-for="(cell, place) in row.cells" :key="place">{{ cell }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+    </SideSheet>
   </div>
 </template>
 
 <style scoped>
-ol { list-style: none; margin: 0; padding: 0; display: flex; flex-direction: column; gap: 4px; }
-.said { display: flex; flex-wrap: wrap; gap: 0 14px; align-items: baseline; font-size: 13px; min-height: 24px; }
-.name { font-weight: 600; font-size: 14px; }
-.current .name { color: var(--accent); }
-.sentence { text-decoration: underline dotted; text-decoration-color: var(--muted); text-underline-offset: 3px; }
-.why { color: var(--muted); }
-.off { margin-left: auto; }
-svg { display: block; }
-.back { fill: var(--panel); }
-.hour { stroke: var(--line); stroke-width: 0.7; }
-.usable { fill: var(--accent); }
-.low { fill: var(--raised); }
-pattern line { stroke: var(--text); stroke-width: 1.6; opacity: 0.6; }
-pattern circle { fill: var(--text); opacity: 0.85; }
-.outline { fill: none; stroke: var(--muted); stroke-width: 0.8; }
-.best rect { fill: var(--text); }
-.transit { stroke: var(--text); stroke-width: 1; stroke-dasharray: 2 3; }
-.key { display: flex; flex-wrap: wrap; align-items: center; gap: 6px; font-size: 12px; margin-top: 4px; }
-.key svg { display: inline-block; margin-left: 8px; border: 1px solid var(--line); }
-.table { margin-left: auto; }
-.scroll { max-height: 60vh; overflow: auto; }
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+}
+.said {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 14px;
+  align-items: baseline;
+  font-size: 13px;
+  min-height: 24px;
+}
+.name {
+  font-weight: 600;
+  font-size: 14px;
+}
+.current .name {
+  color: var(--accent);
+}
+.sentence {
+  text-decoration: underline dotted;
+  text-decoration-color: var(--muted);
+  text-underline-offset: 3px;
+}
+.why {
+  color: var(--muted);
+}
+.off {
+  margin-left: auto;
+}
+svg {
+  display: block;
+}
+.back {
+  fill: var(--panel);
+}
+.hour {
+  stroke: var(--line);
+  stroke-width: 0.7;
+}
+.usable {
+  fill: var(--accent);
+}
+.low {
+  fill: var(--raised);
+}
+pattern line {
+  stroke: var(--text);
+  stroke-width: 1.6;
+  opacity: 0.6;
+}
+pattern circle {
+  fill: var(--text);
+  opacity: 0.85;
+}
+.outline {
+  fill: none;
+  stroke: var(--muted);
+  stroke-width: 0.8;
+}
+.best rect {
+  fill: var(--text);
+}
+.transit {
+  stroke: var(--text);
+  stroke-width: 1;
+  stroke-dasharray: 2 3;
+}
+.key {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px;
+  font-size: 12px;
+  margin-top: 4px;
+}
+.key svg {
+  display: inline-block;
+  margin-left: 8px;
+  border: 1px solid var(--line);
+}
+.table {
+  margin-left: auto;
+}
+.scroll {
+  max-height: 60vh;
+  overflow: auto;
+}
 </style>

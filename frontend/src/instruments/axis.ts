@@ -5,7 +5,8 @@ export const RADIUS = 150
 /** Rings that people think in, arcminutes. */
 export const RINGS = [0.3, 1, 3, 10, 30, 60, 180, 600] as const
 
-export const ringWords = (arcmin: number) => (arcmin >= 60 ? `${arcmin / 60}°` : arcmin < 1 ? `${Math.round(arcmin * 60)}″` : `${arcmin}′`)
+export const ringWords = (arcmin: number) =>
+  arcmin >= 60 ? `${arcmin / 60}°` : arcmin < 1 ? `${Math.round(arcmin * 60)}″` : `${arcmin}′`
 
 /** How far out a distance is drawn: nearly even up to the softening, then by its logarithm; the farthest lies on the rim. */
 export function drawn(arcmin: number, farthest: number, soft: number): number {
@@ -19,7 +20,13 @@ export function reach(distances: readonly number[]): number {
 }
 
 /** Where an error stands, x to the right and y down, as seen by somebody who faces the pole: east is right in the north. */
-export function place(highArcmin: number, eastArcmin: number, south: boolean, farthest: number, soft: number): { x: number; y: number } {
+export function place(
+  highArcmin: number,
+  eastArcmin: number,
+  south: boolean,
+  farthest: number,
+  soft: number,
+): { x: number; y: number } {
   const far = Math.hypot(highArcmin, eastArcmin)
   if (far === 0) return { x: 0, y: 0 }
   const out = drawn(far, farthest, soft) / far

@@ -29,5 +29,8 @@ export const TICKS = [1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200] as const
 
 /** The bar in which a limit leaves the sub free, as shares of the axis. */
 export function free(span: { from_s?: number | null; to_s?: number | null }): { from: number; to: number } {
-  return { from: span.from_s == null ? 0 : along(span.from_s), to: span.to_s == null ? 1 : span.to_s < AXIS[0] ? 0 : along(span.to_s) }
+  return {
+    from: span.from_s == null ? 0 : along(span.from_s),
+    to: span.to_s == null ? 1 : span.to_s < AXIS[0] ? 0 : along(span.to_s),
+  }
 }

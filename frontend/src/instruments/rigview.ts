@@ -31,7 +31,12 @@ const PAD = 40
 export const LABELS = 176
 const STEP = 20
 /** What is always in view, arm and along in mm: enough to drag into. */
-const LEAST = [[-150, 0], [100, 0], [0, -60], [0, 90]] as const
+const LEAST = [
+  [-150, 0],
+  [100, 0],
+  [0, -60],
+  [0, 90],
+] as const
 
 const outwards = (value: number) => (value < 0 ? Math.floor(value / STEP) : Math.ceil(value / STEP)) * STEP
 
@@ -41,15 +46,23 @@ export function viewOf(drawing: Drawing, width: number, height: number): View {
   const u = { x: -Math.sin(tilt), y: -Math.cos(tilt) }
   const a = { x: Math.cos(tilt), y: -Math.sin(tilt) }
   const places: [number, number][] = LEAST.map(([arm, along]) => [arm, along])
-  for (const { arm_mm, along_mm, length_mm } of drawing.pieces) places.push([arm_mm - length_mm / 2, along_mm], [arm_mm + length_mm / 2, along_mm])
+  for (const { arm_mm, along_mm, length_mm } of drawing.pieces)
+    places.push([arm_mm - length_mm / 2, along_mm], [arm_mm + length_mm / 2, along_mm])
   const xs = places.map(([arm, along]) => outwards(arm) * u.x + outwards(along) * a.x)
   const ys = places.map(([arm, along]) => outwards(arm) * u.y + outwards(along) * a.y)
   const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)]
   const room = { width: width - LABELS - PAD, height: height - 2 * PAD }
   const scale = Math.min(room.width / (right - left), room.height / (bottom - top), 1.2)
   return {
-    pivot: { x: LABELS + (room.width - (right + left) * scale) / 2, y: PAD + (room.height - (bottom + top) * scale) / 2 },
-    scale, u, a, width, height,
+    pivot: {
+      x: LABELS + (room.width - (right + left) * scale) / 2,
+      y: PAD + (room.height - (bottom + top) * scale) / 2,
+    },
+    scale,
+    u,
+    a,
+    width,
+    height,
   }
 }
 
@@ -71,7 +84,19 @@ export function radiusOf(mass: number, heaviest: number): number {
 }
 
 /** How long a kind of part is along the axis, against its breadth; what is not told is drawn round. */
-const ASPECT: Record<string, number> = { camera: 0.8, lens: 2.1, counterweight: 1.7, heater: 0.4, 'lens ring': 0.45, bracket: 0.5, adapter: 0.3, filter: 0.25, 'step-down ring': 0.25, guider: 2.6, plate: 2.4 }
+const ASPECT: Record<string, number> = {
+  camera: 0.8,
+  lens: 2.1,
+  counterweight: 1.7,
+  heater: 0.4,
+  'lens ring': 0.45,
+  bracket: 0.5,
+  adapter: 0.3,
+  filter: 0.25,
+  'step-down ring': 0.25,
+  guider: 2.6,
+  plate: 2.4,
+}
 
 /** A box of the same area as the circle, px: along the axis and across it. */
 export function boxOf(kind: string, radius: number): { long: number; broad: number; corner: number } {

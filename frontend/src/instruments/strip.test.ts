@@ -11,7 +11,12 @@ describe('the dusk strip', () => {
 
   it('joins equal minutes and loses none', () => {
     const found = stretches(['day', 'day', 'twilight', 'usable', 'usable', 'twilight'])
-    expect(found.map(({ state, first, last }) => `${state} ${first}-${last}`)).toEqual(['day 0-1', 'twilight 2-2', 'usable 3-4', 'twilight 5-5'])
+    expect(found.map(({ state, first, last }) => `${state} ${first}-${last}`)).toEqual([
+      'day 0-1',
+      'twilight 2-2',
+      'usable 3-4',
+      'twilight 5-5',
+    ])
     expect(stretches([])).toEqual([])
   })
 
@@ -22,7 +27,11 @@ describe('the dusk strip', () => {
 
   it('strikes full hours by the local clock, half-hour zones too', () => {
     const start = new Date('2026-12-09T16:50:00Z')
-    expect(fullHours(start, 'Africa/Johannesburg', 140)).toEqual([{ minute: 10, label: '19:00' }, { minute: 70, label: '20:00' }, { minute: 130, label: '21:00' }])
+    expect(fullHours(start, 'Africa/Johannesburg', 140)).toEqual([
+      { minute: 10, label: '19:00' },
+      { minute: 70, label: '20:00' },
+      { minute: 130, label: '21:00' },
+    ])
     expect(fullHours(start, 'Australia/Darwin', 60)[0]).toEqual({ minute: 40, label: '03:00' })
     expect(clock(start, 'Africa/Johannesburg', 310)).toBe('00:00')
     // The night on which New Zealand's clocks are put on: 01:59 is followed by 03:00.

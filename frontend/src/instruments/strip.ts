@@ -72,5 +72,10 @@ export function fullHours(start: Date, timeZone: string, minutes: number): { min
 
 /** The state of a minute in words. */
 export const STATE_WORDS: Record<string, string> = {
-  day: 'day', twilight: 'twilight', low: 'too low', blocked: 'behind the silhouette', moonlit: 'too much moonlight', usable: 'usable',
+  day: 'day',
+  twilight: 'twilight',
+  low: 'too low',
+  blocked: 'behind the horizon profile',
+  moonlit: 'too much moonlight',
+  usable: 'usable',
 }

@@ -7,8 +7,12 @@ import DropPictures from './DropPictures.vue'
 
 const names = ref(['pair-1.jpg', 'pair-2.jpg'])
 vi.mock('@/composables/usePictures', () => ({ usePictureFolder: () => ({ names, refetch: vi.fn() }) }))
-const shown = (multiple: boolean, bringing = '') => mount(DropPictures, { props: { label: 'Pictures', multiple, bringing }, attachTo: document.body })
-afterEach(() => { document.body.innerHTML = ''; names.value = ['pair-1.jpg', 'pair-2.jpg'] })
+const shown = (multiple: boolean, bringing = '') =>
+  mount(DropPictures, { props: { label: 'Pictures', multiple, bringing }, attachTo: document.body })
+afterEach(() => {
+  document.body.innerHTML = ''
+  names.value = ['pair-1.jpg', 'pair-2.jpg']
+})
 
 async function take(marked: number[]) {
   document.querySelectorAll('button')[0]?.click()

@@ -29,29 +29,82 @@ function fromFolder() {
   ticked.value = []
   folder.value = false
 }
+
+function openFolder() {
+  void refetch()
+  folder.value = true
+}
 </script>
 
 <template>
-  <div class="panel drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
+  <div
+    class="panel drop"
+    :class="{ over }"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="dropped">
     <slot />
     <p class="acts">
-      <label class="file">{{ multiple ? 'Drop them here, or' : 'Drop it here, or' }} <input type="file" :multiple="multiple" accept="image/*,.fit,.fits,.fts,.dng,.tif,.tiff" :aria-label="label" @change="taken" /></label>
-      <Button v-if="names.length" size="small" @click="refetch(); folder = true">From this machine's folder ({{ names.length }})</Button>
+      <label class="file"
+        >{{ multiple ? 'Drop them here, or' : 'Drop it here, or' }}
+        <input
+          type="file"
+          :multiple="multiple"
+          accept="image/*,.fit,.fits,.fts,.dng,.tif,.tiff"
+          :aria-label="label"
+          @change="taken"
+      /></label>
+      <Button v-if="names.length" size="small" @click="openFolder"
+        >From this machine's folder ({{ names.length }})</Button
+      >
       <slot name="acts" />
     </p>
     <p v-if="bringing" role="status">{{ bringing }}</p>
     <SideSheet :open="folder" :width="460" title="Pictures in this machine's folder" @close="folder = false">
-      <ul class="folder"><li v-for="name in names" :key="name"><label><input v-model="ticked" type="checkbox" :value="name" /> {{ name }}</label></li></ul>
-      <Button type="primary" :disabled="!chosen.length" @click="fromFolder">Take {{ multiple ? chosen.length || '' : chosen[0] ?? '' }}</Button>
+      <ul class="folder">
+        <li v-for="name in names" :key="name">
+          <label><input v-model="ticked" type="checkbox" :value="name" /> {{ name }}</label>
+        </li>
+      </ul>
+      <Button type="primary" :disabled="!chosen.length" @click="fromFolder"
+        >Take {{ multiple ? chosen.length || '' : (chosen[0] ?? '') }}</Button
+      >
     </SideSheet>
   </div>
 </template>
 
 <style scoped>
-.drop { padding: 10px 14px; display: grid; gap: 6px; border-style: dashed; }
-.drop.over { border-color: var(--accent); background: var(--raised); }
-.acts { display: flex; flex-wrap: wrap; gap: 10px; align-items: center; }
-input[type='file']::file-selector-button { font: inherit; color: var(--text); background: var(--raised); border: 1px solid var(--line); border-radius: 8px; padding: 3px 12px; margin: 0 8px; }
-.file input { width: 136px; color: transparent; }
-.folder { list-style: none; padding: 0; }
+.drop {
+  padding: 10px 14px;
+  display: grid;
+  gap: 6px;
+  border-style: dashed;
+}
+.drop.over {
+  border-color: var(--accent);
+  background: var(--raised);
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+}
+input[type='file']::file-selector-button {
+  font: inherit;
+  color: var(--text);
+  background: var(--raised);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 3px 12px;
+  margin: 0 8px;
+}
+.file input {
+  width: 136px;
+  color: transparent;
+}
+.folder {
+  list-style: none;
+  padding: 0;
+}
 </style>

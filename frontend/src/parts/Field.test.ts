@@ -41,7 +41,8 @@ it('shows the fault of its own path in place of the hint, and keeps what was typ
   const { shown } = form(0)
   expect(shown.text()).toContain('as engraved')
   const { attempt } = shown.vm as unknown as ReturnType<typeof useFaults>
-  const refused = () => Promise.reject(new Refusal(422, [{ field: 'lens.focal_mm', value: 0, message: '0 mm cannot be right.' }]))
+  const refused = () =>
+    Promise.reject(new Refusal(422, [{ field: 'lens.focal_mm', value: 0, message: '0 mm cannot be right.' }]))
   expect(await attempt(refused)).toBe(false)
   await shown.vm.$nextTick()
   expect(shown.get('[role=alert]').text()).toBe('0 mm cannot be right.')

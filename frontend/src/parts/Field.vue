@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Input, type SelectProps } from 'ant-design-vue'
+import { Input } from 'ant-design-vue'
 import { computed, ref, useId, watch } from 'vue'
 
 import { typed } from '@/composables/choices'
@@ -16,7 +16,6 @@ const props = withDefaults(
     hint?: string
     kind?: 'number' | 'text' | 'password' | 'choice' | 'date'
     options?: { value: string | boolean | number | null; label: string }[]
-    searchable?: boolean
     placeholder?: string
   }>(),
   { unit: '', hint: '', kind: 'number', options: () => [], placeholder: '' },
@@ -29,9 +28,14 @@ const faults = useFormFaults()
 const fault = computed(() => faults.value[props.path] ?? '')
 const text = ref('')
 
-watch(value, (now) => {
-  if (props.kind !== 'number' || typed(text.value) !== (now ?? null)) text.value = now === null || now === undefined ? '' : String(now)
-}, { immediate: true })
+watch(
+  value,
+  (now) => {
+    if (props.kind !== 'number' || typed(text.value) !== (now ?? null))
+      text.value = now === null || now === undefined ? '' : String(now)
+  },
+  { immediate: true },
+)
 
 function take(now: string) {
   text.value = now
@@ -41,19 +45,49 @@ function take(now: string) {
 
 <template>
   <div class="field" :class="{ wrong: fault }">
-    <label :for="id">{{ label }}<span v-if="unit" class="muted"> ({{ unit }})</span></label>
-    <Choice v-if="kind === 'choice'" :id="id" v-model="value" :options="(options as SelectProps['options'])" :searchable="searchable"
-            :placeholder="options[0]?.label" :invalid="fault !== ''" />
-    <Input v-else :id="id" :value="text" :status="fault ? 'error' : ''" :type="kind === 'number' ? 'text' : kind"
-           :inputmode="kind === 'number' ? 'decimal' : undefined" :placeholder="placeholder" :aria-invalid="fault !== ''"
-           :aria-describedby="`${id}-hint`" @update:value="take" />
-    <small :id="`${id}-hint`" :class="fault ? 'fault' : 'muted'" :role="fault ? 'alert' : undefined">{{ fault || hint }}</small>
+    <label :for="id"
+      >{{ label }}<span v-if="unit" class="muted"> ({{ unit }})</span></label
+    >
+    <Choice
+      v-if="kind === 'choice'"
+      :id="id"
+      v-model="value"
+      :options="options"
+      :placeholder="placeholder"
+      :invalid="fault !== ''" />
+    <Input
+      v-else
+      :id="id"
+      :value="text"
+      :status="fault ? 'error' : ''"
+      :type="kind === 'number' ? 'text' : kind"
+      :inputmode="kind === 'number' ? 'decimal' : undefined"
+      :placeholder="placeholder"
+      :aria-invalid="fault !== ''"
+      :aria-describedby="`${id}-hint`"
+      @update:value="take" />
+    <small :id="`${id}-hint`" :class="fault ? 'fault' : 'muted'" :role="fault ? 'alert' : undefined">{{
+      fault || hint
+    }}</small>
   </div>
 </template>
 
 <style scoped>
-.field { display: flex; flex-direction: column; gap: 2px; min-width: 0; }
-label { font-size: 13px; }
-small { min-height: 1em; font-size: 12px; line-height: 1.25; }
-.fault { color: var(--stop); }
+.field {
+  display: flex;
+  flex-direction: column;
+  gap: 2px;
+  min-width: 0;
+}
+label {
+  font-size: 13px;
+}
+small {
+  min-height: 1em;
+  font-size: 12px;
+  line-height: 1.25;
+}
+.fault {
+  color: var(--stop);
+}
 </style>

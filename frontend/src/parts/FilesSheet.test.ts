@@ -9,10 +9,19 @@ import { undoable } from '@/composables/useUndo'
 import FilesSheet from './FilesSheet.vue'
 import WeatherNote from './WeatherNote.vue'
 
-const settled = async () => { for (let turn = 0; turn < 6; turn += 1) await nextTick() }
+const settled = async () => {
+  for (let turn = 0; turn < 6; turn += 1) await nextTick()
+}
 const usual = {
-  open: true, title: 'Places: files', noun: 'places', accept: '.gpx', outHint: 'out', inHint: 'in', out: [],
-  remove: vi.fn(async () => undefined), changed: vi.fn(async () => undefined),
+  open: true,
+  title: 'Places: files',
+  noun: 'places',
+  accept: '.gpx',
+  outHint: 'out',
+  inHint: 'in',
+  out: [],
+  remove: vi.fn(async () => undefined),
+  changed: vi.fn(async () => undefined),
 }
 async function bring(take: (file: File) => Promise<{ added: { id: number; name: string }[]; there: number }>) {
   mount(FilesSheet, { props: { ...usual, take }, attachTo: document.body })
@@ -22,19 +31,36 @@ async function bring(take: (file: File) => Promise<{ added: { id: number; name: 
   input?.dispatchEvent(new Event('change'))
   await settled()
 }
-afterEach(() => { document.body.innerHTML = ''; undoable.value = null })
+afterEach(() => {
+  document.body.innerHTML = ''
+  undoable.value = null
+})
 
 it('says what came, and takes all of it back', async () => {
-  await bring(async () => ({ added: [{ id: 4, name: 'Hill' }, { id: 5, name: 'Pan' }], there: 1 }))
+  await bring(async () => ({
+    added: [
+      { id: 4, name: 'Hill' },
+      { id: 5, name: 'Pan' },
+    ],
+    there: 1,
+  }))
   expect(document.body.textContent).toContain('Added: Hill, Pan. 1 were here already.')
-  await undoable.value?.undo()
+  await undoable.value?.undo?.()
   expect(usual.remove.mock.calls).toEqual([[4], [5]])
 })
 
 it('says by row what is wrong, and that nothing was taken', async () => {
-  await bring(async () => { throw new Refusal(422, [{ field: 'waypoint 1', value: '116', message: 'Are they swapped?' }, { field: 'file', value: null, message: 'No waypoint.' }]) })
-  expect(document.body.textContent).toContain('Nothing was taken in.')
-  expect([...document.querySelectorAll('li')].map((row) => row.textContent)).toEqual(['waypoint 1: Are they swapped?', 'No waypoint.'])
+  await bring(async () => {
+    throw new Refusal(422, [
+      { field: 'waypoint 1', value: '116', message: 'Are they swapped?' },
+      { field: 'file', value: null, message: 'No waypoint.' },
+    ])
+  })
+  expect(document.body.textContent).toContain('Nothing was imported.')
+  expect([...document.querySelectorAll('li')].map((row) => row.textContent)).toEqual([
+    'waypoint 1: Are they swapped?',
+    'No waypoint.',
+  ])
   expect(undoable.value).toBeNull()
 })
 
@@ -42,6 +68,10 @@ it('is silent about fresh weather and plain about missing or old one', () => {
   const weather = { state: 'fresh' as const, reaches: true, typed: false, fetched_at: null, source: '', words: '' }
   const text = (more: object) => mount(WeatherNote, { props: { weather: { ...weather, ...more } } }).text()
   expect(text({})).toBe('')
-  expect(text({ state: 'missing', words: 'The service cannot be reached.' })).toBe('Weather missing. The service cannot be reached.')
-  expect(text({ state: 'stale', words: 'It is 3 h old.', typed: true })).toBe('Old forecast. Your own figures under “How” stand in.')
+  expect(text({ state: 'missing', words: 'The service cannot be reached.' })).toBe(
+    'Weather missing. The service cannot be reached.',
+  )
+  expect(text({ state: 'stale', words: 'It is 3 h old.', typed: true })).toBe(
+    'Old forecast. Your own figures under “How” stand in.',
+  )
 })

@@ -26,7 +26,13 @@ const emit = defineEmits<{ close: [] }>()
 
 const { busy, faults, attempt: refusable } = useRefused()
 const taken = ref<Schemas['AddedOut'] | null>(null)
-watch(() => props.open, () => { faults.value = []; taken.value = null })
+watch(
+  () => props.open,
+  () => {
+    faults.value = []
+    taken.value = null
+  },
+)
 const SHOWN = 12
 
 /** What came in last is no longer the matter once something new is tried. */
@@ -58,15 +64,39 @@ async function chosen(event: Event) {
   <SideSheet :open="open" :width="480" :title="title" @close="emit('close')">
     <h3>Out</h3>
     <p class="muted">{{ outHint }}</p>
-    <div class="acts"><Button v-for="one in out" :key="one.label" :disabled="busy" @click="attempt(async () => saveFile(await one.fetch()))">{{ one.label }}</Button></div>
+    <div class="acts">
+      <Button
+        v-for="one in out"
+        :key="one.label"
+        :disabled="busy"
+        @click="attempt(async () => saveFile(await one.fetch()))"
+        >{{ one.label }}</Button
+      >
+    </div>
     <h3>In</h3>
     <p class="muted">{{ inHint }}</p>
     <label class="file">File <input type="file" :accept="accept" :disabled="busy" @change="chosen" /></label>
-    <Alert v-if="taken" type="success" show-icon role="status" :message="`${taken.added.length ? `Added: ${taken.added.map((one) => one.name).slice(0, SHOWN).join(', ')}${taken.added.length > SHOWN ? ' and more' : ''}.` : 'Nothing new.'}${taken.there ? ` ${taken.there} were here already.` : ''}`" />
+    <Alert
+      v-if="taken"
+      type="success"
+      show-icon
+      role="status"
+      :message="`${
+        taken.added.length
+          ? `Added: ${taken.added
+              .map((one) => one.name)
+              .slice(0, SHOWN)
+              .join(', ')}${taken.added.length > SHOWN ? ' and more' : ''}.`
+          : 'Nothing new.'
+      }${taken.there ? ` ${taken.there} were here already.` : ''}`" />
     <Alert v-if="faults.length" type="error" show-icon>
       <template #message>
-        <p>Nothing was taken in.</p>
-        <ul><li v-for="(fault, place) in faults.slice(0, SHOWN)" :key="place"><b v-if="fault.field && fault.field !== 'file'">{{ fault.field }}: </b>{{ fault.message }}</li></ul>
+        <p>Nothing was imported.</p>
+        <ul>
+          <li v-for="(fault, place) in faults.slice(0, SHOWN)" :key="place">
+            <b v-if="fault.field && fault.field !== 'file'">{{ fault.field }}: </b>{{ fault.message }}
+          </li>
+        </ul>
         <p v-if="faults.length > SHOWN">and {{ faults.length - SHOWN }} more.</p>
       </template>
     </Alert>
@@ -74,9 +104,32 @@ async function chosen(event: Event) {
 </template>
 
 <style scoped>
-h3 { font-size: 14px; margin: 14px 0 4px; color: var(--accent); }
-.acts { display: flex; flex-wrap: wrap; gap: 8px; margin-top: 8px; }
-.file { display: block; margin: 10px 0; }
-.file input::file-selector-button { font: inherit; color: var(--text); background: var(--raised); border: 1px solid var(--line); border-radius: 8px; padding: 3px 12px; margin: 0 8px; }
-ul { margin: 4px 0; padding-left: 18px; }
+h3 {
+  font-size: 14px;
+  margin: 14px 0 4px;
+  color: var(--accent);
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-top: 8px;
+}
+.file {
+  display: block;
+  margin: 10px 0;
+}
+.file input::file-selector-button {
+  font: inherit;
+  color: var(--text);
+  background: var(--raised);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 3px 12px;
+  margin: 0 8px;
+}
+ul {
+  margin: 4px 0;
+  padding-left: 18px;
+}
 </style>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core'
-import { Modal } from 'ant-design-vue'
 import { ref } from 'vue'
 
 import { useContext } from '@/composables/useContext'
 import { useTheme } from '@/theme/useTheme'
+import SideSheet from './SideSheet.vue'
 
 const open = ref(false)
 const { next } = useTheme()
@@ -22,7 +22,12 @@ const KEYS = [
 /** Keys belong to the field one is typing in. */
 function typing(event: KeyboardEvent) {
   const at = event.target
-  return event.ctrlKey || event.metaKey || event.altKey || (at instanceof HTMLElement && at.closest('input, textarea, select, [role=combobox]') !== null)
+  return (
+    event.ctrlKey ||
+    event.metaKey ||
+    event.altKey ||
+    (at instanceof HTMLElement && at.closest('input, textarea, select, [role=combobox]') !== null)
+  )
 }
 
 onKeyStroke(['?', '[', ']', 't'], (event) => {
@@ -35,12 +40,24 @@ onKeyStroke(['?', '[', ']', 't'], (event) => {
 </script>
 
 <template>
-  <Modal v-model:open="open" title="Keys" :footer="null" width="420px">
-    <dl class="keys"><template v-for="[key, does] in KEYS" :key="key"><dt class="number">{{ key }}</dt><dd>{{ does }}</dd></template></dl>
-  </Modal>
+  <SideSheet :open="open" title="Keys" :width="420" middle @close="open = false">
+    <dl class="keys">
+      <template v-for="[key, does] in KEYS" :key="key"
+        ><dt class="number">{{ key }}</dt>
+        <dd>{{ does }}</dd></template
+      >
+    </dl>
+  </SideSheet>
 </template>
 
 <style scoped>
-.keys { display: grid; grid-template-columns: 80px 1fr; gap: 8px; margin: 12px 0 0; }
-dd { margin: 0; }
+.keys {
+  display: grid;
+  grid-template-columns: 80px 1fr;
+  gap: 8px;
+  margin: 12px 0 0;
+}
+dd {
+  margin: 0;
+}
 </style>

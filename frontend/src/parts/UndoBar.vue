@@ -18,7 +18,7 @@ watch([undoable, inside], () => {
 
 async function undo() {
   try {
-    await undoable.value?.undo()
+    await undoable.value?.undo?.()
     undoable.value = null
   } catch (error) {
     trouble.value = error instanceof Refusal ? error.message : 'That did not work; try once more.'
@@ -27,14 +27,41 @@ async function undo() {
 </script>
 
 <template>
-  <div v-if="undoable" class="bar panel" role="status" @pointerenter="inside = true" @pointerleave="inside = false" @focusin="inside = true" @focusout="inside = false">
+  <div
+    v-if="undoable"
+    class="bar panel"
+    role="status"
+    @pointerenter="inside = true"
+    @pointerleave="inside = false"
+    @focusin="inside = true"
+    @focusout="inside = false">
     {{ undoable.text }} <span v-if="trouble" class="trouble">{{ trouble }}</span>
-    <Button size="small" type="primary" @click="undo">Undo</Button>
+    <Button v-if="undoable.undo" size="small" type="primary" @click="undo">Undo</Button>
     <Button size="small" type="text" @click="undoable = null">Close</Button>
   </div>
 </template>
 
 <style scoped>
-.bar { position: fixed; left: 88px; bottom: 12px; max-width: 560px; z-index: 2000; display: flex; gap: 10px; align-items: center; padding: 10px 16px; background: var(--raised); }
-.trouble { color: var(--stop); }
+.bar {
+  position: fixed;
+  left: 88px;
+  top: 8px; /* over the context, never over a verdict that has just changed */
+  max-width: 560px;
+  z-index: 2000;
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  padding: 10px 16px;
+  background: var(--raised);
+}
+@media (max-width: 820px) {
+  .bar {
+    left: 8px;
+    right: 8px;
+    flex-wrap: wrap;
+  }
+}
+.trouble {
+  color: var(--stop);
+}
 </style>

@@ -17,18 +17,54 @@ defineEmits<{ working: [key: string] }>()
     <slot />
     <p class="figures">
       <template v-for="one in verdict.figures" :key="one.name">
-        <button v-if="one.working" type="button" class="plain number open" :aria-label="`${one.name}: ${figure(one)}. Open the working`" @click="$emit('working', one.working)"><small>{{ one.name }}</small> {{ figure(one) }}</button>
+        <button
+          v-if="one.working"
+          type="button"
+          class="plain number open"
+          :aria-label="`${one.name}: ${figure(one)}. Open the working`"
+          @click="$emit('working', one.working)">
+          <small>{{ one.name }}</small> {{ figure(one) }}
+        </button>
       </template>
     </p>
   </section>
 </template>
 
 <style scoped>
-.brief { display: flex; flex-direction: column; gap: 3px; padding: 6px 10px; min-width: 0; }
-.sentence { font-size: 14px; line-height: 1.25; font-weight: 600; }
-.advice { font-size: 12.5px; line-height: 1.3; color: var(--muted); }
-.figures { margin-top: auto; display: flex; flex-wrap: wrap; gap: 0 10px; font-size: 12.5px; }
-.figures small { color: var(--muted); font-size: 11.5px; }
-.open { text-decoration: underline dotted; text-decoration-color: var(--muted); text-underline-offset: 3px; }
-.open:hover { color: var(--accent); }
+.brief {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  padding: 6px 10px;
+  min-width: 0;
+}
+.sentence {
+  font-size: 14px;
+  line-height: 1.25;
+  font-weight: 600;
+}
+.advice {
+  font-size: 12.5px;
+  line-height: 1.3;
+  color: var(--muted);
+}
+.figures {
+  margin-top: auto;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 10px;
+  font-size: 12.5px;
+}
+.figures small {
+  color: var(--muted);
+  font-size: 11.5px;
+}
+.open {
+  text-decoration: underline dotted;
+  text-decoration-color: var(--muted);
+  text-underline-offset: 3px;
+}
+.open:hover {
+  color: var(--accent);
+}
 </style>

@@ -10,12 +10,31 @@ defineEmits<{ cancel: []; again: [] }>()
 
 <template>
   <template v-if="result.state === 'waiting' || result.state === 'running'">
-    <Alert v-if="result.silent" type="warning" show-icon message="Nobody is working on it: the worker fell silent. Nothing is lost; it is taken up again by itself within half a minute, or at once if you say so."><template #action><Button size="small" @click="$emit('again')">Begin again</Button></template></Alert>
-    <p role="status">{{ result.state === 'waiting' ? 'Waiting for the worker…' : result.doing }} <span v-if="result.left_s" class="muted">about {{ Math.max(1, Math.round(result.left_s)) }} s left</span></p>
-    <Progress :percent="Math.round(result.share * 100)" :show-info="false" stroke-color="var(--accent)" aria-label="How far the measurement is" />
+    <Alert
+      v-if="result.silent"
+      type="warning"
+      show-icon
+      message="Nobody is working on it: the worker fell silent. Nothing is lost; it is taken up again by itself within half a minute, or at once if you say so."
+      ><template #action><Button size="small" @click="$emit('again')">Begin again</Button></template></Alert
+    >
+    <p role="status">
+      {{ result.state === 'waiting' ? 'Waiting for the worker…' : result.doing }}
+      <span v-if="result.left_s" class="muted">about {{ Math.max(1, Math.round(result.left_s)) }} s left</span>
+    </p>
+    <Progress
+      :percent="Math.round(result.share * 100)"
+      :show-info="false"
+      stroke-color="var(--accent)"
+      aria-label="How far the measurement is" />
     <Button size="small" @click="$emit('cancel')">Cancel</Button>
   </template>
-  <Alert v-else-if="result.state === 'failed'" type="error" show-icon><template #message><p v-for="(fault, place) in result.faults" :key="place">{{ fault.message }}</p></template><template #action><Button size="small" @click="$emit('again')">Try again</Button></template></Alert>
-  <p v-else-if="result.state === 'cancelled'">Cancelled. <Button size="small" @click="$emit('again')">Begin again</Button></p>
+  <Alert v-else-if="result.state === 'failed'" type="error" show-icon
+    ><template #message
+      ><p v-for="(fault, place) in result.faults" :key="place">{{ fault.message }}</p></template
+    ><template #action><Button size="small" @click="$emit('again')">Try again</Button></template></Alert
+  >
+  <p v-else-if="result.state === 'cancelled'">
+    Cancelled. <Button size="small" @click="$emit('again')">Begin again</Button>
+  </p>
   <slot v-else />
 </template>

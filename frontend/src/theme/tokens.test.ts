@@ -4,7 +4,9 @@ import { describe, expect, it } from 'vitest'
 const css = readFileSync(`${__dirname}/tokens.css`, 'utf8')
 const themes = [...css.matchAll(/data-theme='(\w+)'\]\s*\{([^}]*)\}/g)].map(([, name, body]) => ({
   name,
-  colours: Object.fromEntries([...(body ?? '').matchAll(/--([\w-]+):\s*(#[0-9a-f]{6})/g)].map(([, token, hex]) => [token, hex])),
+  colours: Object.fromEntries(
+    [...(body ?? '').matchAll(/--([\w-]+):\s*(#[0-9a-f]{6})/g)].map(([, token, hex]) => [token, hex]),
+  ),
 }))
 
 /** Relative luminance and contrast: WCAG 2.2, definitions. */
@@ -19,9 +21,13 @@ const contrast = (one?: string, other?: string): number => {
 }
 
 describe.each(themes)('the $name theme', ({ colours }) => {
-  it.each(['text', 'muted', 'accent', 'go', 'care', 'stop'])('writes %s so that it can be read on every ground', (ink) => {
-    for (const ground of ['ground', 'panel', 'raised']) expect(contrast(colours[ink], colours[ground]), ground).toBeGreaterThanOrEqual(4.5)
-  })
+  it.each(['text', 'muted', 'accent', 'go', 'care', 'stop'])(
+    'writes %s so that it can be read on every ground',
+    (ink) => {
+      for (const ground of ['ground', 'panel', 'raised'])
+        expect(contrast(colours[ink], colours[ground]), ground).toBeGreaterThanOrEqual(4.5)
+    },
+  )
   it('writes on what is accented so that it can be read', () => {
     expect(contrast(colours['accent-text'], colours.accent)).toBeGreaterThanOrEqual(4.5)
   })

@@ -10,7 +10,7 @@ import re
 import sqlite3
 import unicodedata
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, cached_property
 from importlib import resources
 from typing import Any, Literal, cast
@@ -218,6 +218,12 @@ class Catalogue:
         return np.array([KINDS.index(one.target.kind) for one in self.entries])
 
     @cached_property
+    def shine(self) -> dict[tuple[str, str], NDArray[np.int_]]:
+        """Places of the entries of each kind that shine alike."""
+        pairs = [(one.target.kind, one.target.light) for one in self.entries]
+        return {pair: np.flatnonzero([one == pair for one in pairs]) for pair in dict.fromkeys(pairs)}
+
+    @cached_property
     def has_lines(self) -> NDArray[np.bool_]:
         return np.array([one.target.light != "continuum" for one in self.entries])
 
@@ -277,4 +283,7 @@ def catalogue() -> Catalogue:
             size = listed[key].target.extent_deg
             if size and 1 / SAME_SUBJECT < entry.target.extent_deg / size < SAME_SUBJECT:
                 stood_for.add(key)
+                if not listed[key].surface_measured:  # one subject, one surface brightness: the one somebody looked up
+                    shown = replace(listed[key].target, surface_mag=entry.target.surface_mag)
+                    listed[key] = replace(listed[key], target=shown)
     return Catalogue((*(entry for entry, _ in wide), *_constellations(), *listed.values()), frozenset(stood_for))

@@ -1,19 +1,22 @@
 """What every other school, aperture, ISO and filter would cost: hours until the target stands out, each at its own sub."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
+from widedusk.core.choices import SubSchool
 from widedusk.core.exposure.light import back_of_camera, clipping_magnitude, read_noise_share, sky_limited_s
 from widedusk.core.exposure.response import LINES_NM, line_share
-from widedusk.core.exposure.setting import Light, Subject, conditions, light_of
-from widedusk.core.exposure.sub import Conditions, Keeps, SubAdvice, SubSchool, advise_at
+from widedusk.core.exposure.setting import Light, Subject, conditions, light_of, trail_ratio, untracked_s
+from widedusk.core.exposure.sub import Conditions, Keeps, SubAdvice, advise_at
 from widedusk.core.exposure.workings import hours_working
 from widedusk.core.kit.optics import ring_f_number, stops_between
-from widedusk.core.kit.parts import Band, Filter, IsoStep, Rig
+from widedusk.core.kit.parts import Band, Filter, IsoStep, Origin, Rig, iso_field
+from widedusk.core.tracking.elongation import uniform_trail_ratio
+from widedusk.core.tracking.untracked import UntrackedSchool
 from widedusk.core.verdict import Working
 
 SCHOOLS: dict[SubSchool, str] = {
@@ -21,6 +24,11 @@ SCHOOLS: dict[SubSchool, str] = {
     "sky": "Sky-limited minimum",
     "tracks": "Longest that tracks",
     "fixed": "A fixed habit",
+}
+STILL_SCHOOLS: dict[UntrackedSchool, str] = {
+    "pixel": "Strict, by pixels",
+    "detailed": "The detailed formula",
+    "500": "500 over focal length",
 }
 HABITS_S = (30.0, 60.0, 120.0, 180.0)
 F_STOPS = (1.0, 1.4, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0)
@@ -46,10 +54,13 @@ class Price:
 
 @dataclass(frozen=True)
 class SchoolRow:
-    key: SubSchool
+    """What one school takes. elongation: of a star under drift alone; keep: within the trail that the school takes."""
+
+    key: SubSchool | UntrackedSchool
     name: str
     exposure_s: float
     keep: float
+    elongation: float
     price: Price
     chosen: bool
 
@@ -82,6 +93,7 @@ class IsoRow:
     sky_limited: bool
     chosen: bool
     between: bool  # stands between two rows of the camera's table
+    origin: Origin  # of its noise and well
 
 
 @dataclass(frozen=True)
@@ -95,6 +107,7 @@ class FilterRow:
     chosen: bool
     words: str
     whose: Whose
+    usable_min: int  # of this night: a filter bears more of the Moon
 
 
 @dataclass(frozen=True)
@@ -124,10 +137,25 @@ class _Way:
         return Price(self.hours, self.hours / against.hours if known else None, working)
 
 
+def _standing_still(subject: Subject, light: Light, step: IsoStep, pause_s: float) -> tuple[SchoolRow, ...]:
+    """The three schools for a camera without a tracker, each with the trail it takes."""
+    found = []
+    for key, name in STILL_SCHOOLS.items():
+        by = replace(subject, choices=replace(subject.choices, untracked_school=key))
+        seconds = untracked_s(by, light.f_number)
+        advice = advise_at(conditions(by, light), step, "fixed", seconds)
+        found.append((key, name, seconds, advice.keep, trail_ratio(by, seconds), _Way.by(by, light, advice, pause_s)))
+    strict = found[0][-1]
+    mine = subject.choices.untracked_school
+    return tuple(SchoolRow(key, name, t, keep, ratio, way.price(strict), key == mine) for key, name, t, keep, ratio, way in found)
+
+
 def school_rows(
     subject: Subject, light: Light, wanted: Conditions, step: IsoStep, exposure_s: float, pause_s: float
 ) -> tuple[SchoolRow, ...]:
-    """Each school's sub at the ISO in hand, and what it costs against the best."""
+    """Each school's sub at the ISO in hand, and what it costs against the best; without a tracker those for standing still."""
+    if wanted.drift_by == "untracked" and subject.choices.sub_school != "fixed":
+        return _standing_still(subject, light, step, pause_s)
     keeps = Keeps.under(wanted)
     found: list[tuple[SubSchool, str, SubAdvice]] = []
     for key, name in SCHOOLS.items():
@@ -142,6 +170,7 @@ def school_rows(
             name,
             one.exposure_s,
             one.keep,
+            float(uniform_trail_ratio(wanted.drift_px_s * one.exposure_s, wanted.star_fwhm_px)),
             _Way.by(subject, light, one, pause_s).price(best),
             key == subject.choices.sub_school and abs(one.exposure_s - exposure_s) < 0.05,
         )
@@ -154,14 +183,21 @@ def _corners(rig: Rig, f_number: float) -> str:
         return "round" if f_number < 2.0 * rig.lens.f_best else "round, no better than two stops wider"
     narrow = rig.lens.f_best_narrow
     if narrow is not None and not rig.narrow and f_number >= narrow - 0.01:
-        return "wings in broadband, round in narrowband"
-    return "wings, by your own finding"
+        return "soft in broadband, round in narrowband"
+    return "soft, by your own finding"
+
+
+def _own_sub(subject: Subject, light: Light, step: IsoStep, keeps: Keeps | None = None) -> SubAdvice:
+    """The sub that another stop or filter asks for: the most useful one; without a tracker what the trail allows."""
+    wanted = conditions(subject, light)
+    if wanted.drift_by == "untracked" and subject.choices.sub_school != "fixed":
+        return advise_at(wanted, step, "fixed", untracked_s(subject, light.f_number), keeps)
+    return advise_at(wanted, step, "best", keeps=keeps)
 
 
 def _at_aperture(subject: Subject, f_number: float, step: IsoStep, keeps: Keeps) -> tuple[Light, SubAdvice]:
     light = light_of(subject, f_number)
-    wanted = conditions(subject, light)
-    return light, advise_at(wanted, step, "best", keeps=keeps)
+    return light, _own_sub(subject, light, step, keeps)
 
 
 def aperture_rows(subject: Subject, f_number: float, step: IsoStep, keeps: Keeps, pause_s: float) -> tuple[ApertureRow, ...]:
@@ -226,14 +262,30 @@ def iso_rows(
             float(sky_limited_s(step.read_noise_e, light.background_e_s, wanted.noise_share)) <= exposure_s,
             step.iso == chosen.iso,
             not camera.measured_at(step.iso),
+            camera.origin(iso_field(step.iso)),
         )
         for step in steps
     )
 
 
-def filter_rows(subject: Subject, owned: Sequence[Filter], f_number: float, step: IsoStep, pause_s: float) -> tuple[FilterRow, ...]:
-    """No filter, each filter of one's own and the usual ones one lacks, under this sky: what it cuts and passes, and whether it
-    pays."""
+@dataclass(frozen=True)
+class Sky:
+    """What a night has for a target behind some filters: means over its longest stretch, and how long that is."""
+
+    mag: float
+    airmass: float
+    minutes: int
+    moonlit: bool  # the Moon adds more than is allowed all along: the means are those of the stretch with it
+
+
+Under = Callable[[tuple[Filter, ...]], Sky]
+
+
+def filter_rows(
+    subject: Subject, owned: Sequence[Filter], f_number: float, step: IsoStep, pause_s: float, under: Under
+) -> tuple[FilterRow, ...]:
+    """No filter, each filter of one's own and the usual ones one lacks, each under the sky that this night has for it: what it
+    cuts and passes, and whether it pays."""
     now = subject.rig.filters
     ways: list[tuple[str, tuple[Filter, ...], Whose]] = [("none", (), "yours"), *((one.name, (one,), "yours") for one in owned)]
     if now and not any(filters == tuple(now) for _, filters, _ in ways):
@@ -241,10 +293,13 @@ def filter_rows(subject: Subject, owned: Sequence[Filter], f_number: float, step
     lacking = [one for one in USUAL_FILTERS if not any(_passes(own) == _passes(one) for own in (*owned, *now) if own.narrow)]
     ways += [(one.name, (one,), "not yours") for one in lacking]
 
+    skies = {filters: under(filters) for _, filters, _ in ways}
+
     def taken(filters: tuple[Filter, ...]) -> _Way:
-        seen = replace(subject, rig=replace(subject.rig, filters=filters))
+        sky = skies[filters]
+        seen = replace(subject, rig=replace(subject.rig, filters=filters), sky_mag=sky.mag, mean_airmass=sky.airmass)
         light = light_of(seen, f_number)
-        return _Way.by(subject, light, advise_at(conditions(seen, light), step, "best"), pause_s)
+        return _Way.by(subject, light, _own_sub(seen, light, step), pause_s)
 
     found = [(name, filters, whose, taken(filters)) for name, filters, whose in ways]
     without = found[0][3]
@@ -258,11 +313,15 @@ def filter_rows(subject: Subject, owned: Sequence[Filter], f_number: float, step
             way.exposure_s,
             way.price(chosen),
             filters == tuple(now),
-            _pays(way, without) if filters else "",
+            "; ".join(filter(None, (_pays(way, without) if filters else "", TOO_BRIGHT if skies[filters].moonlit else ""))),
             whose,
+            skies[filters].minutes,
         )
         for name, filters, whose, way in found
     )
+
+
+TOO_BRIGHT = "the Moon adds more than you allow"
 
 
 def _passes(one: Filter) -> frozenset[str]:

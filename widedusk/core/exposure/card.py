@@ -4,8 +4,10 @@ from dataclasses import dataclass
 from math import floor, inf
 from typing import Literal
 
-Convention = Literal["gap", "start to start"]
-CardLimit = Literal["window", "card", "patience"]
+from widedusk.core.choices import Convention
+
+CardLimit = Literal["window", "power", "card", "patience"]
+SPOKEN: dict[CardLimit, str] = {"window": "window", "power": "battery", "card": "memory card", "patience": "patience"}
 BULB_FROM_S = 30.0  # longer than most bodies expose by their own clock: common practice
 
 
@@ -36,6 +38,14 @@ class Pauses:
 
 
 @dataclass(frozen=True)
+class FrameLimit:
+    """How many frames window, power, memory card or patience allow."""
+
+    name: str
+    frames: int
+
+
+@dataclass(frozen=True)
 class Card:
     """The programme. Times are seconds from the moment the timer is started."""
 
@@ -48,7 +58,8 @@ class Card:
     interval_gap_s: float  # for timers whose interval is the pause after an exposure
     interval_start_s: float  # for timers that count from start to start
     frames: int
-    frames_in_window: int  # before memory card and patience have their say
+    frames_in_window: int  # before power, memory card and patience have their say
+    limits: tuple[FrameLimit, ...]  # the window, and whatever else bounds them
     total_s: float
     kept_frames: int
     kept_s: float
@@ -71,8 +82,9 @@ def card(
     card_gb: float,
     calibration: Calibration,
     most_s: float = inf,
+    powered_s: float = inf,
 ) -> Card:
-    """Fill a window with whole frames, as far as the memory card (calibration frames included) and patience go.
+    """Fill a window with whole frames, as far as power, the memory card (calibration frames included) and patience go.
 
     n exposures and n - 1 pauses after the delay: n = floor((window - delay + pause) / (exposure + pause)), at least 0.
     The mirror goes up before the first frame too; it counts with the delay.
@@ -85,11 +97,16 @@ def card(
 
     fits = fit(window_s)
     room = max(floor(card_gb * 1000.0 / raw_file_mb) - calibration.total, 0)
-    patient = fit(min(most_s, window_s))
-    frames = min(fits, room, patient)
+    allowed: dict[CardLimit, int] = {"window": fits}
+    if powered_s < window_s:
+        allowed["power"] = fit(powered_s)
+    allowed["card"] = room
+    if most_s < inf:
+        allowed["patience"] = fit(min(most_s, window_s))
+    limited = min(allowed, key=lambda name: allowed[name])  # of equal ones the first
+    frames = allowed[limited]
     total = delay + frames * exposure_s + max(frames - 1, 0) * pause if frames else 0.0
     kept = floor(frames * keep + 1e-9)
-    limited: CardLimit = "window" if frames == fits else "card" if room <= patient else "patience"
     return Card(
         window_s,
         delay_s,
@@ -101,6 +118,7 @@ def card(
         exposure_s + pause,
         frames,
         fits,
+        tuple(FrameLimit(SPOKEN[name], count) for name, count in allowed.items()),
         total,
         kept,
         kept * exposure_s,

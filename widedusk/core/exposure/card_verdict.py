@@ -1,7 +1,7 @@
 """What to key in, when it ends, what it fills and what follows, with every count worked out."""
 
 from widedusk.core.choices import Choices
-from widedusk.core.exposure.card import Card
+from widedusk.core.exposure.card import SPOKEN, Card
 from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working, duration_words
 
 
@@ -13,10 +13,12 @@ def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -
     """What to key in, when it ends, what it fills."""
     frames = Quantity("Frames", card.frames, "", "n", 0, working="frames")
     missing_gb = (card.frames_in_window - card.frames) * card.raw_file_mb / 1000.0
-    level: Level = "stop" if not card.frames else "care" if card.limited_by == "card" else "go"
+    level: Level = "stop" if not card.frames else "care" if card.limited_by in {"card", "power"} else "go"
     sentence = (
         f"{_frames(card)} of {duration_words(card.exposure_s)}, {start.text} to {end.text}."
         if card.frames
+        else "The power does not last to the first frame: nothing to key in."
+        if card.limited_by == "power"
         else "There is no time for a single frame: nothing to key in."
     )
     notes = []
@@ -25,6 +27,8 @@ def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -
             f"The memory card is full before the window closes: {missing_gb:.1f} GB more would take "
             f"all {card.frames_in_window} frames."
         )
+    if card.limited_by == "power" and card.frames:
+        notes.append(f"The power ends before the window closes; with enough of it there would be {card.frames_in_window} frames.")
     if card.noise_reduction:
         notes.append("Long-exposure noise reduction takes as long again after each frame: switch it off and take darks instead.")
     if card.bulb:
@@ -37,7 +41,7 @@ def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -
         "Card",
         level,
         sentence,
-        {"window": "the window", "card": "the memory card", "patience": "your patience"}[card.limited_by],
+        {"window": "the window", "power": "the power", "card": "the memory card", "patience": "your patience"}[card.limited_by],
         " ".join(notes),
         figures=()
         if not card.frames
@@ -50,7 +54,17 @@ def card_verdict(card: Card, choices: Choices, start: Quantity, end: Quantity) -
             Quantity("Darks", card.calibration.darks, f"× {card.exposure_s:g} s", decimals=0, working="darks"),
         ),
         limits=(
-            Limit("The window", "at most", end, card.limited_by == "window"),
+            Limit(
+                "The window",
+                "at most",
+                Quantity("Frames", card.frames_in_window, "frames", decimals=0),
+                card.limited_by == "window",
+            ),
+            *(
+                Limit("The power", "at most", Quantity("Frames", one.frames, "frames", decimals=0), card.limited_by == "power")
+                for one in card.limits
+                if one.name == SPOKEN["power"]
+            ),
             Limit("The memory card", "at most", Quantity("Storage", choices.card_gb, "GB", decimals=0), card.limited_by == "card"),
         ),
         workings=(

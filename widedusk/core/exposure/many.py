@@ -7,9 +7,11 @@ from math import ceil
 import numpy as np
 
 from widedusk.core.errors import Checks
+from widedusk.core.exposure.card import FrameLimit
 from widedusk.core.exposure.light import signal_to_noise
 from widedusk.core.exposure.setting import Light, Subject, light_of
-from widedusk.core.kit.parts import Filter, IsoStep
+from widedusk.core.kit.optics import image_scale_arcsec_px
+from widedusk.core.kit.parts import Filter, IsoStep, Rig
 from widedusk.core.verdict import Quantity, Working
 
 HOURS = (0.25, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0, 24.0)
@@ -38,6 +40,7 @@ class Session:
     read_noise_e: float | None = None
     sky_mag: float | None = None
     filters: tuple[Filter, ...] | None = None  # in the beam that night
+    rig: Rig | None = None  # that took them, as it was then
 
     def __post_init__(self) -> None:
         checks = Checks()
@@ -74,15 +77,22 @@ class NightAdded:
     working: Working
 
 
-def _added(one: Session, then: Light, noise_e: float, light: Light, per_hour: float) -> NightAdded:
-    """One night in hours of the setting in hand. per_hour: SNR² that a kept hour brings at that setting."""
-    snr = float(signal_to_noise(then.target_e_s, then.background_e_s, noise_e, one.exposure_s, one.frames))
+def _scale(rig: Rig) -> float:
+    return float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+
+
+def _added(one: Session, then: Light, noise_e: float, light: Light, per_hour: float, wider: float) -> NightAdded:
+    """One night in hours of the setting in hand. per_hour: SNR² that a kept hour brings at that setting.
+
+    wider: image scale in use over that of then. A patch of sky as large as a pixel in use held the square of it in pixels of then.
+    """
+    snr = wider * float(signal_to_noise(then.target_e_s, then.background_e_s, noise_e, one.exposure_s, one.frames))
     weighted = snr**2 / per_hour if per_hour > 0 else 0.0
     by_aperture = equivalent_hours(one.hours, one.f_number, light.f_number)
     working = Working(
         "gathered",
         "An earlier night in hours of tonight's setting",
-        "(n S t / √(n ((S + E) t + R²)))² / SNR² of a kept hour tonight",
+        "(s/s′ n S t / √(n ((S + E) t + R²)))² / SNR² of a kept hour tonight",
         (
             Quantity("Frames kept", one.frames, "", "n", 0),
             Quantity("Each", one.exposure_s, "s", "t", 0 if one.exposure_s >= 10 else 1),
@@ -90,7 +100,8 @@ def _added(one: Session, then: Light, noise_e: float, light: Light, per_hour: fl
             Quantity("Target, that night", then.target_e_s, "e⁻/s", "S", 4),
             Quantity("Sky and dark current, that night", then.background_e_s, "e⁻/s", "E", 3),
             Quantity("Read noise, that night", noise_e, "e⁻", "R", 2),
-            Quantity("Signal to noise it brought", snr, "", decimals=2),
+            Quantity("Image scale tonight over that night's", wider, "", "s/s′", 2),
+            Quantity("Signal to noise it brought to a pixel of tonight", snr, "", decimals=2),
             Quantity("SNR² of a kept hour tonight", per_hour, "", decimals=2),
         ),
         Quantity("Counts for", weighted, "h", decimals=2),
@@ -111,17 +122,20 @@ def add_up(
 ) -> tuple[tuple[NightAdded, ...], Sum]:
     """Earlier nights in hours of the setting in hand, by f-number alone and weighted by SNR².
 
-    Signal and sky scale with 1/N²; each night has its own sky and looks through its own filter.
+    Signal and sky scale with 1/N²; each night has its own sky, its own filter and, where that is known, its own camera and lens.
+    What cameras of different pixels gather adds up over the same patch of sky.
     """
     rate = _snr_squared_per_hour(light, step.read_noise_e, exposure_s)
     rows = []
     for one in sessions:
         then = replace(subject, sky_mag=subject.sky_mag if one.sky_mag is None else one.sky_mag)
+        if one.rig is not None:
+            then = replace(then, rig=one.rig)
         if one.filters is not None:
-            then = replace(then, rig=replace(subject.rig, filters=one.filters))
+            then = replace(then, rig=replace(then.rig, filters=one.filters))
         lit = light_of(then, one.f_number)
         noise = step.read_noise_e if one.read_noise_e is None else one.read_noise_e
-        rows.append(_added(one, lit, noise, light, rate))
+        rows.append(_added(one, lit, noise, light, rate, _scale(subject.rig) / _scale(then.rig)))
     total = Sum(
         sum(row.frames for row in rows),
         sum(row.hours for row in rows),
@@ -142,12 +156,16 @@ class HourRow:
     adds: float | None  # share by which one hour more would raise it; None where nothing is gathered at all
 
 
-@dataclass(frozen=True)
-class FrameLimit:
-    """How many frames window, memory card, battery or patience allow tonight."""
+STACKS = (16, 32, 64, 128)
 
-    name: str
+
+@dataclass(frozen=True)
+class StackRow:
+    """So many frames of this sub stacked: signal to noise of one pixel, and its noise as a share of the target's light."""
+
     frames: int
+    snr: float
+    noise_share: float
 
 
 @dataclass(frozen=True)
@@ -155,6 +173,7 @@ class Many:
     """Progress and prospects."""
 
     rows: Sequence[HourRow]
+    stacks: Sequence[StackRow]
     gathered: Sum
     added: Sequence[NightAdded]
     goal_frames: int | None  # to shoot until the goal, culls counted; None when out of reach
@@ -195,8 +214,11 @@ def how_many(
     goal_frames = ceil(missing / (once * keep) - 1e-9) if reachable else None
     # sqrt((h0 + h + 1) / (h0 + h)) - 1 = LITTLE
     enough = 1.0 / ((1.0 + LITTLE) ** 2 - 1.0) - have / (once * keep * per_hour) if once * keep > 0 else None
+    per_frame = float(np.sqrt(once))
+    stacks = tuple(StackRow(n, per_frame * n**0.5, 1.0 / (per_frame * n**0.5)) for n in STACKS) if per_frame > 0 else ()
     return Many(
         rows,
+        stacks,
         gathered,
         added,
         goal_frames,

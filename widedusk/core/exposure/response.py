@@ -8,6 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
 from widedusk.core.kit.parts import Camera, Filter
 from widedusk.core.scene import Target
 
@@ -33,6 +35,36 @@ class Response:
     colour: Colour
     sky: float
     target: float
+
+
+@dataclass(frozen=True)
+class Through:
+    """A camera and what stands in its beam; none of it changes with the night."""
+
+    camera: Camera
+    filters: tuple[Filter, ...]
+
+    def gain_mag(self, target: Target) -> float:
+        """By how many magnitudes the sky may be brighter behind the filters for a target to take no longer than without them.
+
+        Under the sky's own noise time goes as sky / target²; both are taken through the filters and without. Never negative: a
+        filter that costs time makes no moonlight worse. Moonlight is taken to lie in the filter as the sky does.
+        """
+        if not self.filters:
+            return 0.0
+        behind, bare = response(self.camera, self.filters, target), response(self.camera, (), target)
+        if behind.target <= 0.0 or bare.target <= 0.0:
+            return 0.0
+        return max(float(2.5 * np.log10(behind.target**2 / max(behind.sky, 1e-9) / (bare.target**2 / bare.sky))), 0.0)
+
+    def moon_limit_mag(self, target: Target, limit_mag: float) -> float:
+        """How much the Moon may add to the sky at a target, where it may add limit_mag without a filter."""
+        return limit_mag + self.gain_mag(target)
+
+
+def moon_limit_mag(through: Through | None, target: Target, limit_mag: float) -> float:
+    """The same where it may not be known what the target is taken with."""
+    return through.moon_limit_mag(target, limit_mag) if through else limit_mag
 
 
 def spread_share(filters: Sequence[Filter], colour: Colour) -> float:

@@ -1,6 +1,6 @@
 """From a rig, a sky and a person's choices to what falls into one pixel and what moves it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -17,12 +17,14 @@ from widedusk.core.kit.payload import carried_mass_g
 from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import EXTINCTION_V
 from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S, worst_drift_arcsec_s
-from widedusk.core.tracking.elongation import FWHM_PER_SIGMA, tolerated_trail_px
+from widedusk.core.tracking.elongation import FWHM_PER_SIGMA, tolerated_trail_px, uniform_trail_ratio
 from widedusk.core.tracking.keep_rate import Motion
-from widedusk.core.tracking.untracked import detailed_rule_s, pixel_rule_s, rule_of_500_s
+from widedusk.core.tracking.untracked import UntrackedSchool, detailed_rule_s, pixel_rule_s, rule_of_500_s
 from widedusk.core.tracking.wind import gust_free_s
 
 DARKEST_E_S = 1e-9  # a filter that shuts everything out still divides by something
+WHOLE_FROM_S = 10.0  # from here on timers key whole seconds
+NO_WORM_S = 480.0  # a period for a worm that does not turn
 EASY_LOAD = 0.6  # of the rating; beyond it the drive's errors grow in proportion. Common practice, the proportion our own
 
 
@@ -37,7 +39,7 @@ SURE = 0.9  # of such alignments stand within what a way is said to leave at wor
 
 @dataclass(frozen=True)
 class Drift:
-    """What the axis does to the target, arcsec per second: along right ascension and declination, and the turn of the field
+    """What the axis does to the target, arcsec per second: along right ascension and declination, and the field rotation
     about the middle in radians per second; and how far off the pole that axis stands."""
 
     ra_arcsec_s: float
@@ -46,13 +48,20 @@ class Drift:
     axis_arcmin: float
 
 
+def lag_arcsec_s(axis_arcmin: float, dec_rad: float) -> float:
+    """How much slower than the sky an axis off the pole carries a target along right ascension: w (1 - cos(e)) cos(dec)."""
+    return float(SIDEREAL_RATE_ARCSEC_S * (1.0 - np.cos(np.radians(axis_arcmin / 60.0))) * np.cos(dec_rad))
+
+
 def drift_towards(axis_arcmin: float, direction_rad: float, dec_rad: float) -> Drift:
     """Of an axis so far off, in a direction about the pole: seen from the target 90° shifts it along declination by all of
-    w e, 0° turns the field by w e cos(dec) and shifts along right ascension by w e sin(dec). From w (M - P) x s."""
-    rate = float(worst_drift_arcsec_s(np.radians(axis_arcmin / 60.0)))
+    w sin(e), 0° turns the field by w sin(e) cos(dec) and shifts along right ascension by w sin(e) sin(dec). From w (M - P) x s,
+    whose part along the pole, w (1 - cos(e)) cos(dec) along right ascension, is taken to add to the rest."""
+    rate = float(worst_drift_arcsec_s(np.sin(np.radians(axis_arcmin / 60.0))))
     along, across = float(np.cos(direction_rad)), float(np.sin(direction_rad))
     turn = float(np.radians(rate / 3600.0) * np.cos(dec_rad)) * abs(along)
-    return Drift(rate * float(np.sin(dec_rad)) * along, rate * across, turn, axis_arcmin)
+    ra = rate * float(np.sin(dec_rad)) * along
+    return Drift(ra + float(np.copysign(lag_arcsec_s(axis_arcmin, dec_rad), ra)), rate * across, turn, axis_arcmin)
 
 
 def expected_drifts(axis_arcmin: float, dec_rad: float) -> tuple[Drift, ...]:
@@ -117,7 +126,7 @@ def aperture(rig: Rig, choices: Choices) -> float:
     if f_number < rig.lens.f_widest:
         checks = Checks()
         checks.fault(
-            "f_number", f_number, f"f/{f_number:g} is wider than {rig.lens.name} opens; give f/{rig.lens.f_widest:g} or more."
+            "f_number", f_number, f"f/{f_number:.3g} is wider than {rig.lens.name} opens; give f/{rig.lens.f_widest:.3g} or more."
         )
         checks.done()
     return max(f_number, ring_f_number(rig.lens.focal_mm, rig.ring_mm, rig.lens.f_widest)) if rig.ring_mm else f_number
@@ -147,8 +156,15 @@ def light_of(subject: Subject, f_number: float) -> Light:
     )
 
 
+def as_carried(rig: Rig, choices: Choices) -> Choices:
+    """The choices as far as they fit the rig: without a tracker the camera stands still, whatever is chosen."""
+    return replace(choices, tracking="untracked") if rig.tracker is None else choices
+
+
 def overload(rig: Rig) -> float:
     """By how much the drive's errors grow under the load: 1 up to 60 % of the rating, then in proportion."""
+    if rig.tracker is None:
+        return 1.0
     return max(carried_mass_g(rig) / rig.tracker.rating_g / EASY_LOAD, 1.0)
 
 
@@ -169,16 +185,17 @@ def motion_of(subject: Subject, drift: Drift) -> tuple[Motion, DriftKey]:
     rig, choices = subject.rig, subject.choices
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
     cos_dec = float(np.cos(np.radians(subject.target.dec_deg)))
-    period = rig.tracker.pe_period_s
     corner_px = float(np.hypot(rig.camera.width_mm, rig.camera.height_mm)) / 2.0 * 1000.0 / rig.camera.pitch_um
     turn_px_s = drift.turn_rad_s * corner_px
-    if choices.tracking == "untracked":
-        return Motion(0.0, period, 0.0, SIDEREAL_RATE_ARCSEC_S * cos_dec / scale), "untracked"
+    tracker = rig.tracker
+    if tracker is None or choices.tracking == "untracked":
+        return Motion(0.0, NO_WORM_S, 0.0, SIDEREAL_RATE_ARCSEC_S * cos_dec / scale), "untracked"
+    period = tracker.pe_period_s
     if choices.tracking == "guided":
         return Motion(0.0, period, turn_px_s), "rotation"
     if choices.tracking == "guided in RA":
         return Motion(0.0, period, float(np.hypot(drift.dec_arcsec_s / scale, turn_px_s))), "alignment"
-    worm = rig.tracker.pe_half_amplitude_arcsec * overload(rig) * cos_dec / scale
+    worm = tracker.pe_half_amplitude_arcsec * overload(rig) * cos_dec / scale
     return Motion(worm, period, drift.dec_arcsec_s / scale, drift.ra_arcsec_s / scale), "alignment"
 
 
@@ -188,11 +205,15 @@ def conditions(subject: Subject, light: Light) -> Conditions:
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
     moved = sorted((motion_of(subject, drift) for drift in subject.drifts), key=lambda one: -one[0].drift_speed_px_s)
     width = star_width_px(rig, choices)
+    limit = reckoned_limit(choices.elongation_limit)
+    if moved[0][1] == "untracked" and choices.sub_school != "fixed":
+        # Whoever goes by a rule takes the trail that it leaves.
+        limit = max(limit, trail_ratio(subject, untracked_s(subject, light.f_number)) * (1.0 + 1e-9))
     return Conditions(
         light.background_e_s,
         tuple(motion for motion, _ in moved),
         width,
-        reckoned_limit(choices.elongation_limit),
+        limit,
         choices.gap_s + choices.mirror_s,
         choices.keep_percent / 100.0,
         choices.noise_percent / 100.0,
@@ -205,14 +226,23 @@ def conditions(subject: Subject, light: Light) -> Conditions:
     )
 
 
-def untracked_s(subject: Subject, f_number: float) -> float:
-    """Longest exposure on a camera that stands still, by the person's school, to a tenth of a second downwards."""
+def trail_ratio(subject: Subject, exposure_s: float) -> float:
+    """Long over short axis of a star that a camera standing still lets pass for so long."""
+    rig = subject.rig
+    scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+    trail = SIDEREAL_RATE_ARCSEC_S * float(np.cos(np.radians(subject.target.dec_deg))) / scale * exposure_s
+    return float(uniform_trail_ratio(trail, rig.star_fwhm_px))
+
+
+def untracked_s(subject: Subject, f_number: float, school: UntrackedSchool | None = None) -> float:
+    """Longest exposure on a camera that stands still, by a school or the person's own, in whole seconds, tenths below ten."""
     rig, choices, dec = subject.rig, subject.choices, float(np.radians(subject.target.dec_deg))
-    if choices.untracked_school == "500":
+    school = school or choices.untracked_school
+    if school == "500":
         seconds = rule_of_500_s(rig.lens.focal_mm, crop_factor(rig.camera.width_mm, rig.camera.height_mm))
-    elif choices.untracked_school == "detailed":
+    elif school == "detailed":
         seconds = detailed_rule_s(rig.lens.focal_mm, f_number, rig.camera.pitch_um, dec)
     else:
         scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
         seconds = pixel_rule_s(tolerated_trail_px(reckoned_limit(choices.elongation_limit), rig.star_fwhm_px), scale, dec)
-    return max(float(np.floor(seconds * 10.0)) / 10.0, 0.1)
+    return float(np.floor(seconds)) if seconds >= WHOLE_FROM_S else max(float(np.floor(seconds * 10.0)) / 10.0, 0.1)

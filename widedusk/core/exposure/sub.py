@@ -14,6 +14,7 @@ from typing import Literal
 
 import numpy as np
 
+from widedusk.core.choices import SubSchool
 from widedusk.core.errors import Checks
 from widedusk.core.exposure.light import ceiling_s, read_noise_share, sky_limited_s
 from widedusk.core.kit.parts import Camera, IsoStep
@@ -22,7 +23,6 @@ from widedusk.core.tracking.elongation import tolerated_trail_px
 from widedusk.core.tracking.keep_rate import Motion, keep_rates
 from widedusk.core.tracking.wind import wind_keeps
 
-SubSchool = Literal["best", "sky", "tracks", "fixed"]
 DriftKey = Literal["alignment", "rotation", "untracked"]
 LimitKey = Literal["periodic", "alignment", "rotation", "untracked", "wind", "chance", "ceiling"]
 BindKey = LimitKey | Literal["read noise", "habit", "patience"]

@@ -1,10 +1,12 @@
 """The length of a sub in one sentence: aperture, length, ISO, number of frames, and what decides."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from widedusk.core.exposure.card import Card
 from widedusk.core.exposure.light import signal_to_noise
-from widedusk.core.exposure.setting import Light, Subject
+from widedusk.core.exposure.setting import Light, Subject, untracked_s
 from widedusk.core.exposure.sub import KEYABLE_S, Conditions, SubAdvice
 from widedusk.core.exposure.window import Reading
 from widedusk.core.exposure.workings import hours_working, workings
@@ -13,7 +15,7 @@ from widedusk.core.verdict import Level, Limit, Quantity, Verdict, duration_word
 BINDING = {
     "periodic": "the tracker's periodic error",
     "alignment": "polar alignment",
-    "rotation": "the turn of the field about the guide star",
+    "rotation": "field rotation about the guide star",
     "untracked": "the sky passing by, without a tracker",
     "wind": "the wind",
     "ceiling": "the sky filling the pixel",
@@ -22,7 +24,7 @@ BINDING = {
     "habit": "your fixed habit",
     "patience": f"patience: nothing else limits it up to {KEYABLE_S[-1] / 60:.0f} min",
 }
-DRIFT_LIMIT = {"alignment": "Alignment drift", "rotation": "Turn about the guide star", "untracked": "The sky passing by"}
+DRIFT_LIMIT = {"alignment": "Alignment drift", "rotation": "Field rotation about the guide star", "untracked": "The sky passing by"}
 
 GUIDED_BY = {"guided in RA": "RA only", "guided": "both axes"}
 
@@ -70,26 +72,53 @@ def _limits(advice: SubAdvice, wanted: Conditions) -> tuple[Limit, ...]:
     )
 
 
-def _notes(subject: Subject, light: Light, advice: SubAdvice, card: Card, wanted: Conditions, ratio: float) -> list[str]:
+def _trails(subject: Subject, reading: Reading) -> bool:
+    """Whether the rule by which a camera stands still leaves a longer trail than the person allows."""
+    return subject.choices.tracking == "untracked" and reading.elongation > subject.choices.elongation_limit + 1e-9
+
+
+def _notes(
+    subject: Subject,
+    light: Light,
+    advice: SubAdvice,
+    card: Card,
+    wanted: Conditions,
+    ratio: float,
+    reading: Reading,
+    guided: SubAdvice | None,
+) -> list[str]:
     notes, camera = [], subject.rig.camera
     if advice.ceiling_s < KEYABLE_S[0]:
         notes.append(
             f"The sky alone fills its {wanted.ceiling_share * 100:.0f} % after {advice.ceiling_s:.2f} s: "
             "stop down, lower the ISO, or wait for the dark."
         )
-    if advice.tracked < wanted.keep_wanted:
+    still = subject.choices.tracking == "untracked"
+    if _trails(subject, reading):
+        strict = replace(subject, choices=replace(subject.choices, untracked_school="pixel"))
         notes.append(
-            f"Only {advice.tracked * 100:.0f} % of frames stay sharp: "
-            f"shorter subs{'' if subject.choices.tracking == 'untracked' else ' or a better axis'} keep more."
+            f"Stars come out {reading.elongation:.1f} times as long as wide; the {subject.choices.elongation_limit:g} you allow "
+            f"would be {untracked_s(strict, light.f_number):g} s."
+        )
+    elif advice.tracked < wanted.keep_wanted:
+        notes.append(
+            f"Only {advice.tracked * 100:.0f} % of frames stay sharp: shorter subs{'' if still else ' or a better axis'} keep more."
         )
     if not advice.iso_is_sky_limited:
         notes.append(f"Read noise adds {advice.noise_share * 100:.1f} %, more than the {wanted.noise_share * 100:.0f} % you allow.")
+    if camera.estimated_at(advice.step.iso):
+        notes.append("Noise and well of this camera are an estimate by the size of its pixels: measure it under My camera.")
     if not camera.measured_at(advice.step.iso):
         notes.append(f"ISO {advice.step.iso} is not in the camera's table; its noise is drawn in between its neighbours.")
-    guides = subject.rig.tracker.guide_axes
-    if subject.choices.tracking.startswith("guided") and guides != "both axes" and GUIDED_BY[subject.choices.tracking] != guides:
-        able = "in RA only" if guides == "RA only" else "not at all"
-        notes.append(f"By what the Bench says {subject.rig.tracker.name} can be guided {able}.")
+    tracker, way = subject.rig.tracker, subject.choices.tracking
+    if tracker and way in GUIDED_BY and tracker.guide_axes not in {"both axes", GUIDED_BY[way]}:
+        able = "in RA only" if tracker.guide_axes == "RA only" else "not at all"
+        notes.append(f"By what the Bench says {tracker.name} can be guided {able}.")
+    if guided and guided.exposure_s > advice.exposure_s:
+        notes.append(
+            f"{subject.rig.guider} on this rig could guide: then {duration_words(guided.exposure_s)} "
+            f"keep {guided.keep * 100:.0f} %."
+        )
     if light.target_e_s <= 0.0:
         notes.append("The filter passes nothing of this target.")
     if not card.frames:
@@ -100,16 +129,22 @@ def _notes(subject: Subject, light: Light, advice: SubAdvice, card: Card, wanted
 
 
 def exposure_verdict(
-    subject: Subject, light: Light, wanted: Conditions, advice: SubAdvice, reading: Reading, card: Card
+    subject: Subject,
+    light: Light,
+    wanted: Conditions,
+    advice: SubAdvice,
+    reading: Reading,
+    card: Card,
+    guided: SubAdvice | None = None,
 ) -> Verdict:
-    """One sentence to key in, the limit that decides, and what it gives."""
+    """One sentence to key in, the limit that decides, and what it gives. guided: what the guider on the rig would bring."""
     step, t = advice.step, advice.exposure_s
     ratio = float(signal_to_noise(light.target_e_s, light.background_e_s, step.read_noise_e, t, card.kept_frames))
     level: Level = (
         "stop"
         if advice.keep < 0.5 or advice.ceiling_s < KEYABLE_S[0] or light.target_e_s <= 0.0
         else "care"
-        if advice.tracked < wanted.keep_wanted or not advice.iso_is_sky_limited or not card.frames
+        if advice.tracked < wanted.keep_wanted or _trails(subject, reading) or not advice.iso_is_sky_limited or not card.frames
         else "go"
     )
     frames = "1 frame" if card.frames == 1 else f"{card.frames} frames"
@@ -121,9 +156,9 @@ def exposure_verdict(
     return Verdict(
         "Exposure",
         level,
-        f"f/{light.f_number:g}, {duration_words(t)}, ISO {step.iso}, {frames if card.frames else 'but no time for a frame'}.",
+        f"f/{light.f_number:.3g}, {duration_words(t)}, ISO {step.iso}, {frames if card.frames else 'but no time for a frame'}.",
         BINDING[advice.binds],
-        " ".join(_notes(subject, light, advice, card, wanted, ratio)),
+        " ".join(_notes(subject, light, advice, card, wanted, ratio, reading, guided)),
         figures=(
             Quantity("Keep rate", advice.keep * 100, "%", decimals=0, working="keep"),
             Quantity("Read noise adds", advice.noise_share * 100, "%", decimals=1, working="sky_limited"),

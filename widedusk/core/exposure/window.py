@@ -14,7 +14,7 @@ import numpy as np
 from widedusk.core.errors import Checks
 from widedusk.core.exposure.light import back_of_camera, ceiling_s, clipping_magnitude, clipping_s, read_noise_share, sky_limited_s
 from widedusk.core.exposure.setting import Light, overload
-from widedusk.core.exposure.sub import FLAT_TOP, BindKey, Conditions, SubAdvice, useful_signal
+from widedusk.core.exposure.sub import FLAT_TOP, KEYABLE_S, BindKey, Conditions, SubAdvice, useful_signal
 from widedusk.core.kit.parts import IsoStep, Rig
 from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.elongation import tolerated_trail_px, uniform_trail_ratio
@@ -26,7 +26,11 @@ AXIS_S: Floats = np.geomspace(SHORTEST_S, LONGEST_S, 97)
 HALF_WAY = 0.5  # of the camera's histogram: more than is needed
 USUAL_BACK = (0.25, 1.0 / 3.0)  # where the sky's peak is aimed at, by common practice
 
-DRIFT_NAMES = {"alignment": "Axis drift at this target", "rotation": "Turn about the guide star", "untracked": "No tracker"}
+DRIFT_NAMES = {
+    "alignment": "Axis drift at this target",
+    "rotation": "Field rotation about the guide star",
+    "untracked": "No tracker",
+}
 
 
 @dataclass(frozen=True)
@@ -149,7 +153,8 @@ def read(
 
 
 def _best(light: Light, wanted: Conditions, step: IsoStep) -> float:
-    return float(useful_signal(AXIS_S, wanted.keep(AXIS_S), light.background_e_s, step.read_noise_e, wanted.gap_s).max())
+    """At the best of the lengths that are advised: what is advised stands in the shade that says so."""
+    return float(useful_signal(KEYABLE_S, wanted.keep(KEYABLE_S), light.background_e_s, step.read_noise_e, wanted.gap_s).max())
 
 
 def sub_window(rig: Rig, light: Light, wanted: Conditions, advice: SubAdvice, exposure_s: float, star_mag: float) -> SubWindow:
@@ -157,9 +162,9 @@ def sub_window(rig: Rig, light: Light, wanted: Conditions, advice: SubAdvice, ex
     step = advice.step
     keep = wanted.keep(AXIS_S)
     useful = useful_signal(AXIS_S, keep, light.background_e_s, step.read_noise_e, wanted.gap_s)
-    best = float(useful.max())
-    relative = useful / best if best > 0 else np.zeros_like(useful)
-    top = np.flatnonzero(relative >= 1.0 - FLAT_TOP) if best > 0 else np.array([0])
+    best = _best(light, wanted, step)
+    relative = np.minimum(useful / best, 1.0) if best > 0 else np.zeros_like(useful)
+    top = np.flatnonzero(relative >= min(1.0 - FLAT_TOP, float(relative.max())))  # a peak may stand between two of the axis
     curve = Curve(
         np.round(AXIS_S, 3).tolist(),
         np.round(relative, 4).tolist(),

@@ -28,7 +28,16 @@ def workings(
     read = Quantity(f"Read noise at ISO {step.iso}", step.read_noise_e, "e⁻", "R", 2)
     well = Quantity(f"Full well at ISO {step.iso}", step.full_well_e, "e⁻", decimals=0)
     scale_q = Quantity("Image scale", scale, "″/px", "s", 2)
-    through = light.response
+    tracker, through = rig.tracker, light.response
+    worm = (
+        (
+            Quantity("Periodic error, half of peak to peak", tracker.pe_half_amplitude_arcsec, "″", "A"),
+            Quantity("grown by the load", overload(rig), "×", decimals=2, working="payload"),
+            Quantity("Worm period", tracker.pe_period_s, "s", "T", 0),
+        )
+        if tracker
+        else ()
+    )
     low, high = COLOUR_NM[through.colour]
     return (
         Working(
@@ -78,16 +87,14 @@ def workings(
             "Keep rate",
             "share of worm phases φ with e = √(1 + λ₁ / σ²) ≤ limit, × exp(−t / gust-free time) × exp(−t / τ)",
             (
-                Quantity("Periodic error, half of peak to peak", rig.tracker.pe_half_amplitude_arcsec, "″", "A"),
-                Quantity("grown by the load", overload(rig), "×", decimals=2, working="payload"),
-                Quantity("Worm period", rig.tracker.pe_period_s, "s", "T", 0),
+                *worm,
                 Quantity("cos δ", float(np.cos(np.radians(target.dec_deg))), "", decimals=3),
                 scale_q,
                 Quantity("Width of a still star", wanted.star_fwhm_px, "px FWHM", decimals=2),
                 Quantity("Drift along dec", wanted.motion.drift_px_s * 60, "px/min", decimals=3, working="drift"),
                 Quantity("Drift along RA", wanted.motion.drift_ra_px_s * 60, "px/min", decimals=3, working="drift"),
-                Quantity("A star may lengthen to", choices.elongation_limit, "", "e", 2),
-                Quantity("reckoned, a tenth of it in hand", wanted.elongation_limit, "", decimals=2),
+                Quantity("Elongation of a star, at most", choices.elongation_limit, "", "e", 2),
+                Quantity("used, a tenth of it kept as a reserve", wanted.elongation_limit, "", decimals=2),
                 Quantity("Something else spoils a frame every", text=_gusts(wanted.spoil_free_s), symbol="τ"),
                 t_q,
             ),
@@ -118,7 +125,7 @@ def workings(
             "errors × load / (0.6 × rating), from 60 % of the rating on",
             (
                 Quantity("Carried", carried_mass_g(rig) / 1000, "kg", decimals=2),
-                Quantity("Rating", rig.tracker.rating_g / 1000, "kg", decimals=2),
+                *((Quantity("Rating", rig.tracker.rating_g / 1000, "kg", decimals=2),) if rig.tracker else ()),
                 Quantity("Easy up to", EASY_LOAD * 100, "%", decimals=0),
             ),
             Quantity("Errors grow to", overload(rig), "×", decimals=2),
@@ -185,7 +192,7 @@ def workings(
             t_q,
             "CCD equation for the efficiency; the 1 % and the ten-minute end are habits",
             "common practice",
-            f"keep(t), here and everywhere, leaves {IN_HAND * 100:.0f} % of the tolerated lengthening in hand. "
+            f"keep(t), here and everywhere, leaves {IN_HAND * 100:.0f} % of the tolerated elongation as a reserve. "
             "The limit that decides is the one whose removal would lengthen the advice most.",
         ),
         Working(
@@ -268,11 +275,11 @@ def _drift(subject: Subject, wanted: Conditions, advice: SubAdvice, scale: Quant
     measured = subject.axis == "measured"
     known = {"measured": "measured", "expected": "expected", "usual": "usually at most"}[subject.axis]
     axis = Quantity(f"Axis error {known}", drift.axis_arcmin, "′", "ε", 2)
-    turn = Quantity("Turn of the field", float(np.degrees(drift.turn_rad_s)) * 3600, "° an hour", decimals=3)
+    turn = Quantity("Field rotation", float(np.degrees(drift.turn_rad_s)) * 3600, "° an hour", decimals=3)
     if wanted.drift_by == "rotation":
         return Working(
             "drift",
-            "Turn about the guide star",
+            "Field rotation about the guide star",
             "t = L / (ω (M − P) · s × half the diagonal)",
             (axis, turn, Quantity("Guiding leaves", choices.guide_rms_arcsec, "″ each way")),
             until,

@@ -12,6 +12,7 @@ the picture itself says of it is told, so that pictures through one lens can agr
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from widedusk.core.frames.matched import Matched
 from widedusk.core.sky.horizon import altaz, apparent_altitude, pressure_at
@@ -69,20 +70,6 @@ def seen_directions(icrs: Floats, mjd: float, observer: Observer, air: Air) -> F
     return direction(np.where(altitude > LOWEST_RAD, lifted, altitude), azimuth)
 
 
-def _wahba(camera: Floats, seen: Floats) -> Floats:
-    """The rotation that turns `seen` into `camera`, both (n, 3). Source: Wahba 1965, by singular values (Markley 1988)."""
-    left, _, right = np.linalg.svd(camera.T @ seen)
-    return np.asarray(left @ np.diag([1.0, 1.0, np.linalg.det(left @ right)]) @ right)
-
-
-def rotation(vector: Floats) -> Floats:
-    """The matrix of a rotation vector. Source: Rodrigues' formula."""
-    angle = float(np.linalg.norm(vector))
-    x, y, z = vector / angle if angle > 0 else vector
-    cross = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
-    return np.asarray(np.eye(3) + np.sin(angle) * cross + (1.0 - np.cos(angle)) * cross @ cross)
-
-
 def attitude(
     matched: Matched, mjd: float, observer: Observer, air: Air, corner_px: float, centre: Floats | tuple[float, float] = (0.0, 0.0)
 ) -> Attitude:
@@ -96,7 +83,7 @@ def attitude(
     if np.count_nonzero(clear) >= ENOUGH_STARS:
         seen, x, y = seen[clear], x[clear], y[clear]
     straight = np.column_stack([x, y, np.full_like(x, matched.focal_px)])
-    toward = _wahba(straight / np.linalg.norm(straight, axis=1)[:, None], seen)
+    toward = Rotation.align_vectors(straight / np.linalg.norm(straight, axis=1)[:, None], seen)[0].as_matrix()
     terms = 2 if x.size >= SECOND_TERM_FROM else 1
     focal, bends = matched.focal_px, np.array([matched.bend] + [0.0] * (terms - 1))
     weight = np.ones_like(x)
@@ -124,7 +111,7 @@ def attitude(
         design = np.vstack(columns)
         root = np.sqrt(np.tile(weight, 2))[:, None]
         step, *_ = np.linalg.lstsq(design * root, np.concatenate([off_x, off_y]) * root[:, 0], rcond=None)
-        toward = toward @ rotation(step[:3]).T
+        toward = toward @ Rotation.from_rotvec(step[:3]).as_matrix().T
         focal *= float(np.exp(np.clip(step[3], -0.1, 0.1)))
         bends = bends + step[4:]
         if np.linalg.norm(step[:3]) < 1e-9:

@@ -134,7 +134,7 @@ def why_not(found: Found, clip: float, focal_mm: float | None) -> str:
         )
     if found.fwhm_px > 9.0:
         return f"Its stars are {found.fwhm_px:.0f} px wide: out of focus. Focus on a bright star and take it again."
-    lens = f" Is {focal_mm:g} mm right?" if focal_mm else " Say which focal length it was taken with."
+    lens = f" Are {focal_mm:g} mm and the size of the sensor right?" if focal_mm else " Say which focal length it was taken with."
     black = " Its sky is black: was the cap on, or the exposure too short?" if dark else ""
     return (
         f"None of its {found.count} points of light could be named.{lens}{black} Ground, cloud or many satellites hinder too: "

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 import numpy as np
 import tetra3rs
 from scipy.spatial import cKDTree
+from scipy.spatial.transform import Rotation
 
 from widedusk.core.catalogue.stars import StarList, stars, v_magnitude
 from widedusk.core.frames.matched import Matched
@@ -108,12 +109,11 @@ def match(found: Found, toward: Floats, focal_px: float, bend: float, mirrored: 
 def _refit(
     star: Floats, x: Floats, y: Floats, toward: Floats, focal_px: float, bend: float, corner_px: float
 ) -> tuple[Floats, float, float, Floats]:
-    """Attitude by Wahba's problem (singular values), focal length and bend by least squares along the radius."""
+    """Attitude by Wahba's problem, focal length and bend by least squares along the radius."""
     plain_x, plain_y = _straight(x, y, bend, corner_px)
     seen = np.column_stack([plain_x, plain_y, np.full_like(x, focal_px)])
     seen /= np.linalg.norm(seen, axis=1)[:, None]
-    left, _, right = np.linalg.svd(seen.T @ star)
-    toward = left @ np.diag([1.0, 1.0, np.linalg.det(left @ right)]) @ right
+    toward = Rotation.align_vectors(seen, star)[0].as_matrix()
     camera = toward @ star.T
     ideal = np.hypot(camera[0], camera[1]) / camera[2]  # tan of the angle off the middle
     radius = np.hypot(x, y)

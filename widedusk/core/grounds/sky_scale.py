@@ -1,11 +1,22 @@
 """How dark a sky is, told by a meter, by class, or by the faintest star."""
 
+from typing import Literal
+
 import numpy as np
 
 from widedusk.core.errors import Checks
 
 # Nine-step dark-sky class (Bortle 2001, Sky & Telescope) to V mag/arcsec² at the zenith: a rough table, from memory.
 CLASS_MAG = {1: 21.95, 2: 21.8, 3: 21.5, 4: 20.9, 5: 19.9, 6: 19.2, 7: 18.5, 8: 18.0, 9: 17.3}
+
+SkyWords = Literal["in a town", "at the edge of a town", "a village", "dark country", "far from every lamp"]
+SKIES: dict[SkyWords, float] = {  # by the same table
+    "in a town": CLASS_MAG[7],
+    "at the edge of a town": CLASS_MAG[5],
+    "a village": CLASS_MAG[4],
+    "dark country": CLASS_MAG[3],
+    "far from every lamp": CLASS_MAG[2],
+}
 
 
 def sky_of_class(step: int) -> float:

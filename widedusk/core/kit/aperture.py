@@ -32,7 +32,7 @@ def optics_verdict(camera: Camera, lens: Lens, f_number: float, ring_mm: float |
         decides = f"a ring of {ring_mm:g} mm in front, and no iris spikes"
     elif f_number < lens.f_best:
         level, decides = "care", "wide open"
-        advice = f"By your own finding the corners are round from f/{lens.f_best:g}; expect wings at f/{f_number:g}."
+        advice = f"By your own finding the corners are round from f/{lens.f_best:.3g}; expect soft corners at f/{f_number:.3g}."
     if ring_mm is not None and lens.focal_mm < RING_LIMITS_FROM_MM:
         level = "care"
         advice = (
@@ -41,7 +41,9 @@ def optics_verdict(camera: Camera, lens: Lens, f_number: float, ring_mm: float |
     elif school == "ring" and ring_mm is None:
         level = "care"
         ring = lens.focal_mm / lens.f_best
-        advice = f"There is no step-down ring in this rig; one of {ring:.0f} mm clear diameter would make f/{lens.f_best:g} round."
+        advice = (
+            f"There is no step-down ring in this rig; one of {ring:.0f} mm clear diameter would make f/{lens.f_best:.3g} round."
+        )
     workings = (
         Working(
             "scale",
@@ -74,8 +76,8 @@ def optics_verdict(camera: Camera, lens: Lens, f_number: float, ring_mm: float |
                 Quantity("Clear diameter of the ring", ring_mm, "mm", "D_ring")
                 if ring_mm
                 else Quantity("Step-down ring", text="none"),
-                Quantity("Lens opens to", text=f"f/{lens.f_widest:g}"),
-                Quantity("Good corners from", text=f"f/{lens.f_best:g}"),
+                Quantity("Lens opens to", text=f"f/{lens.f_widest:.3g}"),
+                Quantity("Good corners from", text=f"f/{lens.f_best:.3g}"),
                 Quantity(
                     "Your school", text={"corners": "best corners", "wide": "wide open", "ring": "ring instead of iris"}[school]
                 ),

@@ -22,8 +22,10 @@ from widedusk.core.kit.parts import (
     Carried,
     Counterweight,
     Filter,
+    Guider,
     Hub,
     Lens,
+    Origin,
     Part,
     Rig,
     Shaft,
@@ -68,13 +70,14 @@ class Assembly:
     placed: Sequence[Placed] = ()
     star_fwhm_px: float = 2.5
     focal_mm: float | None = None  # what a zoom is set to
+    star_origin: Origin = "by hand"  # of star_fwhm_px
 
     def __post_init__(self) -> None:
         checks = Checks()
         checks.named("name", self.name)
         checks.within("star_fwhm_px", self.star_fwhm_px, 1, 15, "px")
         if len(self.placed) > MOST_PARTS:
-            checks.fault("placed", len(self.placed), f"A rig may have {MOST_PARTS} parts; leave the rest in the cupboard.")
+            checks.fault("placed", len(self.placed), f"A rig may have {MOST_PARTS} parts; leave the rest in the inventory.")
         self._check_places(checks)
         self._check_fit(checks)
         self._check_feeding(checks)
@@ -184,16 +187,26 @@ class Assembly:
         )
 
     def rig(self) -> Rig:
-        """The rig a night reckons with. Raises InvalidInput naming what is still missing."""
-        camera, lens, tracker = self.first(Camera), self.lens, self.first(Tracker)
-        if camera is None or lens is None or tracker is None:
-            lacks = [kind for kind, part in (("camera", camera), ("lens", lens), ("tracker", tracker)) if part is None]
+        """The rig a night is worked out for; it may stand still. Raises InvalidInput naming what is still missing."""
+        camera, lens = self.first(Camera), self.lens
+        if camera is None or lens is None:
+            lacks = [kind for kind, part in (("camera", camera), ("lens", lens)) if part is None]
             wrong = f"{self.name} has no {' and no '.join(lacks)} yet; add it on the Bench."
             raise InvalidInput([Fault("rig", self.name, wrong)])
         ring = self.first(StepDownRing)
         clear_mm = ring.clear_mm if ring else None
         return Rig(
-            self.name, camera, lens, tracker, self.support, self.star_fwhm_px, self.carried(), clear_mm, tuple(self.all(Filter))
+            self.name,
+            camera,
+            lens,
+            self.first(Tracker),
+            self.support,
+            self.star_fwhm_px,
+            self.carried(),
+            clear_mm,
+            tuple(self.all(Filter)),
+            self.first(BallHead),
+            next((one.name for one in self.all(Guider)), ""),
         )
 
 
@@ -220,5 +233,8 @@ def usual_place(part: Part, others: Sequence[Part]) -> tuple[float, float]:
     bracket = next((one for one in others if isinstance(one, Bracket)), None)
     if isinstance(part, Shaft):
         return -((bracket.reach_mm if bracket else USUAL_REACH_MM) + part.length_mm / 2.0), 0.0
+    if isinstance(part, Filter) and part.sits == "behind the lens":
+        along_behind = _USUAL["adapter"]
+        return float(along_behind[0] if bracket else along_behind[1]), float(along_behind[2])
     framed, bare, along = _USUAL.get(part.KIND, (0, 0, 0))
     return float(framed if bracket else bare), float(along)

@@ -52,6 +52,7 @@ def back_focus_verdict(assembly: Assembly) -> Verdict:
     needed = lens.flange_mm + shift
     given = camera.flange_mm + sum(one.length_mm for one in adapters)
     spare = needed - given
+    off = ("Off by" if abs(spare) <= EXACT_MM else "Spacer that is missing" if spare > 0 else "Too long by", abs(spare))
     room = Working(
         "room",
         "Room for spacers",
@@ -62,7 +63,7 @@ def back_focus_verdict(assembly: Assembly) -> Verdict:
             Quantity(f"{camera.name} takes", camera.flange_mm, "mm", "F_camera", 2),
             *(Quantity(one.name, one.length_mm, "mm", "L", 2) for one in adapters),
         ),
-        Quantity("Room left", spare, "mm", decimals=2),
+        Quantity(*off, "mm", decimals=2),
         "Sum of distances; a filter moves the focus by about a third of its thickness",
         "published",
     )
@@ -89,7 +90,7 @@ def back_focus_verdict(assembly: Assembly) -> Verdict:
         (
             Quantity("Needed", needed, "mm", decimals=2, working="room"),
             Quantity("There is", given, "mm", decimals=2, working="room"),
-            Quantity("Room left", spare, "mm", decimals=2, working="room"),
+            Quantity(*off, "mm", decimals=2, working="room"),
             Quantity("Glass adds", shift, "mm", decimals=2, working="glass"),
         ),
         (Limit("Off by", "at most", Quantity("Error", EXACT_MM, "mm", decimals=1), True),),

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from widedusk.core.kit.assembly import Assembly, Placed
+from widedusk.core.kit.mounting import BALL_HEAD_FINE_MM
 from widedusk.core.kit.parts import Bracket, Counterweight, Shaft, Tracker
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working
@@ -222,6 +223,8 @@ def balance_verdict(
     bare = assembly.support != "bracket"
     level: Level = "go" if off <= even else "care" if off <= lopsided or bare else "stop"
     advice = ""
+    if tracker is None and assembly.on_tracker:
+        return Verdict("Balance", "go", "Nothing to balance: the camera stands still.", "no tracker")
     if not assembly.on_tracker:
         level, sentence = "care", "Nothing is on the tracker yet."
     elif level == "go":
@@ -230,7 +233,9 @@ def balance_verdict(
     elif bare:
         level = "go" if off <= lopsided else "care"
         sentence = f"{units.moment_words(off)} stay unbalanced: without a bracket the drive carries them."
-        advice = "Fine for a short lens; a bracket with a counterweight takes the load off." if level == "go" else ""
+        short = assembly.lens is None or assembly.lens.focal_mm < BALL_HEAD_FINE_MM
+        fine = "Fine for a short lens; a" if short else "A"
+        advice = f"{fine} bracket with a counterweight takes the load off." if level == "go" else ""
     else:
         sentence = f"The {heavy} side is {units.moment_words(off)} too heavy."
     if level != "go" and assembly.on_tracker:

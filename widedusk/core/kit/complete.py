@@ -15,9 +15,7 @@ class Lack:
 
 
 def _kit(assembly: Assembly) -> list[Lack]:
-    wanted = [
-        Lack(f"no {kind.KIND}", f"add a {kind.KIND}", True) for kind in (Camera, Lens, Tracker, Tripod) if not assembly.all(kind)
-    ]
+    wanted = [Lack(f"no {kind.KIND}", f"add a {kind.KIND}", True) for kind in (Camera, Lens, Tripod) if not assembly.all(kind)]
     if not assembly.all(Timer):
         wanted.append(Lack("no intervalometer", "add a timer, or one inside the camera as a timer of 0 g", True))
     if assembly.all(Counterweight) and not assembly.all(Shaft):
@@ -62,7 +60,9 @@ def complete_verdict(assembly: Assembly, latitude_deg: float) -> Verdict:
     level: Level = "stop" if any(lack.fatal for lack in found) else "care" if found else "go"
     shown = [lack.what for lack in found[:3]] + ([f"{len(found) - 3} more"] if len(found) > 3 else [])
     sentence = f"Missing: {joined(shown)}." if found else "Nothing critical is missing."
-    needs = "camera, lens, tracker, tripod, intervalometer, latitude support, a supply for every load"
+    if assembly.first(Tracker) is None:
+        sentence += " There is no tracker: the camera stands still."
+    needs = "camera, lens, tripod, intervalometer, latitude support, a supply for every load"
     working = Working(
         "lacks",
         "What a night cannot do without",

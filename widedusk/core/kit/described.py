@@ -28,6 +28,7 @@ class About:
     high: float = 0.0
     hint: str = ""
     options: tuple[str, ...] = ()
+    spoken: tuple[str, ...] = ()  # the options as a person reads them; none: as they are
     row: type[Any] | None = None
     dimension: Dimension = ""
 
@@ -58,8 +59,10 @@ def yes_or_no(label: str, default: Any = MISSING, hint: str = "") -> Any:
     return _described(About(label, "yes or no", hint=hint), default)
 
 
-def one_of(label: str, options: Sequence[str], default: Any = MISSING, hint: str = "") -> Any:
-    return _described(About(label, "choice", hint=hint, options=tuple(options)), default)
+def one_of(label: str, options: Sequence[str] | Mapping[str, str], default: Any = MISSING, hint: str = "") -> Any:
+    """One of a few words; a mapping gives each as a person reads it."""
+    spoken = tuple(options.values()) if isinstance(options, Mapping) else ()
+    return _described(About(label, "choice", hint=hint, options=tuple(options), spoken=spoken), default)
 
 
 def words(label: str, default: Any = MISSING, hint: str = "") -> Any:

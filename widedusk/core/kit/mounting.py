@@ -30,7 +30,12 @@ def mounting_verdict(assembly: Assembly, school: SupportSchool = "bracket from 1
     focal = lens.focal_mm if lens else 0.0
     level: Level = "go"
     notes: list[str] = []
-    if support == "none":
+    still = assembly.first(Tracker) is None
+    if still and support == "none":
+        level, sentence = "care", "The tripod’s head is not in the list: add it, so that it is packed."
+    elif still:
+        sentence = "The tripod’s head holds the camera."
+    elif support == "none":
         level, sentence = "stop", "Nothing holds the camera: place a ball head or a bracket."
     elif lens is None:
         level, sentence = "care", "There is no lens to judge by yet."
@@ -45,7 +50,7 @@ def mounting_verdict(assembly: Assembly, school: SupportSchool = "bracket from 1
         level, sentence = "care", f"The bracket suits {focal:.0f} mm but has no counterweight."
     else:
         sentence = f"Bracket and counterweight suit {focal:.0f} mm."
-    if lens and focal >= HOLD_BARREL_FROM_MM and not lens.collar and not assembly.all(LensRing):
+    if lens and not still and focal >= HOLD_BARREL_FROM_MM and not lens.collar and not assembly.all(LensRing):
         level = _worse(level, "care")
         notes.append("A barrel this long sags: hold it in a ring, touched to it plus a quarter turn, no more.")
     head = assembly.first(BallHead)

@@ -15,6 +15,7 @@ from widedusk.core.kit.described import check, length, mass, number, one_of, row
 
 ScopeView = Literal["upright", "inverted", "none"]
 Support = Literal["ball head", "bracket", "none"]
+USUAL_STAR_PX = 2.5  # FWHM of an untrailed star; common practice until measured
 NARROW_NM = 20.0  # common practice, no source
 Chemistry = Literal["lithium", "lead-acid", "alkaline"]
 
@@ -32,15 +33,20 @@ class Draw:
         return self.volts * self.amps * self.duty
 
 
+# Where a value is from. book: of the house, typical of its class; learned: measured from one's own pictures.
+Origin = Literal["book", "learned", "by hand"]
+
+
 @dataclass(frozen=True)
 class Part:
-    """One thing that goes along."""
+    """One thing that goes along. origins: of every value that was not said by hand, by the name of its field."""
 
     KIND: ClassVar[str] = ""
     CARRIED: ClassVar[bool] = True  # by the tracker; else it stands below or beside it
 
     name: str = words("Name")
     mass_g: float = mass("Mass", 0, 30_000)
+    origins: tuple[tuple[str, Origin], ...] = field(default=(), kw_only=True, compare=False)
 
     def __post_init__(self) -> None:
         checks = Checks()
@@ -48,6 +54,10 @@ class Part:
         if not checks.faults:
             self.cross_check(checks)
         checks.done()
+
+    def origin(self, name: str) -> Origin:
+        """Where the value of a field is from."""
+        return dict(self.origins).get(name, "by hand")
 
     def cross_check(self, checks: Checks) -> None:
         """Faults between fields, once each field is sensible by itself."""
@@ -70,6 +80,21 @@ class IsoStep:
     full_well_e: float = number("Full well", "e⁻", 50, 5_000_000, hint="where the raw file clips")
 
 
+USUAL_WELL_E_UM2 = 2_000.0  # at ISO 100
+USUAL_NOISE_E = {100: 8.0, 200: 6.5, 400: 4.8, 800: 3.5, 1600: 2.7, 3200: 2.2, 6400: 2.0, 12800: 1.9}
+
+
+def usual_iso_steps(pitch_um: float) -> tuple[IsoStep, ...]:
+    """What a camera with such pixels usually has, until somebody measures this one. From memory; cameras differ by half."""
+    well = USUAL_WELL_E_UM2 * pitch_um**2
+    return tuple(IsoStep(iso, noise, max(round(well * 100.0 / iso), 100)) for iso, noise in USUAL_NOISE_E.items())
+
+
+def iso_field(iso: int) -> str:
+    """The name under which the origin of one row of the ISO table is kept."""
+    return f"iso_steps.{iso}"
+
+
 @dataclass(frozen=True)
 class Camera(Part):
     KIND = "camera"
@@ -81,16 +106,22 @@ class Camera(Part):
     raw_file_mb: float = number("Raw file", "MB", 0.1, 1_000, 30.0)
     response_nm: float = number("Response", "nm", 0.1, 500, 40.0, "about 40 for green pixels, no filter")
     dark_e_s: float = number("Dark current", "e⁻/s", 0, 100, 0.02, "at the night's temperature")
-    iso_steps: Sequence[IsoStep] = rows("ISO table", IsoStep, (IsoStep(800, 3.5, 20_000), IsoStep(1600, 2.8, 10_000)))
+    iso_steps: Sequence[IsoStep] = rows("ISO table", IsoStep, ())
     bits: int = whole("Bits of a raw value", "", 8, 24, 14)
     hydrogen_percent: float = number("Hα it passes", "%", 0, 100, 25.0, "about 25 as sold, over 90 with the filter removed")
     flange_mm: float | None = number("Flange distance", "mm", 1, 120, None, "mount to sensor; for adapters")
     volts: float = number("Supply", "V", 0, 60, 7.2)
     amps: float = number("Current", "A", 0, 20, 0.25, "a long exposure; a cooled camera takes 2 to 3")
 
+    def __post_init__(self) -> None:
+        if not self.iso_steps and isinstance(self.pitch_um, (int, float)) and 0.5 <= self.pitch_um <= 30:
+            estimated = usual_iso_steps(self.pitch_um)
+            object.__setattr__(self, "iso_steps", estimated)
+            told = tuple((iso_field(step.iso), "book") for step in estimated)
+            object.__setattr__(self, "origins", (*self.origins, *told))
+        super().__post_init__()
+
     def cross_check(self, checks: Checks) -> None:
-        if not self.iso_steps:
-            checks.fault("iso_steps", None, "Give at least one ISO with its read noise and full well.")
         if len({step.iso for step in self.iso_steps}) < len(self.iso_steps):
             checks.fault("iso_steps", [step.iso for step in self.iso_steps], "Each ISO may stand in the table once.")
         if self.height_mm > self.width_mm:
@@ -123,6 +154,10 @@ class Camera(Part):
         """Whether the table has a row for this ISO."""
         return any(row.iso == iso for row in self.iso_steps)
 
+    def estimated_at(self, iso: int) -> bool:
+        """Whether noise and well at this ISO are the usual ones of such a pixel, and not this camera's."""
+        return self.origin(iso_field(iso)) == "book"
+
 
 @dataclass(frozen=True)
 class Lens(Part):
@@ -149,9 +184,8 @@ class Lens(Part):
         for name in ("f_best", "f_best_narrow", "f_widest_long"):
             value = getattr(self, name)
             if value is not None and value < self.f_widest:
-                wrong = (
-                    f"f/{value:g} is wider than the lens opens (f/{self.f_widest:g}); give f/{self.f_widest:g} or a larger number."
-                )
+                widest = f"f/{self.f_widest:.3g}"
+                wrong = f"f/{value:.3g} is wider than the lens opens ({widest}); give {widest} or a larger number."
                 checks.fault(name, value, wrong)
 
     @property
@@ -402,17 +436,19 @@ class Carried:
 
 @dataclass(frozen=True)
 class Rig:
-    """What a night reckons with: one camera, one lens at one focal length, one tracker, and what else it carries."""
+    """What a night is worked out for: one camera, one lens at one focal length, a tracker or none, and what else it carries."""
 
     name: str
     camera: Camera
     lens: Lens
-    tracker: Tracker
+    tracker: Tracker | None  # None: the camera stands still on its tripod
     support: Support
     star_fwhm_px: float = 2.5  # untrailed stars of this rig; common practice until measured
     carried: Sequence[Carried] = field(default=())
     ring_mm: float | None = None  # clear diameter of a step-down ring in front of the lens
     filters: Sequence[Filter] = field(default=())  # in the beam
+    head: BallHead | None = None
+    guider: str = ""  # its name; empty: none on it
 
     def __post_init__(self) -> None:
         checks = Checks()

@@ -136,6 +136,11 @@ def lanes(assembly: Assembly, air_c: Floats) -> tuple[Lane, ...]:
     return tuple(found)
 
 
+def tripped(assembly: Assembly) -> set[str]:
+    """Names of batteries and hubs of which an outlet would carry more than it may: they shut down."""
+    return {port.name for port in ports(assembly) if port.amps > port.limit}
+
+
 def ports(assembly: Assembly) -> tuple[Port, ...]:
     """Every outlet whose limit is told, with what it carries while all is on."""
     batteries = {one.name: one for one in assembly.all(Battery)}
@@ -228,6 +233,7 @@ def power_verdict(assembly: Assembly, air_c: Floats, assumed: bool, clock: Calla
     swaps = [(use, lane) for lane in found for use in lane.uses[1:]]
     over = [port for port in outlets if port.amps > port.limit]
     near = [port for port in outlets if NEAR_LIMIT * port.limit <= port.amps <= port.limit]
+    fullest = max(outlets, key=lambda port: port.amps / port.limit, default=None)
     shared = _shared_heater(assembly, found)
     level: Level = "go"
     notes = []
@@ -259,7 +265,7 @@ def power_verdict(assembly: Assembly, air_c: Floats, assumed: bool, clock: Calla
         level = "care" if level == "go" else level
         notes.append(shared)
     if assumed:
-        notes.append(f"Reckoned at {float(air_c[0]):.0f} °C until you type the weather.")
+        notes.append(f"Worked out for {float(air_c[0]):.0f} °C until you type the weather.")
     return Verdict(
         "Power",
         level,
@@ -275,8 +281,8 @@ def power_verdict(assembly: Assembly, air_c: Floats, assumed: bool, clock: Calla
             for lane in found
         )
         + (
-            (Quantity("Fullest port", 100 * max(port.amps / port.limit for port in outlets), "%", decimals=0, working="ports"),)
-            if outlets
+            (Quantity(f"{fullest.name}, {fullest.what}", 100 * fullest.amps / fullest.limit, "%", decimals=0, working="ports"),)
+            if fullest
             else ()
         ),
         tuple(

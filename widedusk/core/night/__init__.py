@@ -1,1 +1,1 @@
-"""One night: when a target can be used, and the whole of it as a plan."""
+"""The night itself: darkness, windows, weather, season, Moon, and which spot is best."""

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widedusk.core.choices import Choices
+from widedusk.core.exposure.response import Through, moon_limit_mag
 from widedusk.core.night.season import STEP_MIN, WORTH_MIN, clear_at, dark_at, highest_altitude_deg, moon_bearable, night_grid
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.horizon import altaz
@@ -47,8 +48,9 @@ def _day(after: date, nights: NDArray[np.bool_]) -> date | None:
     return after + timedelta(days=int(np.argmax(nights))) if nights.any() else None
 
 
-def year_calendar(spot: Spot, target: Target, after: date, choices: Choices) -> YearCalendar:
+def year_calendar(spot: Spot, target: Target, after: date, choices: Choices, through: Through | None = None) -> YearCalendar:
     """Look through the coming year. Raises InvalidInput for a date out of reach."""
+    limit_mag = moon_limit_mag(through, target, choices.moon_limit_mag)
     mjd = night_grid(spot, after, YEAR)
     dark = dark_at(spot, mjd, choices)
     ra, dec = star_place(np.radians(target.ra_deg), np.radians(target.dec_deg), float(np.mean(mjd)))
@@ -56,7 +58,7 @@ def year_calendar(spot: Spot, target: Target, after: date, choices: Choices) -> 
     clear = dark & clear_at(spot, altitude, azimuth, choices)
     usable = clear.copy()
     if clear.any():
-        usable[clear] = moon_bearable(spot, ra, dec, mjd[clear], altitude[clear], choices)
+        usable[clear] = moon_bearable(spot, ra, dec, mjd[clear], altitude[clear], limit_mag)
     dark_min, clear_min, usable_min = (STEP_MIN * np.count_nonzero(one, axis=1) for one in (dark, clear, usable))
 
     early = np.asarray((clear & (mjd < _midnights(spot, after, mjd.shape[0])[:, None])).any(axis=1))
@@ -69,7 +71,7 @@ def year_calendar(spot: Spot, target: Target, after: date, choices: Choices) -> 
         for number in range(mjd.shape[0])
     )
     first_early, last = _day(after, early), after + timedelta(days=ends) if ends is not None else None
-    verdict = _verdict(spot, target, choices, nights, best, first_early, last)
+    verdict = _verdict(spot, target, choices, limit_mag, nights, best, first_early, last)
     return YearCalendar(nights, verdict, best, first_early, last)
 
 
@@ -81,6 +83,7 @@ def _verdict(
     spot: Spot,
     target: Target,
     choices: Choices,
+    limit_mag: float,
     nights: tuple[YearNight, ...],
     best: date | None,
     early: date | None,
@@ -91,13 +94,13 @@ def _verdict(
     working = Working(
         "year",
         "Usable time of a night",
-        "dark ∩ above the silhouette ∩ above the lowest altitude, every ten minutes of 365 nights",
+        "dark ∩ above the horizon profile ∩ above the lowest altitude, every ten minutes of 365 nights",
         (
             Quantity("Latitude", spot.latitude_deg, "°", "φ", 2),
             Quantity("Declination", target.dec_deg, "°", "δ", 2),
             Quantity("Highest altitude, 90° − |φ − δ|", highest, "°"),
             Quantity("Lowest altitude", choices.min_altitude_deg, "°", decimals=0),
-            Quantity("The Moon may add", choices.moon_limit_mag, "mag"),
+            Quantity("The Moon may add", limit_mag, "mag"),
         ),
         Quantity("Best night", text=_said(best) if best else "none"),
         "IAU 2006/2000A places through ERFA; one apparent place for the year",
@@ -122,11 +125,11 @@ def _verdict(
     )
     when = f"Best on {_said(best)} with {duration_words(most * 60)}, Moon aside."
     if early == tonight.night:
-        sentence = f"{target.name} clears the silhouette before midnight already."
+        sentence = f"{target.name} clears the horizon profile before midnight already."
     elif early:
-        sentence = f"{target.name} first clears the silhouette before midnight on {_said(early)}."
+        sentence = f"{target.name} first clears the horizon profile before midnight on {_said(early)}."
     else:
-        sentence = f"{target.name} clears the silhouette after midnight only, all year."
+        sentence = f"{target.name} clears the horizon profile after midnight only, all year."
     until = f" Nights with an hour or more last until {_said(last)}." if last and last < nights[-1].night else ""
     level: Level = "go" if tonight.clear_minutes >= WORTH_MIN else "care"
     return Verdict("Season", level, sentence, "the season", when + until, figures, workings=(working,))

@@ -8,6 +8,7 @@ from typing import cast
 import numpy as np
 
 from widedusk.core.choices import DARK_SUN_DEG, Choices
+from widedusk.core.exposure.response import Through
 from widedusk.core.night.season import night_grid
 from widedusk.core.night.verdict import window_verdict
 from widedusk.core.night.windows import STATES, Night, Run, Track, strip_span, track
@@ -82,9 +83,9 @@ def _slot(night: Night, run: Run, begins: int) -> Slot:
     return Slot(run[0] - begins, run[1] - begins, *clocks)
 
 
-def lane(night: Night, target: Target, choices: Choices) -> Lane:
+def lane(night: Night, target: Target, choices: Choices, through: Through | None = None) -> Lane:
     """One target's night. Raises InvalidInput for what cannot be right."""
-    path = track(night, target, choices)
+    path = track(night, target, choices, through)
     first, last = strip_span(night)
     window = slice(first, last + 1, LANE_STEP_MIN)
     shown = slice(first, last + 1)
@@ -110,10 +111,11 @@ def lane(night: Night, target: Target, choices: Choices) -> Lane:
     )
 
 
-def lanes(night: Night, targets: Sequence[Target], choices: Choices) -> Lanes:
+def lanes(night: Night, targets: Sequence[Target], choices: Choices, through: Through | None = None) -> Lanes:
     """Every chosen target as a lane, in the order given."""
     first, _ = strip_span(night)
-    return Lanes(datetime_from_mjd(float(night.mjd[first])), LANE_STEP_MIN, tuple(lane(night, one, choices) for one in targets))
+    found = tuple(lane(night, one, choices, through) for one in targets)
+    return Lanes(datetime_from_mjd(float(night.mjd[first])), LANE_STEP_MIN, found)
 
 
 @dataclass(frozen=True)

@@ -6,16 +6,19 @@ from dataclasses import dataclass
 import numpy as np
 
 from widedusk.core.choices import Choices
+from widedusk.core.exposure.response import Through
 from widedusk.core.night.windows import STATES, Night, strip_span, track
+from widedusk.core.pole.sight import PoleMark, pole_mark
+from widedusk.core.pole.tolerance import METHODS
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.horizon import altaz, apparent_altitude, pressure_at
 from widedusk.core.sky.places import moon_place, sun_place
 from widedusk.core.sky.time import Floats
-from widedusk.core.verdict import Level, Quantity, Verdict, Working
+from widedusk.core.verdict import Level, Quantity, Verdict, Working, joined
 
 PATH_STEP_MIN = 5
 BODY_STEP_MIN = 15
-NEAR_DEG = 2.0  # the pole needs this much room above the silhouette to be found with ease
+NEAR_DEG = 2.0  # the pole needs this much room above the horizon profile to be found with ease
 
 
 @dataclass(frozen=True)
@@ -30,14 +33,6 @@ class PathPoint:
 class SkyPath:
     name: str
     points: tuple[PathPoint, ...]
-
-
-@dataclass(frozen=True)
-class PoleMark:
-    azimuth_deg: float
-    altitude_deg: float  # apparent
-    silhouette_deg: float
-    hidden: bool
 
 
 @dataclass(frozen=True)
@@ -82,42 +77,37 @@ def _body(night: Night, name: str, ra: Floats, dec: Floats, mjd: Floats) -> SkyP
     return _path(night.spot, name, mjd, azimuth, altitude, [""] * mjd.size, BODY_STEP_MIN)
 
 
-def pole_mark(spot: Spot) -> PoleMark:
-    """Where the pole one aligns on stands, and what stands before it."""
-    south = spot.observer.south
-    azimuth = 180.0 if south else 0.0
-    altitude = float(np.degrees(apparent_altitude(np.radians(abs(spot.latitude_deg)), pressure_at(spot.height_m))))
-    silhouette = float(np.degrees(spot.horizon.altitude_at(np.radians(azimuth))))
-    return PoleMark(azimuth, altitude, silhouette, silhouette > altitude)
-
-
 def pole_sight(spot: Spot) -> Verdict:
     """Whether the pole can be seen from here, and what to do when not."""
     mark = pole_mark(spot)
     side = "south" if spot.observer.south else "north"
-    free = mark.altitude_deg - mark.silhouette_deg
     advice = ""
     level: Level = "go"
     if mark.hidden:
-        level = "stop"
-        stands = f"it stands {mark.altitude_deg:.0f}° up, the silhouette {mark.silhouette_deg:.0f}°"
-        sentence = f"The {side} pole is hidden from {spot.name}: {stands}."
-        advice = "Align by drift or by compass and inclinometer, or stand where the pole is free."
-    elif free < NEAR_DEG:
-        level, sentence = "care", f"The {side} pole stands only {free:.1f}° above the silhouette of {spot.name}."
+        level, sentence = "stop", mark.hidden
+        blind = [one.name[0].lower() + one.name[1:] for one in reversed(METHODS) if not one.needs_pole]
+        advice = f"{joined(blind).capitalize()} do without it; or stand where the pole is free."
+    elif mark.free_deg < NEAR_DEG:
+        level, sentence = "care", f"The {side} pole stands only {mark.free_deg:.1f}° above the horizon profile of {spot.name}."
         advice = "Step away from what stands there before you set up the legs."
     else:
-        sentence = f"The {side} pole is in view from {spot.name}, {mark.altitude_deg:.0f}° up and {free:.0f}° above the silhouette."
+        sentence = (
+            f"The {side} pole is in view from {spot.name}, {mark.altitude_deg:.0f}° up and {mark.free_deg:.0f}° above "
+            "the horizon profile."
+        )
     working = Working(
         "pole",
         "Altitude of the pole",
         "h = |φ|, then refraction added",
-        (Quantity("Latitude", spot.latitude_deg, "°", "φ", 4), Quantity("Silhouette in that direction", mark.silhouette_deg, "°")),
+        (
+            Quantity("Latitude", spot.latitude_deg, "°", "φ", 4),
+            Quantity("Horizon profile in that direction", mark.horizon_deg, "°"),
+        ),
         Quantity("Pole", mark.altitude_deg, "°", "h", 2),
         "Definition of astronomical latitude; refraction Bennett 1982, J. Navigation 35, 255",
         "definition",
     )
-    figures = (Quantity("Pole", mark.altitude_deg, "°", working="pole"), Quantity("Silhouette there", mark.silhouette_deg, "°"))
+    figures = (Quantity("Pole", mark.altitude_deg, "°", working="pole"), Quantity("Horizon profile there", mark.horizon_deg, "°"))
     caution = "Walk the ground in daylight: wires, holes and dead branches do not show at night."
     return Verdict(
         "Pole in sight",
@@ -131,14 +121,14 @@ def pole_sight(spot: Spot) -> Verdict:
     )
 
 
-def panorama(night: Night, targets: Sequence[Target], choices: Choices) -> Panorama:
+def panorama(night: Night, targets: Sequence[Target], choices: Choices, through: Through | None = None) -> Panorama:
     """Everything to draw for one spot and night. Raises InvalidInput for what cannot be right."""
     spot = night.spot
     first, last = strip_span(night)
     minutes = np.arange(first, last + 1, PATH_STEP_MIN)
     paths = []
     for target in targets:
-        path = track(night, target, choices)
+        path = track(night, target, choices, through)
         states = [STATES[code] for code in path.state[minutes]]
         paths.append(
             _path(spot, target.name, night.mjd[minutes], path.azimuth[minutes], path.altitude[minutes], states, PATH_STEP_MIN)

@@ -69,22 +69,22 @@ def season(spot: Spot, target: Target, after: date, choices: Choices) -> Season:
     )
 
 
-def moon_bearable(spot: Spot, ra: Floats, dec: Floats, mjd: Floats, altitude: Floats, choices: Choices) -> NDArray[np.bool_]:
-    """Where the Moon brightens the sky at one place by no more than is borne; shape of `mjd`."""
+def moon_bearable(spot: Spot, ra: Floats, dec: Floats, mjd: Floats, altitude: Floats, limit_mag: float) -> NDArray[np.bool_]:
+    """Where the Moon brightens the sky at one place by no more than limit_mag; shape of `mjd`."""
     moon = moon_place(spot.observer, mjd)
     moon_altitude, _ = altaz(moon.ra, moon.dec, mjd, spot.observer)
     moonless = dark_sky(spot.sky_mag, altitude)
     apart = separation(ra, dec, moon.ra, moon.dec)
     light = moonlight(np.pi / 2 - altitude, np.pi / 2 - moon_altitude, apart, moon_phase_angle(mjd))
-    return np.asarray(moonless - combined(moonless, light) <= choices.moon_limit_mag)
+    return np.asarray(moonless - combined(moonless, light) <= limit_mag)
 
 
-def next_moonless(spot: Spot, target: Target, after: date, choices: Choices) -> date | None:
+def next_moonless(spot: Spot, target: Target, after: date, choices: Choices, limit_mag: float) -> date | None:
     """First of the coming 30 nights with an hour in which the Moon is bearable too."""
     mjd = night_grid(spot, after, 30)
     ra, dec = _target(target, mjd)
     altitude, azimuth = altaz(ra, dec, mjd, spot.observer)
-    bearable = moon_bearable(spot, ra, dec, mjd, altitude, choices)
+    bearable = moon_bearable(spot, ra, dec, mjd, altitude, limit_mag)
     usable = dark_at(spot, mjd, choices) & clear_at(spot, altitude, azimuth, choices) & bearable
     return _first(after, np.asarray(STEP_MIN * np.count_nonzero(usable, axis=1) >= WORTH_MIN))
 

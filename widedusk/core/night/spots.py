@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from widedusk.core.choices import Choices
+from widedusk.core.exposure.response import Through
 from widedusk.core.night.windows import night_at, track
 from widedusk.core.scene import Spot, Target
 from widedusk.core.verdict import Quantity, Verdict, Working, duration_words
@@ -39,14 +40,16 @@ def _words(minutes: int) -> str:
     return duration_words(minutes * 60) if minutes else "none"
 
 
-def compare_spots(spots: Sequence[Spot], evening: date, targets: Sequence[Target], choices: Choices) -> SpotComparison:
+def compare_spots(
+    spots: Sequence[Spot], evening: date, targets: Sequence[Target], choices: Choices, through: Through | None = None
+) -> SpotComparison:
     """Usable time by spot and target in one night. All spots share the place's sky. Raises InvalidInput."""
     times: list[list[SpotTime]] = []
     for spot in spots:
         night = night_at(spot, evening)
         column = []
         for target in targets:
-            path = track(night, target, choices)
+            path = track(night, target, choices, through)
             clocks = [f"{spot.clock(float(night.mjd[first]))} to {spot.clock(float(night.mjd[last]))}" for first, last in path.runs]
             column.append(SpotTime(path.usable_minutes, _words(path.usable_minutes), ", ".join(clocks)))
         times.append(column)
@@ -76,10 +79,10 @@ def _verdict(spots: Sequence[Spot], rows: Sequence[SpotRow], totals: Sequence[in
     working = Working(
         "spots",
         "Usable time at a spot",
-        "Σ minutes dark ∩ above this spot's silhouette ∩ above the lowest altitude ∩ Moon bearable",
+        "Σ minutes dark ∩ above this spot's horizon profile ∩ above the lowest altitude ∩ Moon bearable",
         tuple(Quantity(spot.name, text=_words(total)) for spot, total in zip(spots, totals, strict=True)),
         Quantity("Difference to the next best", text=_words(wins)),
-        "The window of each target, minute by minute, with each spot's own silhouette",
+        "The window of each target, minute by minute, with each spot's own horizon profile",
         "definition",
         "Time of several targets is added up, although one camera can only follow one of them at a time.",
     )

@@ -37,7 +37,7 @@ def _workings(night: Night, track: Track, minute: int, choices: Choices) -> tupl
                 Quantity("Latitude", spot.latitude_deg, "°", "φ", 4),
                 Quantity("Longitude, east positive", spot.longitude_deg, "°", "λ", 4),
                 Quantity("Azimuth", float(np.degrees(track.azimuth[minute])), "°"),
-                Quantity("Silhouette in that direction", float(np.degrees(track.obstruction[minute])), "°"),
+                Quantity("Horizon profile in that direction", float(np.degrees(track.obstruction[minute])), "°"),
             ),
             altitude,
             "IAU 2006/2000A places through ERFA; refraction Bennett 1982, J. Navigation 35, 255",
@@ -75,11 +75,16 @@ def _workings(night: Night, track: Track, minute: int, choices: Choices) -> tupl
         Working(
             "usable",
             "Usable time",
-            "dark ∩ above the silhouette ∩ above the lowest altitude ∩ Moon bearable, every minute",
+            "dark ∩ above the horizon profile ∩ above the lowest altitude ∩ Moon bearable, every minute",
             (
                 Quantity("Sun below", DARK_SUN_DEG[choices.darkness], "°", decimals=0),
                 Quantity("Lowest altitude", choices.min_altitude_deg, "°", decimals=0),
                 Quantity("The Moon may add", choices.moon_limit_mag, "mag"),
+                *(
+                    (Quantity("More through the filter", track.moon_limit_mag - choices.moon_limit_mag, "mag", decimals=1),)
+                    if track.moon_limit_mag > choices.moon_limit_mag
+                    else ()
+                ),
             ),
             Quantity("Usable", text=duration_words(track.usable_minutes * 60)),
             "Sunset and twilight by the altitude of the Sun's centre: −0.83°, −12°, −18°",
@@ -177,17 +182,21 @@ def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Re
     dark = night.sun_altitude <= np.radians(dark_deg)
     states = [STATES[code] for code in track.state[dark]]
     if "moonlit" in states:
-        free = _next_moonless(spot, target, night.evening, seen)
+        free = _next_moonless(spot, target, night.evening, seen, track.moon_limit_mag)
         later = f"Next night with an hour free of it: {free:%-d %B %Y}." if free else "Allow more moonlight under “How”."
+        gained = track.moon_limit_mag > choices.moon_limit_mag
+        if not gained and target.light != "continuum":
+            later += " A narrow filter for its lines bears more of it: see Light under Exposure."
+        through = "even through the filter " if gained else ""
         return _Reason(
-            f"{name} is up in the dark, but the Moon ({night.lit_share * 100:.0f} % lit) spoils it all night.",
-            f"moonlight, which may add {choices.moon_limit_mag:g} mag",
+            f"{name} is up in the dark, but the Moon ({night.lit_share * 100:.0f} % lit) spoils it {through}all night.",
+            f"moonlight, which may add {track.moon_limit_mag:.2g} mag{' through this filter' if gained else ''}",
             later,
         )
     if "blocked" in states:
         share = states.count("blocked") / len(states)
         return _Reason(
-            f"{name} stays behind the silhouette of {spot.name} while it is dark{'' if share > 0.99 else ' or is too low'}.",
+            f"{name} stays behind the horizon profile of {spot.name} while it is dark{'' if share > 0.99 else ' or is too low'}.",
             "what stands in the way at this spot",
             f"Try another spot of this place. {when}",
         )

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widedusk.core.choices import DARK_SUN_DEG, Choices
+from widedusk.core.exposure.response import Through, moon_limit_mag
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.brightness import combined, dark_sky, moonlight, twilight
 from widedusk.core.sky.horizon import SUN_RISE_ALTITUDE, altaz, apparent_altitude, crossings, pressure_at
@@ -60,6 +61,7 @@ class Track:
     sky_mag: Floats  # V mag/arcsec² at the target
     moon_adds_mag: Floats  # how much of it is the Moon's doing
     moon_distance: Floats  # radians
+    moon_limit_mag: float  # how much it may be: what is allowed, and what the filter in use gains
     state: NDArray[np.int8]  # index into STATES
     runs: tuple[Run, ...]  # usable stretches in order
 
@@ -67,6 +69,11 @@ class Track:
     def best_run(self) -> Run | None:
         """The longest usable stretch."""
         return max(self.runs, key=lambda run: run[1] - run[0], default=None)
+
+    def run_under(self, moon_limit_mag: float) -> Run | None:
+        """The longest stretch that would be usable if the Moon might add so much."""
+        clear = (self.state == STATES.index("usable")) | (self.state == STATES.index("moonlit"))
+        return max(_runs(clear & (self.moon_adds_mag <= moon_limit_mag)), key=lambda run: run[1] - run[0], default=None)
 
     @property
     def usable_minutes(self) -> int:
@@ -115,8 +122,11 @@ def _runs(usable: NDArray[np.bool_]) -> tuple[Run, ...]:
     return tuple((int(first), int(last) - 1) for first, last in zip(edges[::2], edges[1::2], strict=True))
 
 
-def track(night: Night, target: Target, choices: Choices) -> Track:
-    """The target minute by minute: where it is, how bright the sky is there, and what it can be used for."""
+def track(night: Night, target: Target, choices: Choices, through: Through | None = None) -> Track:
+    """The target minute by minute: where it is, how bright the sky is there, and what it can be used for.
+
+    through: what it is taken with; a filter that keeps the sky out bears more of the Moon.
+    """
     spot, mjd = night.spot, night.mjd
     ra, dec = star_place(np.radians(target.ra_deg), np.radians(target.dec_deg), float(mjd[len(mjd) // 2]))
     geometric, azimuth = altaz(ra, dec, mjd, spot.observer)
@@ -131,12 +141,13 @@ def track(night: Night, target: Target, choices: Choices) -> Track:
 
     # A later test wins over an earlier one, so the tests stand from the mildest reason to the strongest.
     state = np.full(mjd.shape, STATES.index("usable"), dtype=np.int8)
-    state[moon_adds > choices.moon_limit_mag] = STATES.index("moonlit")
+    limit = moon_limit_mag(through, target, choices.moon_limit_mag)
+    state[moon_adds > limit] = STATES.index("moonlit")
     state[altitude < obstruction] = STATES.index("blocked")
     state[altitude < np.radians(choices.min_altitude_deg)] = STATES.index("low")
     state[night.sun_altitude > np.radians(DARK_SUN_DEG[choices.darkness])] = STATES.index("twilight")
     state[night.sun_altitude > SUN_RISE_ALTITUDE] = STATES.index("day")
-    return Track(altitude, azimuth, obstruction, sky, moon_adds, distance, state, _runs(state == STATES.index("usable")))
+    return Track(altitude, azimuth, obstruction, sky, moon_adds, distance, limit, state, _runs(state == STATES.index("usable")))
 
 
 def mean_sky_mag(track_: Track, run: Run) -> float:

@@ -7,9 +7,9 @@ The mount turns about its own axis M; a star, lifted by the air, goes its own wa
 
 import numpy as np
 
+from widedusk.core.choices import PoleKind
 from widedusk.core.exposure.setting import Drift
 from widedusk.core.pole.axis import AxisError, aim, axis_direction
-from widedusk.core.pole.dial import PoleKind
 from widedusk.core.scene import Target
 from widedusk.core.sky.horizon import altaz, apparent_altitude, pressure_at
 from widedusk.core.sky.places import Observer, star_place

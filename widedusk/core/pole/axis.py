@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from widedusk.core.pole.dial import PoleKind
+from widedusk.core.choices import PoleKind
 from widedusk.core.sky.horizon import apparent_altitude, pressure_at
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats

@@ -8,17 +8,19 @@ W  +  E                 E  +  W        hour angle 0 is up in both; 6 h is left f
 """
 
 from dataclasses import dataclass
-from typing import Literal
+from datetime import datetime
 
 import numpy as np
 
+from widedusk.core.choices import PoleKind
 from widedusk.core.kit.parts import ScopeView
+from widedusk.core.pole.axis import aim
+from widedusk.core.scene import Spot
 from widedusk.core.sky.horizon import altaz, apparent_altitude, hour_angle, pressure_at
 from widedusk.core.sky.places import Observer, star_place
-from widedusk.core.sky.time import Floats
+from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd
 from widedusk.core.tracking.drift import direction
 
-PoleKind = Literal["refracted", "true"]
 MILLIARCSEC = np.radians(1.0 / 3.6e6)
 
 
@@ -80,6 +82,40 @@ def _places(stars: tuple[PoleStar, ...], mjd: float) -> tuple[Floats, Floats]:
     return star_place(ra, dec, mjd, pm_ra, pm_dec, np.array([star.parallax_mas for star in stars]) / 1000.0)
 
 
+@dataclass(frozen=True)
+class Arc:
+    """One star's way, point by point; angles as in DialMark."""
+
+    name: str
+    clock_deg: list[float]
+    radius_arcmin: list[float]
+
+
+@dataclass(frozen=True)
+class Turning:
+    """How the pole's stars move over a night: moments in even steps with the clock of the place, and each star's way."""
+
+    moments: list[datetime]
+    clocks: list[str]
+    arcs: tuple[Arc, ...]
+
+
+ARC_STEP_MIN = 10
+
+
+def _seen(
+    observer: Observer, ra: Floats, dec: Floats, mjd: Floats, view: ScopeView, pole: PoleKind, temperature_c: float
+) -> tuple[Floats, Floats]:
+    """(angle clockwise from the top, distance) of stars from the point aimed at, radians; arrays broadcast."""
+    altitude, azimuth = altaz(ra, dec, mjd, observer)
+    apparent = apparent_altitude(altitude, pressure_at(observer.height_m), temperature_c)
+    height, heading = aim(observer, pole, temperature_c)
+    star, aimed = direction(apparent, azimuth), direction(height, heading)
+    up, right = direction(height + np.pi / 2, heading), direction(0.0, heading + np.pi / 2)
+    clock = np.arctan2(star @ right, star @ up) + (np.pi if view == "inverted" else 0.0)
+    return clock % (2.0 * np.pi), np.arccos(np.clip(star @ aimed, -1.0, 1.0))
+
+
 def dial(observer: Observer, mjd: float, view: ScopeView, pole: PoleKind = "refracted", temperature_c: float = 10.0) -> Dial:
     """The pole's stars around the point at which the axis should aim, at one moment.
 
@@ -87,31 +123,34 @@ def dial(observer: Observer, mjd: float, view: ScopeView, pole: PoleKind = "refr
     """
     stars = SOUTH if observer.south else NORTH
     ra, dec = _places(stars, mjd)
-    moment = np.asarray(mjd)
-    altitude, azimuth = altaz(ra, dec, moment, observer)
-    pressure = pressure_at(observer.height_m)
-    apparent = apparent_altitude(altitude, pressure, temperature_c)
-    true_pole = abs(observer.latitude_rad)
-    refracted_pole = float(apparent_altitude(true_pole, pressure, temperature_c))
-    aim_altitude = refracted_pole if pole == "refracted" else true_pole
-    aim_azimuth = np.pi if observer.south else 0.0
-    star, aim = direction(apparent, azimuth), direction(aim_altitude, aim_azimuth)
-    up = direction(aim_altitude + np.pi / 2, aim_azimuth)
-    right = direction(0.0, aim_azimuth + np.pi / 2)
-    clock = np.arctan2(star @ right, star @ up) + (np.pi if view == "inverted" else 0.0)
-    radius = np.arccos(np.clip(star @ aim, -1.0, 1.0))
-    hours = np.degrees(hour_angle(ra, moment, observer.longitude_rad)) / 15.0 % 24.0
+    clock, radius = _seen(observer, ra, dec, np.asarray(mjd), view, pole, temperature_c)
+    hours = np.degrees(hour_angle(ra, np.asarray(mjd), observer.longitude_rad)) / 15.0 % 24.0
     marks = tuple(
         DialMark(
             one.name,
             one.magnitude,
             float(hours[i]),
             float(np.degrees(np.pi / 2 - abs(dec[i])) * 60.0),
-            float(np.degrees(clock[i]) % 360.0),
+            float(np.degrees(clock[i])),
             float(np.degrees(radius[i]) * 60.0),
         )
         for i, one in enumerate(stars)
     )
-    return Dial(
-        observer.south, view, pole, float(np.degrees(aim_altitude)), float(np.degrees(refracted_pole - true_pole) * 60.0), marks
-    )
+    height = aim(observer, pole, temperature_c)[0]
+    lifted = aim(observer, "refracted", temperature_c)[0] - abs(observer.latitude_rad)
+    return Dial(observer.south, view, pole, float(np.degrees(height)), float(np.degrees(lifted) * 60.0), marks)
+
+
+def turning(
+    spot: Spot, first_mjd: float, last_mjd: float, view: ScopeView, pole: PoleKind = "refracted", temperature_c: float = 10.0
+) -> Turning:
+    """The pole's stars from one moment to another, in steps of ten minutes by the clock."""
+    step = ARC_STEP_MIN * MINUTE
+    mjd = np.arange(np.ceil(first_mjd / step), np.floor(last_mjd / step) + 1.0) * step
+    stars = SOUTH if spot.observer.south else NORTH
+    ra, dec = _places(stars, float(mjd[len(mjd) // 2]))
+    arcs = []
+    for i, one in enumerate(stars):
+        clock, radius = _seen(spot.observer, ra[i], dec[i], mjd, view, pole, temperature_c)
+        arcs.append(Arc(one.name, np.round(np.degrees(clock), 2).tolist(), np.round(np.degrees(radius) * 60.0, 2).tolist()))
+    return Turning([datetime_from_mjd(float(at)) for at in mjd], [spot.clock(float(at)) for at in mjd], tuple(arcs))

@@ -20,9 +20,9 @@ from typing import Literal
 
 import numpy as np
 
+from widedusk.core.choices import PoleKind
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.pole.axis import ARCMIN, AxisError, aim, error_frame
-from widedusk.core.pole.dial import PoleKind
 from widedusk.core.sky.horizon import apparent_altitude, pressure_at, refraction_from_apparent
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats

@@ -13,7 +13,7 @@ MOST_TIMES = 12
 
 def recheck_times(start: datetime, frames: int, exposure_s: float, gap_s: float, choices: Choices) -> list[datetime]:
     """Moments at which to look again, after every thirtieth frame or not at all."""
-    if choices.recheck_school != "thirty frames":
+    if choices.recheck_school != "thirty frames" or choices.tracking == "untracked":
         return []
     step = FRAMES * (exposure_s + gap_s)
     return [start + timedelta(seconds=step * (number + 1)) for number in range(min((frames - 1) // FRAMES, MOST_TIMES))]
@@ -23,6 +23,8 @@ def keeping_verdict(
     axes: Sequence[Axis], tolerance_arcmin: float, times: Sequence[datetime], clocks: Sequence[str], choices: Choices
 ) -> Verdict:
     """Whether the last alignment holds, and when it is looked at again. axes: of this night, the latest first."""
+    if choices.tracking == "untracked":
+        return Verdict("Keeping it", "go", "The camera stands still: there is no alignment to look at again.", "no tracker in use")
     school = {
         "thirty frames": f"Look again after every {FRAMES} frames",
         "each target": "Look again at each change of target",

@@ -8,6 +8,7 @@ from widedusk.core.exposure.setting import Subject, motion_of
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.kit.parts import Rig
 from widedusk.core.pole.axis import arc_words
+from widedusk.core.pole.sight import pole_hidden
 from widedusk.core.pole.tolerance import (
     METHODS,
     Method,
@@ -20,7 +21,6 @@ from widedusk.core.pole.tolerance import (
     way_that_suffices,
     why_not,
 )
-from widedusk.core.pole.verdict import pole_hidden
 from widedusk.core.scene import Spot
 from widedusk.core.verdict import Quantity, Verdict, Working, duration_words
 
@@ -66,16 +66,19 @@ def need(subject: Subject, tolerance: Tolerance, now_s: float, spot: Spot) -> Ne
     """The table of ways against the tolerance. now_s: the sub that the axis leaves as it stands or is expected."""
     hidden = pole_hidden(spot)
     rows = tuple(_row(method, tolerance.arcmin, subject.rig, hidden) for method in METHODS)
-    best = way_that_suffices(tolerance.arcmin, subject.rig, hidden)
+    still = subject.choices.tracking == "untracked"
+    best = None if still else way_that_suffices(tolerance.arcmin, subject.rig, hidden)
     told = as_it_stands(subject, tolerance, now_s)
-    minutes = f"About {best.minutes} min." if best else "A shorter sub needs less."
+    minutes = "" if still else f"About {best.minutes} min." if best else "A shorter sub needs less."
     verdict = Verdict(
         "How good",
-        "go" if best and not told else "care",
-        align_words(tolerance, best),
-        basis_words(tolerance),
+        "go" if still or (best and not told) else "care",
+        align_words(subject, tolerance, best),
+        basis_words(subject, tolerance),
         f"{minutes} {told}".strip(),
-        (
+        ()
+        if still
+        else (
             reach("Tolerance", tolerance.arcmin, "tolerance"),
             reach("In a direction at random", tolerance.random_arcmin, "sharp"),
             reach("For the frame", tolerance.framing_arcmin, "framing"),
@@ -87,7 +90,7 @@ def need(subject: Subject, tolerance: Tolerance, now_s: float, spot: Spot) -> Ne
 
 
 def target_drift(subject: Subject, tolerance: Tolerance, now_s: float, kept: float) -> Verdict:
-    """What the axis does to this target over its window: drift within a sub, and the turn of the field; as Exposure reckons it.
+    """What the axis does to this target over its window: drift within a sub, and the field rotation; as Exposure reckons it.
 
     now_s: the sub that is taken, kept: the share of it that stays sharp.
     """
@@ -99,11 +102,19 @@ def target_drift(subject: Subject, tolerance: Tolerance, now_s: float, kept: flo
     corner_px = float(np.hypot(rig.camera.width_mm, rig.camera.height_mm) / 2 * 1000.0 / rig.camera.pitch_um)
     off, measured = arc_words(drift.axis_arcmin), subject.axis == "measured"
     how = {"measured": f"Measured {off} off", "expected": f"Expected {off} off", "usual": f"Usually within {off}, not measured"}
-    who = "The camera stands still" if subject.choices.tracking == "untracked" else how[subject.axis]
+    who = how[subject.axis]
     enough = kept >= tolerance.wanted
+    if subject.choices.tracking == "untracked":
+        return Verdict(
+            "At this target",
+            "go" if enough else "care",
+            f"{subject.target.name} trails {px:.1f} px in {duration_words(now_s)}.",
+            f"{kept * 100:.0f} % of frames stay within the trail you take",
+            figures=(Quantity("Trail", px, "px", decimals=1),),
+        )
     working = Working(
         "target",
-        "Drift and turn of the field at this target",
+        "Drift and field rotation at this target",
         "|ds/dt + ω M × s| and |ω (M − P) · s|, the largest of the window" if measured else "ω ε and ω ε cos δ, at the worst",
         (
             Quantity("Axis off the pole", drift.axis_arcmin, "′", "ε", 2),

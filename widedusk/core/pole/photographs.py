@@ -11,14 +11,15 @@ Small errors w1, w2 of the two attitudes turn D by  d = w2 - D w1,  which moves 
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import combinations
 
 import numpy as np
 
+from widedusk.core.choices import PoleKind
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.attitude import Air, Attitude, attitude
 from widedusk.core.frames.matched import Matched
 from widedusk.core.pole.axis import ARCMIN, AxisError, aim, error_of_axis
-from widedusk.core.pole.dial import PoleKind
 from widedusk.core.sky.horizon import altaz
 from widedusk.core.sky.places import Observer, sun_place
 from widedusk.core.sky.time import SECOND, Floats
@@ -35,7 +36,9 @@ CLOCK_UNKNOWN_S = 1.0  # of the difference of two time stamps, which cameras wri
 CLOCK_COMMON_S = 10.0  # of both together: it turns the error about the pole, 15° an hour, and leaves its size
 CENTRE_UNKNOWN = 0.005  # of the corner's distance: how far off the sensor's middle an optical axis stands, one standard deviation
 CENTRE_ROUNDS = 3
-FORMULA_ARCMIN = 0.03  # what formulas of refraction differ by, and lenses from their model, in one attitude
+FORMULA_ARCMIN = 0.01  # what formulas of refraction differ by, and lenses from their model, in one attitude
+SAME_AXIS_ARCMIN = 2.0  # axes of two pairs of pictures that are no farther apart than this are one
+SAME_AXIS_SIGMAS = 4.0  # or than so many standard deviations
 SUN_TOO_HIGH = np.radians(-5.0)
 
 
@@ -153,10 +156,56 @@ def _check_lens(pictures: Sequence[Exposed], attitudes: Sequence[Attitude]) -> N
             )
 
 
-def _widest(attitudes: Sequence[Attitude]) -> tuple[int, int, AxisFound]:
-    """The two pictures between which the axis turned farthest."""
-    pairs = [(i, j, axis_between(attitudes[i], attitudes[j])) for i in range(len(attitudes)) for j in range(i + 1, len(attitudes))]
-    return max(pairs, key=lambda pair: pair[2].turn_rad)
+@dataclass(frozen=True)
+class Held:
+    """Pictures between which the camera did not move in its head: the pair of them that tells the axis best.
+
+    after: the place of the picture after which it slipped, by slip_rad; None: nowhere.
+    """
+
+    pair: tuple[int, int]
+    found: AxisFound
+    after: int | None = None
+    slip_rad: float = 0.0
+
+
+def _apart(one: AxisFound, other: AxisFound) -> float:
+    return float(np.arctan2(np.linalg.norm(np.cross(one.axis, other.axis)), one.axis @ other.axis))
+
+
+def _agree(one: AxisFound, other: AxisFound) -> bool:
+    spread = float(np.sqrt(np.trace(one.covariance) + np.trace(other.covariance)))
+    return bool(_apart(one, other) <= max(SAME_AXIS_SIGMAS * spread, SAME_AXIS_ARCMIN * ARCMIN))
+
+
+def _told_by(attitudes: Sequence[Attitude], places: Sequence[range]) -> tuple[tuple[int, int], AxisFound] | None:
+    """The widest pair among pictures that all held, group by group; None where their axes differ."""
+    pairs = [(pair, axis_between(*(attitudes[one] for one in pair))) for group in places for pair in combinations(group, 2)]
+    if not pairs:
+        return None
+    widest = max(pairs, key=lambda pair: pair[1].turn_rad)
+    turned = [found for _, found in pairs if np.degrees(found.turn_rad) >= LEAST_TURN_DEG]
+    return widest if all(_agree(found, widest[1]) for found in turned) else None
+
+
+def _ways_it_held(attitudes: Sequence[Attitude]) -> list[Held]:
+    """What the pictures, in the order in which they were taken, can mean: that nothing slipped, or where it slipped, once.
+
+    Three pictures with a slip between two of them mean one of two axes, and nothing in them tells which: three numbers a pair, and
+    each pair alone has an axis. Four tell.
+    """
+    count = len(attitudes)
+    whole = _told_by(attitudes, [range(count)])
+    if whole is not None:
+        return [Held(*whole)]
+    ways = []
+    for after in range(count - 1):
+        told = _told_by(attitudes, [range(after + 1), range(after + 1, count)])
+        if told is not None:
+            across = attitudes[after + 1].toward.T @ attitudes[after].toward @ told[1].axis
+            slip = float(np.arctan2(np.linalg.norm(np.cross(across, told[1].axis)), across @ told[1].axis))
+            ways.append(Held(*told, after, slip))
+    return ways
 
 
 def _centre(pictures: Sequence[Exposed], observer: Observer, air: Air) -> tuple[Floats, Floats]:
@@ -187,49 +236,105 @@ def axis_from_pictures(pictures: Sequence[Exposed], observer: Observer, pole: Po
     """The axis out of two pictures or more. Raises InvalidInput with a plain sentence for what they cannot tell."""
     if len(pictures) < 2:
         raise _refuse("Give two pictures, with the axis turned by 30° or more in between.", len(pictures))
+    pictures = sorted(pictures, key=lambda one: one.mjd)
     check_times(pictures, observer)
     centre, centre_spread = _centre(pictures, observer, air)
     attitudes = [attitude(one.matched, one.mjd, observer, air, one.corner_px, centre) for one in pictures]
-    i, j, found = _widest(attitudes)
-    turn_deg = float(np.degrees(found.turn_rad))
     _check_places(pictures, attitudes)
     _check_lens(pictures, attitudes)
-    _check_pair(pictures[i], pictures[j], turn_deg)
-    at = aim(observer, pole, air.temperature_c)
-    statistical = error_of_axis(found.axis, found.covariance, *at)
-    off_deg = float(np.degrees(np.arccos(np.clip(found.axis @ direction(*at), -1.0, 1.0))))
-    if off_deg > MOST_OFF_DEG:
+    ways = _ways_it_held(attitudes)
+    if not ways:
         raise _refuse(
-            f"Between the pictures the camera turned about a point {off_deg:.0f}° from the pole: it moved in its head "
-            "or was turned by hand, or the place is another. Clamp it, turn the RA axis only, and take both again.",
-            round(off_deg, 1),
+            "The pictures do not tell one axis, nor one slip between two of them: the camera keeps moving in its head. "
+            "Clamp it and take them again.",
+            len(pictures),
         )
-    pair = [pictures[i], pictures[j]]
-    # What the fit cannot know: the air, the fraction of a second of the stamps, how well the clock was set, its own formulas;
-    # and what it knows only so well: where the optical axis is.
-    sizes, ways = np.linalg.eigh(centre_spread)
-    shifted = [_error(pair, observer, pole, air, centre + np.sqrt(size) * way) for size, way in zip(sizes, ways.T, strict=True)]
-    warmer = _error(pair, observer, pole, replace(air, temperature_c=air.temperature_c + AIR_UNKNOWN_C), centre)
-    late = [pair[0], replace(pair[1], mjd=pair[1].mjd + CLOCK_UNKNOWN_S * SECOND)]
-    later = _error(late, observer, pole, air, centre)
-    slow = _error([replace(one, mjd=one.mjd + CLOCK_COMMON_S * SECOND) for one in pair], observer, pole, air, centre)
-    parts = [(statistical.high_sigma, statistical.east_sigma)]
-    parts += [
-        (one.high_arcmin - statistical.high_arcmin, one.east_arcmin - statistical.east_arcmin)
-        for one in (warmer, later, slow, *shifted)
+    for way in ways:
+        first, second = (pictures[one] for one in way.pair)
+        _check_pair(first, second, float(np.degrees(way.found.turn_rad)))
+    ways = _polar(ways, aim(observer, pole, air.temperature_c))
+    told = [
+        _with_what_is_unknown([pictures[one] for one in way.pair], way.found, observer, pole, air, (centre, centre_spread))
+        for way in ways
     ]
-    formula = FORMULA_ARCMIN * np.sqrt(2.0) / (2.0 * np.sin(found.turn_rad / 2.0))
-    high_sigma, east_sigma = (float(np.sqrt(formula**2 + sum(part[k] ** 2 for part in parts))) for k in (0, 1))
-    error = AxisError(statistical.high_arcmin, statistical.east_arcmin, high_sigma, east_sigma)
-    scale = float(np.degrees(1.0 / attitudes[i].focal_px) * 3600.0)
+    used = [attitudes[one] for one in ways[0].pair]
+    turn_deg = float(np.degrees(ways[0].found.turn_rad))
+    off_deg = max(one.total_arcmin for one in told) / 60.0
     return Photographed(
-        error,
+        _either(told),
         turn_deg,
-        min(attitudes[i].stars, attitudes[j].stars),
-        scale * max(attitudes[i].residual_px, attitudes[j].residual_px),
-        attitudes[i].focal_px,
-        (*_notes(pictures, attitudes, turn_deg, off_deg), *_agreement(pictures, attitudes, (i, j), found)),
+        min(one.stars for one in used),
+        float(np.degrees(1.0 / used[0].focal_px) * 3600.0) * max(one.residual_px for one in used),
+        used[0].focal_px,
+        (*_notes(pictures, attitudes, turn_deg, off_deg), *_slipped(pictures, ways, told)),
         tuple(float(np.degrees(one.altitude_rad)) for one in attitudes),
+    )
+
+
+def _polar(ways: Sequence[Held], at: tuple[float, float]) -> list[Held]:
+    """Those whose axis can be a polar axis. Raises InvalidInput where none is."""
+    off_deg = [float(np.degrees(np.arccos(np.clip(way.found.axis @ direction(*at), -1.0, 1.0)))) for way in ways]
+    if min(off_deg) > MOST_OFF_DEG:
+        raise _refuse(
+            f"Between the pictures the camera turned about a point {min(off_deg):.0f}° from the pole: it moved in its head "
+            "or was turned by hand, or the place is another. Clamp it, turn the RA axis only, and take both again.",
+            round(min(off_deg), 1),
+        )
+    return [way for way, off in zip(ways, off_deg, strict=True) if off <= MOST_OFF_DEG]
+
+
+def _with_what_is_unknown(
+    pair: Sequence[Exposed], found: AxisFound, observer: Observer, pole: PoleKind, air: Air, centre: tuple[Floats, Floats]
+) -> AxisError:
+    """The axis of a pair with all of its uncertainty.
+
+    To what the fit knows of itself come what it cannot know (the air, the fraction of a second of the stamps, how well the clock
+    was set, its own formulas) and what it knows only so well (where the optical axis is).
+    """
+    fitted = error_of_axis(found.axis, found.covariance, *aim(observer, pole, air.temperature_c))
+    sizes, ways = np.linalg.eigh(centre[1])
+    other = [_error(pair, observer, pole, air, centre[0] + np.sqrt(size) * way) for size, way in zip(sizes, ways.T, strict=True)]
+    other.append(_error(pair, observer, pole, replace(air, temperature_c=air.temperature_c + AIR_UNKNOWN_C), centre[0]))
+    late = [pair[0], replace(pair[1], mjd=pair[1].mjd + CLOCK_UNKNOWN_S * SECOND)]
+    other.append(_error(late, observer, pole, air, centre[0]))
+    slow = [replace(one, mjd=one.mjd + CLOCK_COMMON_S * SECOND) for one in pair]
+    other.append(_error(slow, observer, pole, air, centre[0]))
+    formula = FORMULA_ARCMIN * np.sqrt(2.0) / (2.0 * np.sin(found.turn_rad / 2.0))
+    parts = [(formula, formula), (fitted.high_sigma, fitted.east_sigma)]
+    parts += [(one.high_arcmin - fitted.high_arcmin, one.east_arcmin - fitted.east_arcmin) for one in other]
+    high_sigma, east_sigma = (float(np.linalg.norm([part[k] for part in parts])) for k in (0, 1))
+    return AxisError(fitted.high_arcmin, fitted.east_arcmin, high_sigma, east_sigma)
+
+
+def _either(told: Sequence[AxisError]) -> AxisError:
+    """One axis of several that the pictures allow alike: their mean, and spread enough to hold them."""
+    high, east = (np.array([getattr(one, name) for one in told]) for name in ("high_arcmin", "east_arcmin"))
+    high_sigma, east_sigma = (np.array([getattr(one, name) for one in told]) for name in ("high_sigma", "east_sigma"))
+    return AxisError(
+        float(np.mean(high)),
+        float(np.mean(east)),
+        float(np.hypot(np.sqrt(np.mean(high_sigma**2)), np.std(high))),
+        float(np.hypot(np.sqrt(np.mean(east_sigma**2)), np.std(east))),
+    )
+
+
+def _slipped(pictures: Sequence[Exposed], ways: Sequence[Held], told: Sequence[AxisError]) -> tuple[str, ...]:
+    """Between which pictures the camera moved in its head, in words."""
+    between = [
+        f"between “{pictures[way.after].name}” and “{pictures[way.after + 1].name}”" for way in ways if way.after is not None
+    ]
+    if not between:
+        return ()
+    slip = f"{max(way.slip_rad for way in ways) / ARCMIN:.0f}′"
+    if len(ways) == 1:
+        return (
+            f"The camera slipped in its head by about {slip} {between[0]}. The axis is that of the pictures that agree. "
+            "Clamp the camera before you go on.",
+        )
+    either = " or ".join(f"{one.total_arcmin:.0f}′ off if it was {where}" for one, where in zip(told, between, strict=True))
+    return (
+        f"The camera slipped in its head by about {slip}. The axis stands {either}, and these pictures cannot tell which; "
+        "a further one can, turned once more and with nothing else touched. Best clamp the camera and begin again.",
     )
 
 
@@ -247,25 +352,4 @@ def _notes(pictures: Sequence[Exposed], attitudes: Sequence[Attitude], turn_deg:
         notes.append(f"One picture looks {low:.0f}° above the ground, where the air bends most; 30° to 70° is best.")
     if pictures[0].matched.mirrored:
         notes.append("The pictures are mirrored, and were read as such. Files as the camera writes them are not.")
-    return tuple(notes)
-
-
-def _agreement(
-    pictures: Sequence[Exposed], attitudes: Sequence[Attitude], used: tuple[int, int], found: AxisFound
-) -> tuple[str, ...]:
-    """With a third picture the camera's grip can be checked: every pair must tell the same axis."""
-    notes = []
-    for k in range(len(pictures)):
-        if k in used:
-            continue
-        others = [axis_between(attitudes[used[0]], attitudes[k]), axis_between(attitudes[k], attitudes[used[1]])]
-        other = max(others, key=lambda one: abs(np.sin(one.turn_rad / 2)))
-        if np.degrees(other.turn_rad) < LEAST_TURN_DEG:
-            continue
-        apart = float(np.linalg.norm(other.axis - found.axis)) / ARCMIN
-        spread = float(np.sqrt(np.trace(other.covariance) + np.trace(found.covariance))) / ARCMIN
-        if apart > max(4 * spread, 2.0):
-            notes.append(
-                f"“{pictures[k].name}” tells an axis {apart:.0f}′ away: the camera moved in its head. Clamp it and begin again."
-            )
     return tuple(notes)

@@ -5,21 +5,22 @@ from datetime import datetime
 
 import numpy as np
 
+from widedusk.core.choices import PoleKind
 from widedusk.core.errors import Checks
 from widedusk.core.exposure.setting import Subject, expected_drifts, motion_of, star_width_px
 from widedusk.core.exposure.sub import KEYABLE_S, reckoned_limit
 from widedusk.core.grounds.compass import needle
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.pole.axis import aim, arc_words
-from widedusk.core.pole.dial import PoleKind
-from widedusk.core.pole.tolerance import Tolerance, axis_tolerance, reach
+from widedusk.core.pole.sight import pole_hidden
+from widedusk.core.pole.tolerance import METHODS, Tolerance, axis_tolerance, reach, why_not
 from widedusk.core.scene import Spot
 from widedusk.core.sky.horizon import altaz, apparent_altitude, hour_angle, pressure_at
 from widedusk.core.sky.places import moon_place, sun_place
 from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd
 from widedusk.core.tracking.keep_rate import keep_rates
 from widedusk.core.tracking.wind import gust_free_s, wind_keeps
-from widedusk.core.verdict import Level, Quantity, Verdict, Working
+from widedusk.core.verdict import Level, Quantity, Verdict, Working, joined
 
 AGREE_DEG, DOUBT_DEG = 2.0, 5.0  # two compasses side by side; common practice, no source
 DISTURBED_DEG = 1.0
@@ -102,6 +103,15 @@ def scale_words(latitude_deg: float, tick_deg: float, label_deg: float) -> str:
 
 def _turn(from_deg: float, to_deg: float) -> float:
     return (to_deg - from_deg + 180.0) % 360.0 - 180.0
+
+
+def check_readings(**read: float | None) -> None:
+    """Raises InvalidInput naming every compass reading that cannot be right."""
+    checks = Checks()
+    for name, value in read.items():
+        if value is not None:
+            checks.within(name, value, 0, 360, "°")
+    checks.done()
 
 
 def compass_check(first_deg: float, second_deg: float, near_deg: float | None, away_deg: float | None) -> Verdict:
@@ -223,13 +233,14 @@ def landmark_bearing_deg(spot: Spot, latitude_deg: float, longitude_deg: float) 
 
 
 # How the azimuth and the altitude were set, and the error that is known to leave, degrees; common practice, no source.
+SIGHTED = "sighted at the pole star"  # needs the pole
 AZIMUTH_WAYS = {
     "one compass": UNCHECKED_ERROR_DEG,
     "two compasses that agree": COMPASS_ERROR_DEG,
     "Sun, shadow or landmark": BODY_ERROR_DEG,
-    "sighted at the pole star": 0.7,
+    SIGHTED: 0.7,
 }
-ALTITUDE_WAYS = {"latitude scale": SCALE_ERROR_DEG, "inclinometer": INCLINOMETER_ERROR_DEG, "sighted at the pole star": 0.7}
+ALTITUDE_WAYS = {"latitude scale": SCALE_ERROR_DEG, "inclinometer": INCLINOMETER_ERROR_DEG, SIGHTED: 0.7}
 
 
 def inclinometer_deg(spot: Spot, pole: PoleKind) -> float:
@@ -267,6 +278,10 @@ def rough_verdict(spot: Spot, azimuth_way: str, altitude_way: str, subject: Subj
         checks.fault("azimuth_way", azimuth_way, f"Choose one of {', '.join(AZIMUTH_WAYS)}.")
     if altitude_way not in ALTITUDE_WAYS:
         checks.fault("altitude_way", altitude_way, f"Choose one of {', '.join(ALTITUDE_WAYS)}.")
+    hidden = pole_hidden(spot)
+    for name, way in (("azimuth_way", azimuth_way), ("altitude_way", altitude_way)):
+        if way == SIGHTED and hidden:
+            checks.fault(name, way, f"{hidden} Choose another way.")
     checks.done()
     sideways = AZIMUTH_WAYS[azimuth_way] * float(np.cos(np.radians(spot.latitude_deg)))
     error_arcmin = 60.0 * float(np.hypot(sideways, ALTITUDE_WAYS[altitude_way]))
@@ -300,12 +315,14 @@ def rough_verdict(spot: Spot, azimuth_way: str, altitude_way: str, subject: Subj
         sentence = f"Expect the axis within {off}: at {focal_mm:.0f} mm that holds {longest:.0f} s, not {exposure_s:.0f} s."
     else:
         sentence = f"Expect the axis within {off}: at {focal_mm:.0f} mm that holds no sub at all."
+    finer = [one for one in METHODS if one.worst_arcmin < error_arcmin and not why_not(one, subject.rig, hidden)]
+    names = joined([one.name[0].lower() + one.name[1:] for one in sorted(finer, key=lambda one: one.minutes)], "or")
     return Verdict(
         "Rough alignment",
         "go" if enough else "care",
         sentence,
         "what compass and scale can tell",
-        "" if enough else "Go on with the polar scope, two photographs or the drift of two stars once it is dark.",
+        "" if enough else f"Go on once it is dark: {names}.",
         (
             Quantity("Axis within", text=arc_words(error_arcmin), working="serves"),
             Quantity("Serves up to", most_focal, "mm", decimals=0, working="serves"),

@@ -5,14 +5,16 @@ from datetime import datetime
 
 import numpy as np
 
+from widedusk.core.choices import PoleKind
 from widedusk.core.kit.parts import ScopeView
 from widedusk.core.pole.axis import arc_words
-from widedusk.core.pole.dial import Dial, PoleKind, dial
+from widedusk.core.pole.dial import Dial, Turning, dial, turning
 from widedusk.core.scene import Spot
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import MINUTE, datetime_from_mjd
 from widedusk.core.verdict import Quantity, Verdict, Working
 
+HALF_A_NIGHT, HALF_AN_HOUR = 0.25, 1.0 / 48.0
 TABLE_STEP_MIN = 10
 TABLE_HOURS = 6.0
 DEGREES_AN_HOUR = 15.041
@@ -41,6 +43,8 @@ class YearRing:
 @dataclass(frozen=True)
 class Scope:
     dial: Dial
+    at: datetime  # of the dial
+    turning: Turning
     clock: str
     star: str
     rows: tuple[ScopeRow, ...]
@@ -60,8 +64,11 @@ def _rings(spot: Spot, mjd: float, view: ScopeView) -> tuple[YearRing, ...]:
     return tuple(rings)
 
 
-def scope(spot: Spot, mjd: float, view: ScopeView, pole: PoleKind, temperature_c: float = 10.0) -> Scope:
-    """Everything about the polar scope from one moment on."""
+def scope(
+    spot: Spot, mjd: float, view: ScopeView, pole: PoleKind, span: tuple[float, float] | None = None, temperature_c: float = 10.0
+) -> Scope:
+    """Everything about the polar scope from one moment on. span: of the night, MJD; none: six hours either way."""
+    first, last = span or (mjd - HALF_A_NIGHT, mjd + HALF_A_NIGHT)
     face = dial(spot.observer, mjd, view, pole, temperature_c)
     star = face.marks[0]
     across = Observer(-spot.observer.latitude_rad, spot.observer.longitude_rad, spot.height_m)
@@ -103,4 +110,5 @@ def scope(spot: Spot, mjd: float, view: ScopeView, pole: PoleKind, temperature_c
         ),
         workings=(working,),
     )
-    return Scope(face, spot.clock(mjd), star.name, tuple(rows), _rings(spot, mjd, view), other, cost)
+    ways = turning(spot, min(first, mjd), max(last, mjd + HALF_AN_HOUR), view, pole, temperature_c)
+    return Scope(face, datetime_from_mjd(mjd), ways, spot.clock(mjd), star.name, tuple(rows), _rings(spot, mjd, view), other, cost)

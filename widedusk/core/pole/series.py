@@ -9,11 +9,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
+from widedusk.core.choices import PoleKind
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.frames.attitude import Air, attitude, rotation
+from widedusk.core.frames.attitude import Air, attitude
 from widedusk.core.pole.axis import ARCMIN, AxisError, aim, error_frame
-from widedusk.core.pole.dial import PoleKind
 from widedusk.core.pole.photographs import AIR_UNKNOWN_C, Exposed, check_times
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import SECOND, Floats
@@ -55,9 +56,10 @@ def axis_from_series(pictures: Sequence[Exposed], observer: Observer, pole: Pole
 def _fit(ordered: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Air) -> AxisError:
     north = pole_direction(observer.latitude_rad)
     seconds = np.array([(one.mjd - ordered[0].mjd) / SECOND for one in ordered])
+    carried = [Rotation.from_rotvec(SIDEREAL_RATE_RAD_S * after * north) for after in seconds]
     among_stars = [
-        rotation(SIDEREAL_RATE_RAD_S * after * north) @ attitude(one.matched, one.mjd, observer, air, one.corner_px).toward.T
-        for one, after in zip(ordered, seconds, strict=True)
+        sky.as_matrix() @ attitude(one.matched, one.mjd, observer, air, one.corner_px).toward.T
+        for one, sky in zip(ordered, carried, strict=True)
     ]
     turned = np.array([_vector(one @ among_stars[0].T) for one in among_stars])
     if np.degrees(np.abs(turned).max()) > MOST_WANDER_DEG:

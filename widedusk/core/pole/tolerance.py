@@ -26,7 +26,7 @@ from widedusk.core.kit.optics import field_of_view_rad, image_scale_arcsec_px
 from widedusk.core.kit.parts import IsoStep, Rig
 from widedusk.core.pole.axis import arc_words
 from widedusk.core.sky.time import Floats
-from widedusk.core.tracking.drift import SIDEREAL_RATE_RAD_S
+from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S, SIDEREAL_RATE_RAD_S
 from widedusk.core.tracking.keep_rate import Motion, shares
 from widedusk.core.tracking.wind import gust_free_s, wind_keeps
 from widedusk.core.verdict import Quantity, Working, duration_words
@@ -34,6 +34,7 @@ from widedusk.core.verdict import Quantity, Working, duration_words
 ARCMIN_PER_RADIAN = 3437.746770784939
 LARGEST_ARCMIN = 1800.0  # an axis farther off is none
 TRIED_ARCMIN = np.geomspace(0.05, LARGEST_ARCMIN, 32)
+STANDS_STILL = "The camera stands still: there is no axis to align."
 OF_TRUE = 0.95  # of what a true axis keeps, where even that keeps less than is wanted. Our own
 LEAST_SHARE = 0.05  # of frames; a sub of which a true axis keeps less is no sub
 
@@ -93,13 +94,21 @@ def wander_rad(axis_arcmin: Floats | float, run_s: float) -> Floats:
 
 
 @lru_cache(maxsize=512)
-def _largest(units: tuple[Motion, ...], worst: bool, exposure_s: float, fwhm_px: float, limit: float, share: float) -> float:
-    """The largest axis error in arcminutes up to which the share stays round. units: the motion under 1′ in each direction."""
+def _largest(
+    units: tuple[Motion, ...], lag_px_s: float, worst: bool, exposure_s: float, fwhm_px: float, limit: float, share: float
+) -> float:
+    """The largest axis error in arcminutes up to which the share stays round.
+
+    units: the motion under 1′ in each direction; lag_px_s: along right ascension, to be taken 1 - cos(e) times.
+    """
     pe = Motion(units[0].pe_half_amplitude_px, units[0].pe_period_s, 0.0)
     d, r = (np.array([getattr(one, name) for one in units]) for name in ("drift_px_s", "drift_ra_px_s"))
 
     def spare(arcmin: Floats) -> Floats:
-        found = shares(pe, np.outer(arcmin, d).ravel(), np.outer(arcmin, r).ravel(), exposure_s, fwhm_px, limit)
+        off = np.radians(np.asarray(arcmin) / 60.0)
+        times, lag = np.sin(off) / np.sin(np.radians(1.0 / 60.0)), np.outer(lag_px_s * (1.0 - np.cos(off)), np.ones(len(units)))
+        along = np.outer(times, r)
+        found = shares(pe, np.outer(times, d).ravel(), (along + np.copysign(lag, along)).ravel(), exposure_s, fwhm_px, limit)
         each = found.reshape(len(arcmin), len(units))
         return np.asarray(np.where(worst, each.min(axis=1), each.mean(axis=1)) - share)
 
@@ -146,7 +155,9 @@ def axis_tolerance(
     dec = float(np.radians(subject.target.dec_deg))
     units = tuple(motion_of(subject, drift_towards(1.0, float(one), dec))[0] for one in DIRECTIONS)
     fwhm = star_width_px(rig, choices)
-    gust_free = gust_free_s(choices.wind_level, float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm)))
+    scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+    lag = SIDEREAL_RATE_ARCSEC_S * float(np.cos(dec)) / scale if choices.tracking == "tracked" else 0.0
+    gust_free = gust_free_s(choices.wind_level, scale)
     limit = reckoned_limit(choices.elongation_limit, in_hand)
     calm = float(wind_keeps(exposure_s, gust_free))
     still = Motion(units[0].pe_half_amplitude_px, units[0].pe_period_s, 0.0)
@@ -163,7 +174,7 @@ def axis_tolerance(
     if true_share < LEAST_SHARE:
         sharp = at_random = 0.0
     else:
-        sharp, at_random = (_largest(units, worst, exposure_s, fwhm, limit, round(share / calm, 6)) for worst in (True, False))
+        sharp, at_random = (_largest(units, lag, worst, exposure_s, fwhm, limit, round(share / calm, 6)) for worst in (True, False))
     least = min(sharp, framing)
     best = LARGEST_ARCMIN
     if useful is not None and least > 0.0:
@@ -182,6 +193,8 @@ def why_not(method: Method, rig: Rig, pole_hidden: str) -> str:
     """Empty when a way can be gone with this tracker at this spot; else why not. pole_hidden: why the pole cannot be seen."""
     if method.needs_pole and pole_hidden:
         return pole_hidden
+    if rig.tracker is None:
+        return STANDS_STILL
     if method.key == "scope" and rig.tracker.scope_view == "none":
         return "This tracker has no polar scope."
     return ""
@@ -198,6 +211,8 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
     """How the tolerance comes about: keys "tolerance", "sharp" and "framing"."""
     rig, choices = subject.rig, subject.choices
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+    if rig.tracker is None or choices.tracking == "untracked":
+        return ()
     worm = rig.tracker.pe_half_amplitude_arcsec * overload(rig)
     return (
         Working(
@@ -222,7 +237,7 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
                 Quantity("Share wanted", tolerance.wanted * 100, "%", decimals=0),
                 Quantity("Share a true axis keeps", tolerance.true_share * 100, "%", decimals=0),
                 Quantity("Share asked for here", tolerance.share * 100, "%", decimals=0),
-                Quantity("A star may lengthen to", choices.elongation_limit, "× its width", "e", 2),
+                Quantity("Elongation of a star, at most", choices.elongation_limit, "× its width", "e", 2),
                 Quantity("Worm, half of peak to peak, as loaded", worm, "″", "A", 1),
                 Quantity("Worm period", rig.tracker.pe_period_s, "s", "T", 0),
                 Quantity("Declination", subject.target.dec_deg, "°", "δ", 1),
@@ -233,7 +248,7 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
             reach("Sharp up to", tolerance.sharp_arcmin),
             "Drift is ω (M − P) × s; the keep rate is that of Exposure. The limit and the share are common practice",
             "published",
-            f"{IN_HAND * 100:.0f} % of the lengthening is kept in hand, as everywhere. Where even a true axis keeps less than is "
+            f"{IN_HAND * 100:.0f} % of the tolerated elongation is kept as a reserve. Where even a true axis keeps less than is "
             f"wanted, {OF_TRUE * 100:.0f} % of what it keeps is asked for.",
         ),
         Working(
@@ -253,8 +268,10 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
     )
 
 
-def align_words(tolerance: Tolerance, method: Method | None) -> str:
+def align_words(subject: Subject, tolerance: Tolerance, method: Method | None) -> str:
     """What to reach and which way is enough, in one sentence."""
+    if subject.choices.tracking == "untracked":
+        return STANDS_STILL
     if tolerance.binds == "nothing":
         return "Any axis will do: nothing here asks for a better one."
     if tolerance.arcmin <= 0.0:
@@ -263,12 +280,14 @@ def align_words(tolerance: Tolerance, method: Method | None) -> str:
     return f"Align within {arc_words(tolerance.arcmin)}: {way}."
 
 
-def basis_words(tolerance: Tolerance) -> str:
+def basis_words(subject: Subject, tolerance: Tolerance) -> str:
     """What that accuracy buys."""
+    if subject.choices.tracking == "untracked":
+        return "no tracker in use"
     if tolerance.binds == "framing":
         return f"the field stays within {tolerance.shift_percent:g} % of the frame for {duration_words(tolerance.run_s)}"
     if tolerance.binds == "nothing":
-        return "no tracker, or a lens so wide that nothing trails"
+        return "a lens so wide that nothing trails"
     if tolerance.binds == "best":
         return f"keeps {duration_words(tolerance.exposure_s)} the most useful sub, in the worst direction"
     return f"keeps {tolerance.share * 100:.0f} % of {duration_words(tolerance.exposure_s)} subs sharp, in the worst direction"

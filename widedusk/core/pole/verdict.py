@@ -5,6 +5,7 @@ import numpy as np
 from widedusk.core.exposure.setting import Subject
 from widedusk.core.pole.axis import arc_words
 from widedusk.core.pole.dial import Dial
+from widedusk.core.pole.sight import pole_hidden
 from widedusk.core.pole.tolerance import (
     METHODS,
     Tolerance,
@@ -18,34 +19,14 @@ from widedusk.core.pole.tolerance import (
 from widedusk.core.scene import Spot
 from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working
 
-LOWEST_POLE_DEG = 5.0
-
-
-def pole_hidden(spot: Spot) -> str:
-    """Empty when the pole can be seen from here; else a sentence that says why not."""
-    latitude = abs(spot.latitude_deg)
-    side, azimuth = ("south", np.pi) if spot.observer.south else ("north", 0.0)
-    silhouette = float(np.degrees(spot.horizon.altitude_at(np.asarray(azimuth))))
-    if latitude < LOWEST_POLE_DEG:
-        return f"The pole stands {latitude:.1f}° high in the {side}, lost in haze: no star near it can be used here."
-    if silhouette > latitude:
-        return f"The {side} pole, {latitude:.1f}° high, is hidden behind the silhouette of {spot.name} ({silhouette:.0f}° there)."
-    if latitude > 85.0:
-        return f"The pole stands {90 - latitude:.1f}° from the zenith: few heads tilt that far, and azimuth loses its meaning."
-    return ""
-
 
 def _where(dial: Dial) -> str:
-    def place(clock_hours: float) -> str:
-        return f"{clock_hours % 12:.1f} h on a clock's face"
-
-    if not dial.south:
-        mark = dial.marks[0]
-        return f"{mark.name} stands at {place(mark.clock_hours)}, {mark.radius_arcmin:.1f}′ from the pole"
     mark = dial.marks[0]
+    at = f"{mark.clock_deg:.0f}° clockwise from the top"
+    if not dial.south:
+        return f"{mark.name} stands {at}, {mark.radius_arcmin:.1f}′ from the pole"
     return (
-        f"{mark.name}, nearest the pole, stands at {place(mark.clock_hours)}, {mark.radius_arcmin:.0f}′ out; "
-        f"match the figure of all {len(dial.marks)}"
+        f"{mark.name}, nearest the pole, stands {at}, {mark.radius_arcmin:.0f}′ out; match the trapezium of all {len(dial.marks)}"
     )
 
 
@@ -57,6 +38,8 @@ def pole_verdict(
     now_s: the sub that the axis leaves as it stands or is expected.
     """
     rig = subject.rig
+    if subject.choices.tracking == "untracked":
+        return Verdict("Pole", "go", align_words(subject, tolerance, None), basis_words(subject, tolerance))
     hidden = pole_hidden(spot)
     method = way_that_suffices(tolerance.arcmin, rig, hidden)
     off = subject.drift.axis_arcmin
@@ -71,7 +54,7 @@ def pole_verdict(
         advice.append(told)
     if not hidden and setup_sun_altitude > np.radians(-6):
         advice.append("At set-up the sky is still too bright for stars near the pole.")
-    if rig.tracker.scope_view == "none":
+    if dial.view == "none":
         advice.append("This tracker has no polar scope; the dial shows the sky to the naked eye.")
     at = spot.moment("Set-up", setup_mjd)
     star = dial.marks[0]
@@ -106,8 +89,8 @@ def pole_verdict(
     return Verdict(
         "Pole",
         level,
-        align_words(tolerance, method),
-        basis_words(tolerance),
+        align_words(subject, tolerance, method),
+        basis_words(subject, tolerance),
         " ".join([*advice, f"At {spot.clock(setup_mjd)} {_where(dial)}."] if not hidden else advice),
         figures=(
             reach("Tolerance", tolerance.arcmin, "tolerance"),

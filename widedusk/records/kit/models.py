@@ -16,6 +16,7 @@ class Part(Owned):
 
     kind = models.CharField(max_length=20)
     values = models.JSONField()  # checked by the core before it gets here
+    origins = models.JSONField(default=dict)  # of each value that nobody said by hand: "book" or "learned"
     archived_at = models.DateTimeField(null=True, blank=True, default=None)
 
     objects = OwnedQuerySet["Part"].as_manager()
@@ -45,6 +46,7 @@ class Part(Owned):
 
 class Rig(Owned):
     star_fwhm_px = models.FloatField()
+    star_origin = models.CharField(max_length=10, default="by hand")  # of that width
     focal_mm = models.FloatField(null=True, blank=True)  # what a zoom is set to
 
     objects = OwnedQuerySet["Rig"].as_manager()

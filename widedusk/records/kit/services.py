@@ -1,7 +1,8 @@
 """Between the rows of the inventory and the parts and assemblies the core reckons with."""
 
-from collections.abc import Container, Iterable, Mapping
+from collections.abc import Container, Iterable, Iterator, Mapping
 from dataclasses import replace
+from typing import Any, cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
@@ -9,7 +10,7 @@ from django.db import models, transaction
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit import parts
 from widedusk.core.kit.assembly import Assembly, Placed
-from widedusk.core.kit.described import build, plain
+from widedusk.core.kit.described import abouts, build, plain
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.records.kit.models import Part, Placement, Rig
 from widedusk.records.owned import OwnedQuerySet
@@ -29,9 +30,9 @@ def rigs_of(user: AbstractBaseUser) -> OwnedQuerySet[Rig]:
 
 
 WORKED_WITH = (
-    *(f"rig__{name}" for name in ("name", "owner_id", "deleted_at", "star_fwhm_px", "focal_mm")),
+    *(f"rig__{name}" for name in ("name", "owner_id", "deleted_at", "star_fwhm_px", "star_origin", "focal_mm")),
     *("order", "arm_mm", "along_mm", "carried", "fed_by_id"),
-    *("part__name", "part__kind", "part__values"),
+    *("part__name", "part__kind", "part__values", "part__origins"),
 )
 
 
@@ -48,15 +49,51 @@ def whole_rig_of(user: AbstractBaseUser, pk: int) -> Rig | None:
 
 def part_of(row: Part) -> parts.Part:
     """The part as the core knows it. Raises InvalidInput should a row not hold."""
-    return build(parts.KINDS[row.kind], {"name": row.name, **row.values})
+    made = build(parts.KINDS[row.kind], {"name": row.name, **row.values})
+    return replace(made, origins=tuple(row.origins.items())) if row.origins else made
 
 
-def read_part(kind: str, given: Mapping[str, object], units: Units = METRIC) -> parts.Part:
-    """A checked part from what was typed. Raises InvalidInput with every fault."""
+def read_part(kind: str, given: Mapping[str, object], units: Units = METRIC, row: Part | None = None) -> parts.Part:
+    """A checked part from what was typed; what nobody typed is by the book, what nobody changed is from where it was.
+
+    row: as it stood before. Raises InvalidInput with every fault.
+    """
     shape = parts.KINDS.get(kind)
     if shape is None:
         raise InvalidInput([Fault("kind", kind, f"“{kind}” is no kind of part; known are {', '.join(parts.KINDS)}.")])
-    return build(shape, given, units)
+    made = build(shape, given, units)
+    before = part_of(row) if row is not None and row.kind == kind else None
+    if isinstance(made, parts.Camera) and isinstance(before, parts.Camera):
+        made = _estimated_anew(made, before)
+    origins = dict(made.origins) | dict(_origins(made, before, given))
+    return replace(made, origins=tuple(sorted(origins.items())))
+
+
+def _estimated_anew(camera: parts.Camera, before: parts.Camera) -> parts.Camera:
+    """An estimate goes by the size of the pixels: with another size it is another."""
+    kept = tuple(step for step in camera.iso_steps if not (step in before.iso_steps and before.estimated_at(step.iso)))
+    if camera.pitch_um == before.pitch_um or len(kept) == len(camera.iso_steps):
+        return camera
+    known = {step.iso for step in kept}
+    estimated = [step for step in parts.usual_iso_steps(camera.pitch_um) if step.iso not in known]
+    origins = (*camera.origins, *((parts.iso_field(step.iso), "book") for step in estimated))
+    return replace(camera, iso_steps=tuple(sorted((*kept, *estimated), key=lambda step: step.iso)), origins=origins)
+
+
+def _origins(made: parts.Part, before: parts.Part | None, given: Mapping[str, object]) -> Iterator[tuple[str, parts.Origin]]:
+    """Where the figures of a part are from, as far as not by hand."""
+    for name, about, default in abouts(type(made)):
+        if about.sort not in {"number", "whole"}:
+            continue
+        if given.get(name) in (None, "") and getattr(made, name) is not None and default is not None:
+            yield name, "book"
+        elif before is not None and getattr(made, name) == getattr(before, name) and before.origin(name) != "by hand":
+            yield name, before.origin(name)
+    if isinstance(made, parts.Camera) and isinstance(before, parts.Camera):
+        for step in made.iso_steps:
+            origin = before.origin(parts.iso_field(step.iso))
+            if step in before.iso_steps and origin != "by hand":
+                yield parts.iso_field(step.iso), origin
 
 
 def new_part(owner: AbstractBaseUser, part: parts.Part, row: Part | None = None) -> Part:
@@ -65,6 +102,7 @@ def new_part(owner: AbstractBaseUser, part: parts.Part, row: Part | None = None)
     values = plain(part)
     kept.name = values.pop("name").strip()
     kept.values = values
+    kept.origins = dict(part.origins)
     return kept
 
 
@@ -105,7 +143,31 @@ def assembly_of(row: Rig) -> Assembly:
         tuple(Placed(part_of(one.part), one.arm_mm, one.along_mm, one.carried, names[one.fed_by_id]) for one in row.in_place),
         row.star_fwhm_px,
         row.focal_mm,
+        cast(parts.Origin, row.star_origin),
     )
+
+
+def snapshot_of(row: Rig) -> dict[str, Any]:
+    """The numbers of a rig as they stand now, to be kept where they must not change any more."""
+    placed = [
+        {
+            **{"kind": one.part.kind, "name": one.part.name, "values": one.part.values},
+            **{"arm_mm": one.arm_mm, "along_mm": one.along_mm, "carried": one.carried},
+        }
+        for one in row.in_place
+    ]
+    return {"name": row.name, "star_fwhm_px": row.star_fwhm_px, "focal_mm": row.focal_mm, "placed": placed}
+
+
+def rig_as_it_was(snapshot: Mapping[str, Any]) -> parts.Rig:
+    """The rig of a snapshot. Raises InvalidInput should it not hold, or lack what a night needs."""
+    placed = tuple(
+        Placed(
+            build(parts.KINDS[one["kind"]], {"name": one["name"], **one["values"]}), one["arm_mm"], one["along_mm"], one["carried"]
+        )
+        for one in snapshot["placed"]
+    )
+    return Assembly(snapshot["name"], placed, snapshot["star_fwhm_px"], snapshot["focal_mm"]).rig()
 
 
 def filters_of(user: AbstractBaseUser) -> dict[str, parts.Filter]:
@@ -126,16 +188,24 @@ def seen_through(assembly: Assembly, owned: Mapping[str, parts.Filter], name: st
     return assembly.seen_through(owned[name])
 
 
+def as_chosen(user: AbstractBaseUser, row: Rig, filter_name: str | None) -> Assembly:
+    """A rig with the filter that is chosen for the night. Raises InvalidInput."""
+    return seen_through(assembly_of(row), filters_of(user) if filter_name else {}, filter_name)
+
+
 def rig_of(row: Rig) -> parts.Rig:
     """The rig a night reckons with. Raises InvalidInput naming what it lacks."""
     return assembly_of(row).rig()
 
 
 @transaction.atomic
-def keep_iso_row(owner: AbstractBaseUser, rig: Rig, iso: int, step: parts.IsoStep | None) -> parts.IsoStep | None:
-    """Put one row into the ISO table of a rig's camera, or take it out; what stood there before is given back.
+def keep_iso_row(
+    owner: AbstractBaseUser, rig: Rig, iso: int, step: parts.IsoStep | None, origin: parts.Origin = "learned"
+) -> tuple[parts.IsoStep | None, parts.Origin]:
+    """Put one row into the ISO table of a rig's camera, or take it out; what stood there before, and where it was from, is given
+    back. A table without rows is estimated again.
 
-    Raises InvalidInput when the rig has no camera, or the table would be empty.
+    Raises InvalidInput when the rig has no camera.
     """
     row = next((one.part for one in rig.placements.all() if one.part.kind == parts.Camera.KIND), None)
     camera = part_of(row) if row else None
@@ -144,8 +214,12 @@ def keep_iso_row(owner: AbstractBaseUser, rig: Rig, iso: int, step: parts.IsoSte
     before = next((one for one in camera.iso_steps if one.iso == iso), None)
     others = [one for one in camera.iso_steps if one.iso != iso]
     table = sorted([*others, *([step] if step else [])], key=lambda one: one.iso)
-    keep_part(owner, replace(camera, iso_steps=tuple(table)), row)
-    return before
+    name = parts.iso_field(iso)
+    origins = {one: where for one, where in camera.origins if one != name}
+    if step is not None and origin != "by hand":
+        origins[name] = origin
+    keep_part(owner, replace(camera, iso_steps=tuple(table), origins=tuple(origins.items())), row)
+    return before, camera.origin(name)
 
 
 @transaction.atomic
@@ -160,7 +234,8 @@ def keep_rig(owner: AbstractBaseUser, assembly: Assembly, row: Rig | None = None
     if strangers:
         raise InvalidInput(strangers)
     kept = row or Rig(owner_id=owner.pk)
-    kept.name, kept.star_fwhm_px, kept.focal_mm = assembly.name.strip(), assembly.star_fwhm_px, assembly.focal_mm
+    kept.name, kept.focal_mm = assembly.name.strip(), assembly.focal_mm
+    kept.star_fwhm_px, kept.star_origin = assembly.star_fwhm_px, assembly.star_origin
     kept.refuse_a_second_of_its_name()
     if row is None:
         check_room(Rig, Rig.objects.of(owner).count(), 1)
@@ -168,6 +243,23 @@ def keep_rig(owner: AbstractBaseUser, assembly: Assembly, row: Rig | None = None
     kept.placements.all().delete()
     Placement.objects.bulk_create(placements(kept, assembly, rows))
     return rigs_of(owner).get(pk=kept.pk)
+
+
+@transaction.atomic
+def keep_typical(owner: AbstractBaseUser, assembly: Assembly) -> Rig:
+    """Store a rig with parts of its own, each under a name that is still free. Raises InvalidInput."""
+    taken = set(Part.objects.of(owner).values_list("name", flat=True))
+    names = {}
+    for one in assembly.placed:
+        names[one.name] = free_name(taken, one.name)
+        taken.add(names[one.name])
+        keep_part(owner, replace(one.part, name=names[one.name]))
+    placed = tuple(
+        replace(one, part=replace(one.part, name=names[one.name]), fed_by=names[one.fed_by] if one.fed_by else None)
+        for one in assembly.placed
+    )
+    name = free_name(set(Rig.objects.of(owner).values_list("name", flat=True)), assembly.name)
+    return keep_rig(owner, replace(assembly, name=name, placed=placed))
 
 
 def placements(rig: Rig, assembly: Assembly, rows: Mapping[str, Part]) -> list[Placement]:

@@ -15,17 +15,12 @@ from django.db import models, transaction
 from django.utils import timezone
 
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.records.pole.models import Picture
+from widedusk.records.pictures.models import Picture
 
 # How a row without an owner of its own is reached from one that has.
-_THROUGH = {
-    "grounds.Spot": "place__owner",
-    "kit.Placement": "rig__owner",
-    "trips.TripNight": "trip__owner",
-    "weather.StoredForecast": "place__owner",
-}
+_THROUGH = {"grounds.Spot": "place__owner", "kit.Placement": "rig__owner", "weather.StoredForecast": "place__owner"}
 # What holds on to others goes first.
-_ORDER = ("pole", "gathered", "plans", "trips", "weather", "habits", "targets", "kit", "grounds")
+_ORDER = ("pole", "pictures", "nights", "weather", "habits", "targets", "kit", "grounds")
 
 
 def set_password(person: User, password: str, field: str = "password") -> None:
@@ -64,12 +59,24 @@ def _held(person: User) -> Iterator[tuple[str, models.QuerySet[Any]]]:
                 yield kind._meta.label, kind._base_manager.filter(**{through: person.pk})
 
 
+def _linked(kept: list[dict[str, Any]], link: Any) -> None:
+    """Write into each row the numbers of those it is linked to. link: a many-to-many field of its kind."""
+    mine, theirs = f"{link.m2m_field_name()}_id", f"{link.m2m_reverse_field_name()}_id"
+    by_number = {row["id"]: row.setdefault(link.name, []) for row in kept}
+    pairs = link.remote_field.through._base_manager.filter(**{f"{mine}__in": by_number}).order_by("pk").values_list(mine, theirs)
+    for here, there in pairs:
+        by_number[here].append(there)
+
+
 def everything_of(person: User) -> str:
-    """All records of a person as JSON: by kind, each row with its columns; small views of pictures are left out."""
+    """All records of a person as JSON: by kind, each row with its columns and the numbers of those it is linked to; small views of
+    pictures are left out."""
     found: dict[str, list[dict[str, Any]]] = {}
     for label, rows in _held(person):
         names = [one.attname for one in rows.model._meta.concrete_fields if not isinstance(one, models.BinaryField)]
         found[label] = list(rows.order_by("pk").values(*names))
+        for link in rows.model._meta.many_to_many:
+            _linked(found[label], link)
     document = {"format": "wide-dusk account", "version": 1, "username": person.get_username(), "records": found}
     return json.dumps(document, cls=DjangoJSONEncoder, ensure_ascii=False, indent=1)
 

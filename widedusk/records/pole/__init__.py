@@ -1,1 +1,1 @@
-"""Pictures that were measured, what they said of the axis, and every alignment there was."""
+"""Every alignment there was, measured or not."""

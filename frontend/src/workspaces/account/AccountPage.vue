@@ -49,11 +49,10 @@ const end = () =>
         path="new_password"
         label="New password"
         kind="password"
-        hint="At least 8 characters, not only digits, not a common one. Every other session ends."
-      />
+        hint="At least 8 characters, not only digits, not a common one. Every other session ends." />
       <p v-if="ending">
-        Rigs, places, targets, plans, trips and pictures go with the account, at once and for good. Download everything first;
-        then type your password to delete.
+        Rigs, places, targets, plans, trips and pictures go with the account, at once and for good. Download everything
+        first; then type your password to delete.
       </p>
       <div class="row">
         <Button v-if="!ending" type="primary" html-type="submit" :loading="busy">Change the password</Button>
@@ -70,8 +69,25 @@ const end = () =>
 </template>
 
 <style scoped>
-.page { padding: 16px 24px; max-width: 560px; display: flex; flex-direction: column; gap: 14px; }
-h1 { font-size: 22px; }
-.sheet { padding: 14px 16px; display: flex; flex-direction: column; gap: 8px; }
-.row { display: flex; flex-wrap: wrap; gap: 8px; }
+.page {
+  padding: 16px 24px;
+  max-width: 560px;
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+}
+h1 {
+  font-size: 22px;
+}
+.sheet {
+  padding: 14px 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
 </style>

@@ -16,11 +16,13 @@ function weather() {
   focus.value = 'air_evening_c'
   how.value = true
 }
-watch(how, (open) => { if (!open) focus.value = null })
+watch(how, (open) => {
+  if (!open) focus.value = null
+})
 
 const TABS = [
   { name: 'bench', label: 'Rig' },
-  { name: 'bench-parts', label: 'Cupboard' },
+  { name: 'bench-parts', label: 'Inventory' },
   { name: 'bench-power', label: 'Power' },
   { name: 'bench-compare', label: 'Compare' },
   { name: 'bench-packing', label: 'Packing' },
@@ -29,7 +31,14 @@ const TABS = [
 
 <template>
   <WorkspacePage label="Bench" :tabs="TABS">
-    <template #desk><ContextDesk v-model:how="how" :focus="focus" :refusal="bench.refusal.value" :settled="bench.settled" @retry="bench.refetch()" /></template>
+    <template #desk
+      ><ContextDesk
+        v-model:how="how"
+        :focus="focus"
+        :refusal="bench.refusal.value"
+        :settled="bench.settled"
+        @retry="bench.refetch()"
+    /></template>
     <RouterView v-slot="{ Component }"><component :is="Component" :hand="bench" @weather="weather" /></RouterView>
   </WorkspacePage>
 </template>

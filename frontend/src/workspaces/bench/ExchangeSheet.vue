@@ -15,7 +15,13 @@ const emit = defineEmits<{ close: [] }>()
 const queries = useQueryClient()
 const { busy, faults, attempt: refusable } = useRefused()
 const taken = ref<Schemas['TakenOut'] | null>(null)
-watch(() => props.open, () => { faults.value = []; taken.value = null })
+watch(
+  () => props.open,
+  () => {
+    faults.value = []
+    taken.value = null
+  },
+)
 const SHOWN = 12
 
 /** What came in last is no longer the matter once something new is tried. */
@@ -24,9 +30,10 @@ function attempt(work: () => Promise<void>) {
   return refusable(work)
 }
 
-const save = (what: 'kit.json' | 'parts.csv' | 'rigs.csv') => attempt(async () => {
-  saveFile(await answer(api.GET('/api/exchange/{what}', { params: { path: { what } } })))
-})
+const save = (what: 'kit.json' | 'parts.csv' | 'rigs.csv') =>
+  attempt(async () => {
+    saveFile(await answer(api.GET('/api/exchange/{what}', { params: { path: { what } } })))
+  })
 
 async function take(event: Event) {
   const input = event.target as HTMLInputElement
@@ -36,14 +43,17 @@ async function take(event: Event) {
     const done = await answer(api.POST('/api/exchange', upload(file)))
     taken.value = done
     await queries.invalidateQueries()
-    if (done.parts.length || done.rigs.length) offerUndo(`Took in ${done.parts.length} parts and ${done.rigs.length} rigs.`, () => takeBack(done))
+    if (done.parts.length || done.rigs.length)
+      offerUndo(`Took in ${done.parts.length} parts and ${done.rigs.length} rigs.`, () => takeBack(done))
   })
   input.value = ''
 }
 /** Rigs first: a part that a rig uses stays. */
 async function takeBack(done: Schemas['TakenOut']) {
-  for (const { id } of done.rigs) await answer(api.DELETE('/api/rigs/{record_id}', { params: { path: { record_id: id } } }))
-  for (const { id } of done.parts) await answer(api.DELETE('/api/parts/{record_id}', { params: { path: { record_id: id } } }))
+  for (const { id } of done.rigs)
+    await answer(api.DELETE('/api/rigs/{record_id}', { params: { path: { record_id: id } } }))
+  for (const { id } of done.parts)
+    await answer(api.DELETE('/api/parts/{record_id}', { params: { path: { record_id: id } } }))
   taken.value = null
   await queries.invalidateQueries()
 }
@@ -60,8 +70,13 @@ const named = (added: Schemas['Added'][]) => added.map((one) => one.name).join('
       <Button :disabled="busy" @click="save('rigs.csv')">Rigs, as CSV</Button>
     </div>
     <h3>In</h3>
-    <p class="muted">A JSON or CSV file of the same shape, up to 1 MB and 2,000 rows. What you have is never overwritten; another thing of the same name gets a number.</p>
-    <label class="file">File <input type="file" accept=".json,.csv,text/csv,application/json" :disabled="busy" @change="take" /></label>
+    <p class="muted">
+      A JSON or CSV file of the same shape, up to 1 MB and 2,000 rows. What you have is never overwritten; another thing
+      of the same name gets a number.
+    </p>
+    <label class="file"
+      >File <input type="file" accept=".json,.csv,text/csv,application/json" :disabled="busy" @change="take"
+    /></label>
     <Alert v-if="taken" type="success" show-icon role="status">
       <template #message>
         <p v-if="taken.parts.length">Parts added: {{ named(taken.parts) }}.</p>
@@ -72,8 +87,15 @@ const named = (added: Schemas['Added'][]) => added.map((one) => one.name).join('
     </Alert>
     <Alert v-if="faults.length" type="error" show-icon>
       <template #message>
-        <p>Nothing was taken in. {{ faults.length === 1 ? 'One thing is' : `${faults.length} things are` }} wrong with this file:</p>
-        <ul><li v-for="(fault, place) in faults.slice(0, SHOWN)" :key="place"><b v-if="fault.field !== 'file'">{{ fault.field }}: </b>{{ fault.message }}</li></ul>
+        <p>
+          Nothing was imported. {{ faults.length === 1 ? 'One thing is' : `${faults.length} things are` }} wrong with
+          this file:
+        </p>
+        <ul>
+          <li v-for="(fault, place) in faults.slice(0, SHOWN)" :key="place">
+            <b v-if="fault.field !== 'file'">{{ fault.field }}: </b>{{ fault.message }}
+          </li>
+        </ul>
         <p v-if="faults.length > SHOWN">and {{ faults.length - SHOWN }} more.</p>
       </template>
     </Alert>
@@ -81,9 +103,31 @@ const named = (added: Schemas['Added'][]) => added.map((one) => one.name).join('
 </template>
 
 <style scoped>
-h3 { font-size: 14px; margin: 14px 0 4px; color: var(--accent); }
-.acts { display: flex; gap: 8px; margin-top: 8px; }
-.file { display: block; margin: 10px 0; }
-.file input::file-selector-button { font: inherit; color: var(--text); background: var(--raised); border: 1px solid var(--line); border-radius: 8px; padding: 3px 12px; margin: 0 8px; }
-ul { margin: 4px 0; padding-left: 18px; }
+h3 {
+  font-size: 14px;
+  margin: 14px 0 4px;
+  color: var(--accent);
+}
+.acts {
+  display: flex;
+  gap: 8px;
+  margin-top: 8px;
+}
+.file {
+  display: block;
+  margin: 10px 0;
+}
+.file input::file-selector-button {
+  font: inherit;
+  color: var(--text);
+  background: var(--raised);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 3px 12px;
+  margin: 0 8px;
+}
+ul {
+  margin: 4px 0;
+  padding-left: 18px;
+}
 </style>

@@ -14,25 +14,60 @@ const { night } = useContext()
 const key = ref<string | null>(null)
 const topic = ref('Power')
 const power = computed(() => props.hand.bench.value?.power ?? null)
-const verdicts = computed(() => (props.hand.bench.value?.verdicts ?? []).filter((one) => one.topic === 'Power' || one.topic === 'Dew'))
+const verdicts = computed(() =>
+  (props.hand.bench.value?.verdicts ?? []).filter((one) => one.topic === 'Power' || one.topic === 'Dew'),
+)
 </script>
 
 <template>
-  <Empty v-if="!hand.record.value" description="No rig in hand. Choose one above." />
-  <Empty v-else-if="hand.bench.value && !power" description="Choose a place and a night above; the hours come from them." />
+  <Empty v-if="!hand.record.value" description="No rig chosen. Choose one above." />
+  <Empty
+    v-else-if="hand.bench.value && !power"
+    description="Choose a place and a night above; the hours come from them." />
   <template v-else-if="power">
-    <section class="panel lanes"><PowerLanes :power="power" />
-      <Button size="small" @click="emit('weather')">Type the weather of this night</Button></section>
+    <section class="panel lanes">
+      <PowerLanes :power="power" />
+      <Button size="small" @click="emit('weather')">Type the weather of this night</Button>
+    </section>
     <div class="cards">
-      <VerdictCard v-for="one in verdicts" :key="one.topic" :verdict="one" :night="night ?? ''" show-limits @working="(at) => { topic = one.topic; key = at }" />
+      <VerdictCard
+        v-for="one in verdicts"
+        :key="one.topic"
+        :verdict="one"
+        :night="night ?? ''"
+        show-limits
+        @working="
+          (at) => {
+            topic = one.topic
+            key = at
+          }
+        " />
     </div>
   </template>
-  <WorkingDrawer :verdict="key === null ? null : (verdicts.find((one) => one.topic === topic) ?? null)" :focus="key ?? ''" @close="key = null" />
+  <WorkingDrawer
+    :verdict="key === null ? null : (verdicts.find((one) => one.topic === topic) ?? null)"
+    :focus="key ?? ''"
+    @close="key = null" />
 </template>
 
 <style scoped>
-.lanes { padding: 10px 14px; display: flex; flex-direction: column; gap: 8px; }
-.lanes .ant-btn { align-self: flex-start; }
-.cards { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
-@media (max-width: 900px) { .cards { grid-template-columns: 1fr; } }
+.lanes {
+  padding: 10px 14px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.lanes .ant-btn {
+  align-self: flex-start;
+}
+.cards {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+@media (max-width: 900px) {
+  .cards {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Alert, Button, Empty, Popconfirm, Tooltip } from 'ant-design-vue'
+import { Alert, Button, Empty, Tooltip } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { draftOf, type useBench } from '@/composables/useBench'
@@ -42,7 +42,8 @@ const solved = computed(() => (bench.value?.drawing.fits ? bench.value.drawing.s
 function putRight() {
   const name = bench.value?.drawing.weight
   const part = name ? numberOf(name) : undefined
-  if (part !== undefined && solved.value !== null) void changePlaced(part, { arm_mm: Math.round(solved.value * 10) / 10 }, `Moved ${name} to where it balances.`)
+  if (part !== undefined && solved.value !== null)
+    void changePlaced(part, { arm_mm: Math.round(solved.value * 10) / 10 }, `Moved ${name} to where it balances.`)
 }
 async function drop() {
   const now = record.value
@@ -55,36 +56,73 @@ async function drop() {
 const cautions = computed(() => [...new Set((bench.value?.verdicts ?? []).map((one) => one.caution).filter(Boolean))])
 const { unseen, understood } = useCaution(() => `${night.value ?? ''} Bench`)
 /** A row is too narrow for a sentence, so what is wrong with a place is told above the table, with the name of the part. */
-const elsewhere = computed(() => Object.entries(faults.value).filter(([field]) => !['name', 'star_fwhm_px', 'focal_mm'].includes(field)).map(([field, message]) => {
-  const part = record.value?.placed[Number(/^placed\.(\d+)\./.exec(field)?.[1] ?? -1)]
-  return part ? `${part.name}: ${message}` : message
-}))
+const elsewhere = computed(() =>
+  Object.entries(faults.value)
+    .filter(([field]) => !['name', 'star_fwhm_px', 'focal_mm'].includes(field))
+    .map(([field, message]) => {
+      const part = record.value?.placed[Number(/^placed\.(\d+)\./.exec(field)?.[1] ?? -1)]
+      return part ? `${part.name}: ${message}` : message
+    }),
+)
 </script>
 
 <template>
   <div v-if="!record || !draft" class="none">
-    <Empty description="No rig in hand. Choose one above, or begin a new one."><Button type="primary" @click="make()">New rig</Button></Empty>
+    <Empty description="No rig chosen. Choose one above, or begin a new one."
+      ><Button type="primary" @click="make()">New rig</Button></Empty
+    >
   </div>
   <div v-else class="desk">
     <section class="left">
       <div class="panel drawing">
-        <SideView v-if="bench" :drawing="bench.drawing" :selected="selected" :stale="hand.busy.value" @move="move" @done="letGo" @select="(name) => (selected = name)" />
+        <SideView
+          v-if="bench"
+          :drawing="bench.drawing"
+          :selected="selected"
+          :stale="hand.busy.value"
+          @move="move"
+          @done="letGo"
+          @select="(name) => (selected = name)" />
       </div>
       <div class="acts">
         <Button size="small" type="primary" @click="adding = true">Add a part</Button>
-        <Tooltip :title="solved === null ? 'No place on the shaft balances it yet' : 'Sets the counterweight where the moments cancel'"><Button size="small" :disabled="solved === null" @click="putRight">Put the weight right</Button></Tooltip>
+        <Tooltip
+          :title="
+            solved === null
+              ? 'No place on the shaft balances it yet'
+              : 'Sets the counterweight where the moments cancel'
+          "
+          ><Button size="small" :disabled="solved === null" @click="putRight">Put the weight right</Button></Tooltip
+        >
         <span class="gap" />
         <Button size="small" @click="make(`${record.name}, copy`, draftOf(record))">Copy rig</Button>
-        <Popconfirm title="Delete this rig? You can undo that." ok-text="Delete" @confirm="drop"><Button size="small" danger>Delete rig</Button></Popconfirm>
+        <Button size="small" danger @click="drop">Delete rig</Button>
       </div>
-      <p v-if="cautions.length && unseen" class="caution"><b>Take care.</b> {{ cautions.join(' ') }} <button type="button" class="plain link" @click="understood">Understood</button></p>
+      <p v-if="cautions.length && unseen" class="caution">
+        <b>Take care.</b> {{ cautions.join(' ') }}
+        <button type="button" class="plain link" @click="understood">Understood</button>
+      </p>
       <Alert v-for="message in elsewhere" :key="message" type="error" show-icon :message="message" />
       <RigFields :draft="draft" :record="record" :faults="faults" @change="change" />
-      <PlacementTable :record="record" :draft="draft" :pieces="bench?.drawing.pieces ?? []" :faults="faults" :selected="selected" @place="changePlaced" @change="change" @select="(name) => (selected = name)" />
+      <PlacementTable
+        :record="record"
+        :draft="draft"
+        :pieces="bench?.drawing.pieces ?? []"
+        :faults="faults"
+        :selected="selected"
+        @place="changePlaced"
+        @change="change"
+        @select="(name) => (selected = name)" />
     </section>
     <section class="verdicts" aria-live="polite" :class="{ stale: hand.refusal.value }">
-      <VerdictBrief v-for="one in bench?.verdicts ?? []" :key="one.topic" :verdict="one" @working="(key) => (shown = { topic: one.topic, key })">
-        <Button v-if="one.topic === 'Dew' && one.binding === 'no weather known'" size="small" @click="emit('weather')">Type the weather</Button>
+      <VerdictBrief
+        v-for="one in bench?.verdicts ?? []"
+        :key="one.topic"
+        :verdict="one"
+        @working="(key) => (shown = { topic: one.topic, key })">
+        <Button v-if="one.topic === 'Dew' && one.binding === 'no weather known'" size="small" @click="emit('weather')"
+          >Type the weather</Button
+        >
       </VerdictBrief>
     </section>
     <WorkingDrawer :verdict="shown ? verdict(shown.topic) : null" :focus="shown?.key ?? ''" @close="shown = null" />
@@ -93,16 +131,62 @@ const elsewhere = computed(() => Object.entries(faults.value).filter(([field]) =
 </template>
 
 <style scoped>
-.none { padding: 60px 0; }
-.desk { flex: 1; display: grid; grid-template-columns: minmax(0, 0.98fr) minmax(0, 1.02fr); gap: 8px; align-items: start; }
-.left { display: flex; flex-direction: column; gap: 6px; min-width: 0; }
-.drawing { height: 372px; padding: 6px 8px; display: flex; flex-direction: column; box-sizing: border-box; }
-.drawing > * { flex: 1; }
-.acts { display: flex; gap: 6px; }
-.gap { flex: 1; }
-.caution { font-size: 13px; padding-left: 8px; border-left: 3px solid var(--care); }
-.link { color: var(--accent); text-decoration: underline; }
-.verdicts { display: grid; grid-template-columns: 1fr 1fr; grid-auto-rows: minmax(132px, auto); gap: 6px; min-width: 0; }
-.verdicts.stale { opacity: 0.6; }
-@media (max-width: 1080px) { .desk { grid-template-columns: 1fr; } }
+.none {
+  padding: 60px 0;
+}
+.desk {
+  flex: 1;
+  display: grid;
+  grid-template-columns: minmax(0, 0.98fr) minmax(0, 1.02fr);
+  gap: 8px;
+  align-items: start;
+}
+.left {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  min-width: 0;
+}
+.drawing {
+  height: 372px;
+  padding: 6px 8px;
+  display: flex;
+  flex-direction: column;
+  box-sizing: border-box;
+}
+.drawing > * {
+  flex: 1;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+.gap {
+  flex: 1;
+}
+.caution {
+  font-size: 13px;
+  padding-left: 8px;
+  border-left: 3px solid var(--care);
+}
+.link {
+  color: var(--accent);
+  text-decoration: underline;
+}
+.verdicts {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  grid-auto-rows: minmax(132px, auto);
+  gap: 6px;
+  min-width: 0;
+}
+.verdicts.stale {
+  opacity: 0.6;
+}
+@media (max-width: 1080px) {
+  .desk {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

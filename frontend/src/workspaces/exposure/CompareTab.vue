@@ -13,23 +13,36 @@ import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import { filterOptions } from './filterOptions'
 
-/** The setting in hand beside another one, on the same target and night. */
+/** The current setting beside another one, on the same target and night. */
 const { choices } = useContext()
 const { data: left } = useExposure()
-const other = ref<{ exposure_s: number | string | null; f_number: number | string | null; iso: number | string | null; filter_name: string | null; tracking: string | null; wind_level: string | null }>({ exposure_s: null, f_number: null, iso: null, filter_name: null, tracking: null, wind_level: null })
+const other = ref<{
+  exposure_s: number | string | null
+  f_number: number | string | null
+  iso: number | string | null
+  filter_name: string | null
+  tracking: string | null
+  wind_level: string | null
+}>({ exposure_s: null, f_number: null, iso: null, filter_name: null, tracking: null, wind_level: null })
 const changed = computed<Partial<Choices>>(() => {
   const { exposure_s, ...rest } = other.value
-  const found: Record<string, unknown> = Object.fromEntries(Object.entries(rest).filter(([, value]) => value !== null && value !== ''))
+  const found: Record<string, unknown> = Object.fromEntries(
+    Object.entries(rest).filter(([, value]) => value !== null && value !== ''),
+  )
   if (exposure_s !== null && exposure_s !== '') Object.assign(found, { sub_school: 'fixed', fixed_sub_s: exposure_s })
   return found as Partial<Choices>
 })
 const { data: right, refusal } = useExposure(changed)
-const { faults } = useFaults(computed(() => {
-  const found = refusal.value?.faults ?? {}
-  return found.fixed_sub_s ? { ...found, exposure_s: found.fixed_sub_s } : found
-}))
+const { faults } = useFaults(
+  computed(() => {
+    const found = refusal.value?.faults ?? {}
+    return found.fixed_sub_s ? { ...found, exposure_s: found.fixed_sub_s } : found
+  }),
+)
 void faults
-const told = computed(() => (refusal.value?.list ?? []).filter((one) => !(one.field in other.value) && one.field !== 'fixed_sub_s'))
+const told = computed(() =>
+  (refusal.value?.list ?? []).filter((one) => !(one.field in other.value) && one.field !== 'fixed_sub_s'),
+)
 const filters = computed(() => [{ value: null, label: 'the same' }, ...filterOptions(left.value)])
 const percent = (share: number, decimals = 0) => `${number(share * 100, decimals)} %`
 type Stop = Exposure['stops'][number]
@@ -40,43 +53,99 @@ const rows = computed<{ name: string; key?: string; words: (one: Exposure, stop:
   { name: 'Sub', key: 'advice', words: (_, stop) => lengthWords(stop.reading.exposure_s) },
   { name: 'Kept', key: 'keep', words: (_, stop) => percent(stop.reading.keep) },
   { name: 'Read noise adds', key: 'sky_limited', words: (_, stop) => percent(stop.reading.noise_share, 1) },
-  { name: 'Sky', key: 'histogram', words: (_, stop) => `${percent(stop.reading.background_share, 1)} of clip, ${percent(stop.reading.back_share)} from the left` },
-  { name: 'Stars clip from', key: 'clipping', words: (_, stop) => (stop.reading.clip_mag == null ? 'all' : `mag ${number(stop.reading.clip_mag, 1)}`) },
+  {
+    name: 'Sky',
+    key: 'histogram',
+    words: (_, stop) =>
+      `${percent(stop.reading.background_share, 1)} of clip, ${percent(stop.reading.back_share)} from the left`,
+  },
+  {
+    name: 'Stars clip from',
+    key: 'clipping',
+    words: (_, stop) => (stop.reading.clip_mag == null ? 'all' : `mag ${number(stop.reading.clip_mag, 1)}`),
+  },
   { name: 'Useful signal, of the best', key: 'advice', words: (_, stop) => percent(stop.reading.useful) },
   { name: 'Frames tonight', key: 'frames', words: (_, stop) => `${stop.frames}, ${stop.kept_frames} kept` },
   { name: 'Storage', key: 'storage', words: (_, stop) => `${number(stop.storage_gb, 1)} GB` },
   { name: 'Signal to noise tonight', key: 'snr', words: (_, stop) => number(stop.snr, 1) },
-  { name: `Hours to ${choices.value.goal_snr ?? 10}`, key: 'hours', words: (_, stop) => (stop.hours == null ? 'out of reach' : `${number(stop.hours, 1)} h`) },
+  {
+    name: `Hours to ${choices.value.goal_snr ?? 10}`,
+    key: 'hours',
+    words: (_, stop) => (stop.hours == null ? 'out of reach' : `${number(stop.hours, 1)} h`),
+  },
   { name: 'Decides', words: (one) => one.verdicts.find((each) => each.topic === 'Exposure')?.binding ?? '' },
 ])
-const sides = computed(() => [left.value, right.value].map((one) => {
-  const stop = one?.stops[one.at]
-  return { words: one && stop ? rows.value.map((row) => row.words(one, stop)) : [], verdicts: one?.verdicts ?? [] }
-}))
+const sides = computed(() =>
+  [left.value, right.value].map((one) => {
+    const stop = one?.stops[one.at]
+    return { words: one && stop ? rows.value.map((row) => row.words(one, stop)) : [], verdicts: one?.verdicts ?? [] }
+  }),
+)
 const shown = ref<{ side: number; key: string } | null>(null)
-const opened = computed(() => sides.value[shown.value?.side ?? 0]?.verdicts.find((one) => one.workings.some((each) => each.key === shown.value?.key)) ?? null)
+const opened = computed(
+  () =>
+    sides.value[shown.value?.side ?? 0]?.verdicts.find((one) =>
+      one.workings.some((each) => each.key === shown.value?.key),
+    ) ?? null,
+)
 </script>
 
 <template>
   <section class="compare">
     <div class="panel given">
-      <h2>Against the setting in hand</h2>
+      <h2>Against the current setting</h2>
       <p class="muted">Change one thing or several; what stays empty is the same.</p>
       <Alert v-if="told.length" type="error" show-icon :message="told.map((one) => one.message).join(' ')" />
       <Field v-model="other.exposure_s" path="exposure_s" label="Sub" unit="s" placeholder="the school’s" />
       <Field v-model="other.f_number" path="f_number" label="f-number" placeholder="the same" />
       <Field v-model="other.iso" path="iso" label="ISO" placeholder="the same" />
       <Field v-model="other.filter_name" path="filter_name" label="Filter" kind="choice" :options="filters" />
-      <Field v-model="other.tracking" path="tracking" label="The camera is" kind="choice" :options="[{ value: null, label: 'the same' }, { value: 'tracked', label: 'tracked' }, { value: 'guided in RA', label: 'guided in RA' }, { value: 'guided', label: 'guided, both axes' }, { value: 'untracked', label: 'standing still' }]" />
-      <Field v-model="other.wind_level" path="wind_level" label="Wind" kind="choice" :options="[{ value: null, label: 'the same' }, { value: 'none', label: 'none' }, { value: 'light', label: 'light' }, { value: 'fresh', label: 'fresh' }, { value: 'strong', label: 'strong' }]" />
+      <Field
+        v-model="other.tracking"
+        path="tracking"
+        label="The camera is"
+        kind="choice"
+        :options="[
+          { value: null, label: 'the same' },
+          { value: 'tracked', label: 'tracked' },
+          { value: 'guided in RA', label: 'guided in RA' },
+          { value: 'guided', label: 'guided, both axes' },
+          { value: 'untracked', label: 'standing still' },
+        ]" />
+      <Field
+        v-model="other.wind_level"
+        path="wind_level"
+        label="Wind"
+        kind="choice"
+        :options="[
+          { value: null, label: 'the same' },
+          { value: 'none', label: 'none' },
+          { value: 'light', label: 'light' },
+          { value: 'fresh', label: 'fresh' },
+          { value: 'strong', label: 'strong' },
+        ]" />
     </div>
     <div class="panel table">
       <table class="rows">
-        <thead><tr><th scope="col"><span class="unseen">Figure</span></th><th scope="col">In hand</th><th scope="col">The other</th></tr></thead>
-        <tbody><tr v-for="(row, place) in rows" :key="row.name" :class="{ differs: sides[0]?.words[place] !== sides[1]?.words[place] }">
-          <th scope="row">{{ row.name }}</th>
-          <td v-for="(one, side) in sides" :key="side" class="number"><button v-if="row.key" type="button" class="plain dotted" @click="shown = { side, key: row.key }">{{ one.words[place] }}</button><template v-else>{{ one.words[place] }}</template></td>
-        </tr></tbody>
+        <thead>
+          <tr>
+            <th scope="col"><span class="unseen">Figure</span></th>
+            <th scope="col">Current</th>
+            <th scope="col">The other</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr
+            v-for="(row, place) in rows"
+            :key="row.name"
+            :class="{ differs: sides[0]?.words[place] !== sides[1]?.words[place] }">
+            <th scope="row">{{ row.name }}</th>
+            <td v-for="(one, side) in sides" :key="side" class="number">
+              <button v-if="row.key" type="button" class="plain dotted" @click="shown = { side, key: row.key }">
+                {{ one.words[place] }}</button><template v-else>{{ one.words[place] }}</template>
+            </td>
+          </tr>
+        </tbody>
       </table>
     </div>
   </section>
@@ -84,11 +153,34 @@ const opened = computed(() => sides.value[shown.value?.side ?? 0]?.verdicts.find
 </template>
 
 <style scoped>
-.compare { display: grid; grid-template-columns: 300px minmax(0, 1fr); gap: 8px; align-items: start; }
-.given, .table { padding: 10px 14px; display: grid; gap: 6px; }
-.rows { font-size: 15px; }
-.rows th, .rows td { padding: 5px 10px; }
-.differs td { font-weight: 600; }
-.differs td:last-child { color: var(--accent); }
-@media (max-width: 900px) { .compare { grid-template-columns: 1fr; } }
+.compare {
+  display: grid;
+  grid-template-columns: 300px minmax(0, 1fr);
+  gap: 8px;
+  align-items: start;
+}
+.given,
+.table {
+  padding: 10px 14px;
+  display: grid;
+  gap: 6px;
+}
+.rows {
+  font-size: 15px;
+}
+.rows th,
+.rows td {
+  padding: 5px 10px;
+}
+.differs td {
+  font-weight: 600;
+}
+.differs td:last-child {
+  color: var(--accent);
+}
+@media (max-width: 900px) {
+  .compare {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

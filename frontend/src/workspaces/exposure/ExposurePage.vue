@@ -24,7 +24,13 @@ const TABS = [
 </script>
 
 <template>
-  <WorkspacePage v-slot="{ refusal }" label="Exposure" :tabs="TABS" :lacking="!context" across :own-sheet="route.name === 'exposure-card'">
+  <WorkspacePage
+    v-slot="{ refusal }"
+    label="Exposure"
+    :tabs="TABS"
+    :lacking="!context"
+    across
+    :own-sheet="route.name === 'exposure-card'">
     <SettingBar />
     <Alert v-if="trouble && !refusal" type="error" show-icon :message="trouble.message" />
     <RouterView />

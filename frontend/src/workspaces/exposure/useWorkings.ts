@@ -13,7 +13,8 @@ export function useWorkings(verdictWith: (key: string) => Verdict | null) {
   /** A row is reckoned with its own figures; nothing of the setting in hand stands beside them. */
   function row(topic: string, sentence: string, working: Schemas['Working']) {
     const verdict = verdictWith(working.key)
-    if (verdict) single.value = { ...verdict, topic, sentence: `${sentence}.`, binding: '', caution: '', workings: [working] }
+    if (verdict)
+      single.value = { ...verdict, topic, sentence: `${sentence}.`, binding: '', caution: '', workings: [working] }
   }
   const price = (what: string, price: Schemas['Price']) => row('Hours', `${what}: ${priceWords(price)}`, price.working)
   function close() {

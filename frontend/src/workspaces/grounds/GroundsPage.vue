@@ -13,8 +13,11 @@ const TABS = [
 ] as const
 /** These sides are about one night somewhere; until there is one, the page says what it waits for. */
 const route = useRoute()
-const { context } = useContext()
-const lacking = computed(() => !context.value && ['grounds', 'grounds-spots'].includes(String(route.name)))
+const { context, spot, night } = useContext()
+const lacking = computed(
+  () =>
+    (route.name === 'grounds' && !(spot.value && night.value)) || (route.name === 'grounds-spots' && !context.value),
+)
 </script>
 
 <template>

@@ -4,6 +4,7 @@ import { Alert, Button, Empty, Spin } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
+import type { Choices } from '@/composables/choices'
 import { useContext } from '@/composables/useContext'
 import { useRigs, useTrips, type Trip } from '@/composables/useRecords'
 import TripEditor from '@/editors/TripEditor.vue'
@@ -11,21 +12,40 @@ import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 /** Runs of nights, and one of them night by night. */
-const { spot, night, choices, change } = useContext()
+const { rig, spot, night, choices, change } = useContext()
 const { data: trips } = useTrips()
 const { data: rigs } = useRigs()
 const picked = ref<number | null>(null)
 const trip = computed(() => trips.value?.items.find((one) => one.id === picked.value) ?? trips.value?.items[0] ?? null)
 const editing = ref<{ record: Trip | null } | null>(null)
 const { data, error } = useQuery({
-  queryKey: ['trip', computed(() => trip.value?.id), choices],
-  queryFn: () => answer(api.GET('/api/trips/{record_id}/overview', { params: { path: { record_id: trip.value?.id ?? 0 }, query: choices.value } })),
+  queryKey: ['trip', computed(() => trip.value?.id), rig, choices],
+  queryFn: () =>
+    answer(
+      api.GET('/api/trips/{record_id}/overview', {
+        params: {
+          path: { record_id: trip.value?.id ?? 0 },
+          query: { rig: rig.value, choices: choices.value as Choices },
+        },
+      }),
+    ),
   enabled: computed(() => trip.value !== null),
   placeholderData: keepPreviousData,
 })
 const refused = computed(() => (error.value instanceof Refusal ? error.value.message : ''))
-const said = (day: string) => new Date(`${day}T12:00:00Z`).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', timeZone: 'UTC' })
-const withRigs = computed(() => (rigs.value?.items ?? []).filter((one) => trip.value?.rigs.includes(one.id)).map((one) => one.name).join(', '))
+const said = (day: string) =>
+  new Date(`${day}T12:00:00Z`).toLocaleDateString('en-GB', {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    timeZone: 'UTC',
+  })
+const withRigs = computed(() =>
+  (rigs.value?.items ?? [])
+    .filter((one) => trip.value?.rigs.includes(one.id))
+    .map((one) => one.name)
+    .join(', '),
+)
 const shown = ref<string | null>(null)
 </script>
 
@@ -33,41 +53,133 @@ const shown = ref<string | null>(null)
   <section class="trips">
     <div class="acts">
       <Button type="primary" @click="editing = { record: null }">New trip</Button>
-      <nav v-if="(trips?.items.length ?? 0) > 1" aria-label="Trips"><Button v-for="one in trips?.items ?? []" :key="one.id" size="small" :type="one.id === trip?.id ? 'primary' : 'default'" @click="picked = one.id">{{ one.name }}</Button></nav>
+      <nav v-if="(trips?.items.length ?? 0) > 1" aria-label="Trips">
+        <Button
+          v-for="one in trips?.items ?? []"
+          :key="one.id"
+          size="small"
+          :type="one.id === trip?.id ? 'primary' : 'default'"
+          @click="picked = one.id"
+          >{{ one.name }}</Button
+        >
+      </nav>
     </div>
-    <Empty v-if="trips && !trips.items.length" description="No trip yet. A trip is a run of nights with places, rigs and targets; you see darkness, Moon and every target’s time at a glance." />
+    <Empty
+      v-if="trips && !trips.items.length"
+      description="No trip yet. A trip is a run of nights with places, rigs and targets; you see darkness, Moon and every target’s time at a glance." />
     <Alert v-if="refused" type="error" show-icon :message="refused" />
     <template v-if="trip">
-      <header><h2>{{ trip.name }}</h2><span v-if="withRigs" class="muted">with {{ withRigs }}</span><Button size="small" @click="editing = { record: trip }">Change</Button></header>
+      <header>
+        <h2>{{ trip.name }}</h2>
+        <span v-if="withRigs" class="muted">with {{ withRigs }}</span
+        ><Button size="small" @click="editing = { record: trip }">Change</Button>
+      </header>
       <Spin v-if="!data && !refused" tip="Adding up the nights…"><div class="hold" /></Spin>
       <template v-if="data">
         <table>
-          <thead><tr><th scope="col">Night</th><th scope="col">Where</th><th scope="col">Dark</th><th scope="col">Without the Moon</th><th scope="col">Moon</th><th v-for="one in data.nights[0]?.targets ?? []" :key="one.target" scope="col">{{ one.target }}</th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Night</th>
+              <th scope="col">Where</th>
+              <th scope="col">Dark</th>
+              <th scope="col">Without the Moon</th>
+              <th scope="col">Moon</th>
+              <th v-for="one in data.nights[0]?.targets ?? []" :key="one.target" scope="col">{{ one.target }}</th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="(row, place) in data.nights" :key="row.night">
-              <th scope="row"><button type="button" class="plain go" @click="change({ night: row.night, spot: trip.spots[place] ?? spot ?? 0 })">{{ said(row.night) }}</button></th>
-              <td>{{ row.spot }}</td><td class="number">{{ row.summary.dark_words }}</td><td class="number">{{ (row.summary.moonless_minutes / 60).toFixed(1) }} h</td><td class="number">{{ Math.round(row.summary.moon_lit_percent) }} % lit</td>
+              <th scope="row">
+                <button
+                  type="button"
+                  class="plain go"
+                  @click="change({ night: row.night, spot: trip.spots[place] ?? spot ?? 0 })">
+                  {{ said(row.night) }}
+                </button>
+              </th>
+              <td>{{ row.spot }}</td>
+              <td class="number">{{ row.summary.dark_words }}</td>
+              <td class="number">{{ (row.summary.moonless_minutes / 60).toFixed(1) }} h</td>
+              <td class="number">{{ Math.round(row.summary.moon_lit_percent) }} % lit</td>
               <td v-for="one in row.targets" :key="one.target" class="number">{{ one.words }}</td>
             </tr>
           </tbody>
-          <tfoot><tr><th scope="row">In all</th><td /><td class="number"><b>{{ data.dark_words }}</b></td><td class="number"><b>{{ data.moonless_words }}</b></td><td /><td v-for="one in data.nights[0]?.targets ?? []" :key="one.target" /></tr></tfoot>
+          <tfoot>
+            <tr>
+              <th scope="row">In all</th>
+              <td />
+              <td class="number">
+                <b>{{ data.dark_words }}</b>
+              </td>
+              <td class="number">
+                <b>{{ data.moonless_words }}</b>
+              </td>
+              <td />
+              <td v-for="one in data.nights[0]?.targets ?? []" :key="one.target" />
+            </tr>
+          </tfoot>
         </table>
-        <VerdictBrief class="drive" :verdict="data.verdict" @working="(key) => (shown = key)"><p v-if="data.verdict.caution" class="caution">{{ data.verdict.caution }}</p></VerdictBrief>
+        <VerdictBrief class="drive" :verdict="data.verdict" @working="(key) => (shown = key)"
+          ><p v-if="data.verdict.caution" class="caution">{{ data.verdict.caution }}</p></VerdictBrief
+        >
       </template>
     </template>
-    <TripEditor :open="editing !== null" :record="editing?.record ?? null" :night="night" :spot="spot" @close="editing = null" @kept="(kept) => (picked = kept.id)" />
-    <WorkingDrawer :verdict="shown === null ? null : (data?.verdict ?? null)" :focus="shown ?? ''" @close="shown = null" />
+    <TripEditor
+      :open="editing !== null"
+      :record="editing?.record ?? null"
+      :night="night"
+      :spot="spot"
+      @close="editing = null"
+      @kept="(kept) => (picked = kept.id)" />
+    <WorkingDrawer
+      :verdict="shown === null ? null : (data?.verdict ?? null)"
+      :focus="shown ?? ''"
+      @close="shown = null" />
   </section>
 </template>
 
 <style scoped>
-.trips { display: flex; flex-direction: column; gap: 10px; }
-.acts, nav, header { display: flex; gap: 8px; align-items: baseline; }
-table { border-collapse: collapse; width: 100%; }
-th, td { text-align: left; padding: 4px 12px 4px 0; border-bottom: 1px solid var(--line); font-weight: 400; }
-thead th { color: var(--muted); font-size: 12.5px; }
-.go { text-decoration: underline dotted; text-underline-offset: 3px; }
-.drive { max-width: 620px; }
-.caution { font-size: 13px; padding-left: 8px; border-left: 3px solid var(--care); }
-.hold { min-height: 160px; }
+.trips {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+.acts,
+nav,
+header {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: baseline;
+}
+table {
+  border-collapse: collapse;
+  width: 100%;
+}
+th,
+td {
+  text-align: left;
+  padding: 4px 12px 4px 0;
+  border-bottom: 1px solid var(--line);
+  font-weight: 400;
+}
+thead th {
+  color: var(--muted);
+  font-size: 12.5px;
+}
+.go {
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
+}
+.drive {
+  max-width: 620px;
+}
+.caution {
+  font-size: 13px;
+  padding-left: 8px;
+  border-left: 3px solid var(--care);
+}
+.hold {
+  min-height: 160px;
+}
 </style>

@@ -22,11 +22,21 @@ const shown = ref<string | null>(null)
       <VerdictBrief :verdict="data.verdict" @working="(key) => (shown = key)" />
       <YearColumns :year="data" :stale="isFetching" @pick="(night) => change({ night })" />
     </template>
-    <WorkingDrawer :verdict="shown === null ? null : (data?.verdict ?? null)" :focus="shown ?? ''" @close="shown = null" />
+    <WorkingDrawer
+      :verdict="shown === null ? null : (data?.verdict ?? null)"
+      :focus="shown ?? ''"
+      @close="shown = null" />
   </section>
 </template>
 
 <style scoped>
-.season { flex: 1; display: flex; flex-direction: column; gap: 8px; }
-.hold { min-height: 300px; }
+.season {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.hold {
+  min-height: 300px;
+}
 </style>

@@ -13,7 +13,11 @@ const page = ref(1)
 const router = useRouter()
 const { remove } = useKeepPlan()
 const asked = computed(() => ({ limit: SIZE, offset: (page.value - 1) * SIZE }))
-const { data: plans, error, refetch } = useQuery({
+const {
+  data: plans,
+  error,
+  refetch,
+} = useQuery({
   queryKey: ['plans', asked],
   queryFn: () => answer(api.GET('/api/plans', { params: { query: asked.value } })),
   placeholderData: keepPreviousData,
@@ -28,8 +32,13 @@ const open = ({ id, rig, spot, night, target, choices }: Plan) => ({
 
 <template>
   <main class="page">
-    <header><h1>Plans</h1><Button type="primary" @click="router.push({ name: 'tonight' })">Plan a night</Button></header>
-    <Alert v-if="trouble" type="error" show-icon :message="trouble"><template #action><Button size="small" @click="refetch()">Try again</Button></template></Alert>
+    <header>
+      <h1>Plans</h1>
+      <Button type="primary" @click="router.push({ name: 'tonight' })">Plan a night</Button>
+    </header>
+    <Alert v-if="trouble" type="error" show-icon :message="trouble"
+      ><template #action><Button size="small" @click="refetch()">Try again</Button></template></Alert
+    >
     <Spin v-else-if="!plans" tip="Fetching your plans…"><div class="hold" /></Spin>
     <Empty v-else-if="!plans.count" description="No plan yet. Work out a night under Tonight, then press Save." />
     <ul v-else class="plans">
@@ -42,16 +51,48 @@ const open = ({ id, rig, spot, night, target, choices }: Plan) => ({
         <Button size="small" :aria-label="`Delete the plan ${plan.name}`" @click="remove(plan)">Delete</Button>
       </li>
     </ul>
-    <Pagination v-if="plans && plans.count > SIZE" v-model:current="page" :total="plans.count" :page-size="SIZE" :show-size-changer="false" />
+    <Pagination
+      v-if="plans && plans.count > SIZE"
+      v-model:current="page"
+      :total="plans.count"
+      :page-size="SIZE"
+      :show-size-changer="false" />
   </main>
 </template>
 
 <style scoped>
-.page { padding: 16px 24px; max-width: 1200px; }
-header { display: flex; justify-content: space-between; align-items: center; margin-bottom: 16px; }
-h1 { font-size: 22px; }
-.plans { list-style: none; padding: 0; margin: 0 0 16px; display: flex; flex-direction: column; gap: 8px; }
-.plans li { display: grid; grid-template-columns: 1.4fr 100px 1.4fr 1.6fr 1.2fr auto; gap: 12px; align-items: center; padding: 10px 16px; }
-.name { font-weight: 600; }
-.hold { min-height: 160px; }
+.page {
+  padding: 16px 24px;
+  max-width: 1200px;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  margin-bottom: 16px;
+}
+h1 {
+  font-size: 22px;
+}
+.plans {
+  list-style: none;
+  padding: 0;
+  margin: 0 0 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.plans li {
+  display: grid;
+  grid-template-columns: 1.4fr 100px 1.4fr 1.6fr 1.2fr auto;
+  gap: 12px;
+  align-items: center;
+  padding: 10px 16px;
+}
+.name {
+  font-weight: 600;
+}
+.hold {
+  min-height: 160px;
+}
 </style>

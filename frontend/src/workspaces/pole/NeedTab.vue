@@ -19,7 +19,13 @@ const router = useRouter()
 const shown = ref<{ topic: string; key: string } | null>(null)
 const verdicts = computed(() => (data.value ? [data.value.need.verdict, data.value.at_target] : []))
 const errors = computed(() => alignments.value.flatMap((one) => one.error ?? []).reverse())
-const SIDES: Record<string, string> = { rough: 'pole-rough', sight: 'pole-scope', scope: 'pole-scope', drift: 'pole-drift', photographs: 'pole-photographs' }
+const SIDES: Record<string, string> = {
+  rough: 'pole-rough',
+  sight: 'pole-scope',
+  scope: 'pole-scope',
+  drift: 'pole-drift',
+  photographs: 'pole-photographs',
+}
 const go = (key: string) => router.push({ name: SIDES[key] ?? 'pole', query: route.query })
 </script>
 
@@ -28,19 +34,57 @@ const go = (key: string) => router.push({ name: SIDES[key] ?? 'pole', query: rou
   <Spin v-if="!data && !refusal" tip="Working out what is needed…"><div class="hold" /></Spin>
   <section v-if="data" class="need">
     <div class="left">
-      <div class="panel"><MethodReach :rows="data.need.rows" :tolerance-arcmin="data.need.tolerance_arcmin" :advised="data.need.advised" @pick="go" /></div>
-      <div class="cards"><VerdictCard v-for="one in verdicts" :key="one.topic" :verdict="one" :night="night ?? ''" @working="(key) => (shown = { topic: one.topic, key })" /></div>
+      <div class="panel">
+        <MethodReach
+          :rows="data.need.rows"
+          :tolerance-arcmin="data.need.tolerance_arcmin"
+          :advised="data.need.advised"
+          @pick="go" />
+      </div>
+      <div class="cards">
+        <VerdictCard
+          v-for="one in verdicts"
+          :key="one.topic"
+          :verdict="one"
+          :night="night ?? ''"
+          @working="(key) => (shown = { topic: one.topic, key })" />
+      </div>
     </div>
-    <div class="panel right"><ErrorCross :errors="errors" :tolerance-arcmin="data.need.tolerance_arcmin" :south="data.south" /></div>
+    <div class="panel right">
+      <ErrorCross :errors="errors" :tolerance-arcmin="data.need.tolerance_arcmin" :south="data.south" />
+    </div>
   </section>
-  <WorkingDrawer :verdict="verdicts.find((one) => one.topic === shown?.topic) ?? null" :focus="shown?.key ?? ''" @close="shown = null" />
+  <WorkingDrawer
+    :verdict="verdicts.find((one) => one.topic === shown?.topic) ?? null"
+    :focus="shown?.key ?? ''"
+    @close="shown = null" />
 </template>
 
 <style scoped>
-.need { display: grid; grid-template-columns: minmax(0, 1fr) 400px; gap: 8px; align-items: start; }
-.left, .cards { display: grid; gap: 8px; }
-.cards { grid-template-columns: 1fr 1fr; }
-.right { padding: 8px; }
-.hold { min-height: 160px; }
-@media (max-width: 1000px) { .need, .cards { grid-template-columns: 1fr; } }
+.need {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 400px;
+  gap: 8px;
+  align-items: start;
+}
+.left,
+.cards {
+  display: grid;
+  gap: 8px;
+}
+.cards {
+  grid-template-columns: 1fr 1fr;
+}
+.right {
+  padding: 8px;
+}
+.hold {
+  min-height: 160px;
+}
+@media (max-width: 1000px) {
+  .need,
+  .cards {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

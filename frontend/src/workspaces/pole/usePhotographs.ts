@@ -17,8 +17,26 @@ export interface InHand {
 }
 
 /** Offsets of a camera's clock that are in use anywhere, quarter hours included. */
-const clockWords = (minutes: number) => `UTC${minutes < 0 ? '−' : '+'}${String(Math.floor(Math.abs(minutes) / 60)).padStart(2, '0')}:${String(Math.abs(minutes) % 60).padStart(2, '0')}`
-export const OFFSETS = [...new Set([...Array.from({ length: 27 }, (_, hour) => (hour - 12) * 60), -570, -210, 210, 270, 330, 345, 390, 525, 570, 630, 765])].sort((a, b) => a - b).map((value) => ({ value, label: clockWords(value) }))
+const clockWords = (minutes: number) =>
+  `UTC${minutes < 0 ? '−' : '+'}${String(Math.floor(Math.abs(minutes) / 60)).padStart(2, '0')}:${String(Math.abs(minutes) % 60).padStart(2, '0')}`
+export const OFFSETS = [
+  ...new Set([
+    ...Array.from({ length: 27 }, (_, hour) => (hour - 12) * 60),
+    -570,
+    -210,
+    210,
+    270,
+    330,
+    345,
+    390,
+    525,
+    570,
+    630,
+    765,
+  ]),
+]
+  .sort((a, b) => a - b)
+  .map((value) => ({ value, label: clockWords(value) }))
 
 export function usePhotographs(utcOffset: () => number) {
   const pictures = usePictureWork('pole')
@@ -28,11 +46,18 @@ export function usePhotographs(utcOffset: () => number) {
   const fast = useLocalStorage<number | string | null>('wide-dusk-camera-clock-fast', 0)
   const temperature = ref<number | string | null>(10)
   const keepFiles = ref(false)
-  const fieldFaults = computed<Faults>(() => Object.fromEntries(faults.value.map((fault) => [fault.field, fault.message])))
+  const fieldFaults = computed<Faults>(() =>
+    Object.fromEntries(faults.value.map((fault) => [fault.field, fault.message])),
+  )
 
   function add(brought: Picture[]) {
     for (const picture of brought) {
-      inHand.value.push({ picture, taken: picture.taken?.slice(0, 19).replace('T', ' ') ?? '', exposure_s: picture.exposure_s, focal_mm: picture.focal_mm })
+      inHand.value.push({
+        picture,
+        taken: picture.taken?.slice(0, 19).replace('T', ' ') ?? '',
+        exposure_s: picture.exposure_s,
+        focal_mm: picture.focal_mm,
+      })
     }
     inHand.value.sort((a, b) => a.taken.localeCompare(b.taken))
     // What the files say of their clock wins over what stands there from the place.
@@ -50,17 +75,48 @@ export function usePhotographs(utcOffset: () => number) {
     offset.value = null
     faults.value = []
   }
-  const begin = (task: Task) => attempt(async () => {
-    const unread = inHand.value.findIndex((one) => one.taken.trim() !== '' && Number.isNaN(Date.parse(`${one.taken.trim().replace(' ', 'T')}Z`)))
-    if (unread >= 0) throw new Refusal(422, [{ field: `pictures.${unread}.taken`, value: inHand.value[unread]?.taken ?? '', message: 'Write it like 2026-12-08 21:04:30.' }])
-    await pictures.begin({
-      task,
-      pictures: inHand.value.map((one) => ({ picture: one.picture.id, taken: one.taken.trim() ? one.taken.trim().replace(' ', 'T') : null, exposure_s: one.exposure_s as number, focal_mm: one.focal_mm as number })),
-      clock_offset_min: offset.value ?? 0,
-      clock_fast_s: Number(fast.value ?? 0) || 0,
-      temperature_c: temperature.value as number,
-      keep_files: keepFiles.value,
+  const begin = (task: Task) =>
+    attempt(async () => {
+      const unread = inHand.value.findIndex(
+        (one) => one.taken.trim() !== '' && Number.isNaN(Date.parse(`${one.taken.trim().replace(' ', 'T')}Z`)),
+      )
+      if (unread >= 0)
+        throw new Refusal(422, [
+          {
+            field: `pictures.${unread}.taken`,
+            value: inHand.value[unread]?.taken ?? '',
+            message: 'Write it like 2026-12-08 21:04:30.',
+          },
+        ])
+      await pictures.begin({
+        task,
+        pictures: inHand.value.map((one) => ({
+          picture: one.picture.id,
+          taken: one.taken.trim() ? one.taken.trim().replace(' ', 'T') : null,
+          exposure_s: one.exposure_s as number,
+          focal_mm: one.focal_mm as number,
+        })),
+        clock_offset_min: offset.value ?? 0,
+        clock_fast_s: Number(fast.value ?? 0) || 0,
+        temperature_c: temperature.value as number,
+        keep_files: keepFiles.value,
+      })
     })
-  })
-  return { inHand, offset, fast, temperature, keepFiles, bringing, faults, fieldFaults, work, busy, bring, choose, drop, clear, begin }
+  return {
+    inHand,
+    offset,
+    fast,
+    temperature,
+    keepFiles,
+    bringing,
+    faults,
+    fieldFaults,
+    work,
+    busy,
+    bring,
+    choose,
+    drop,
+    clear,
+    begin,
+  }
 }

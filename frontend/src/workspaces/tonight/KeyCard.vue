@@ -18,23 +18,68 @@ const interval = computed(() => (props.convention === 'gap' ? props.card.interva
 
 <template>
   <div class="keycard">
-    <Segmented :value="convention" :options="KINDS" size="small" block aria-label="What the timer means by interval" @change="(value) => emit('convention', value as 'gap' | 'start to start')" />
+    <Segmented
+      :value="convention"
+      :options="KINDS"
+      size="small"
+      block
+      aria-label="What the timer means by interval"
+      @change="(value) => emit('convention', value as 'gap' | 'start to start')" />
     <dl>
-      <div><dt>Delay</dt><dd class="fixed">{{ seconds(card.delay_s) }}<small> s</small></dd></div>
-      <div><dt>Exposure</dt><dd class="fixed">{{ seconds(card.exposure_s) }}<small> s</small></dd></div>
-      <div><dt>Interval</dt><dd class="fixed">{{ seconds(interval) }}<small> s</small></dd></div>
-      <div><dt>Number</dt><dd class="fixed">{{ card.frames }}</dd></div>
+      <div>
+        <dt>Delay</dt>
+        <dd class="fixed">{{ seconds(card.delay_s) }}<small> s</small></dd>
+      </div>
+      <div>
+        <dt>Exposure</dt>
+        <dd class="fixed">{{ seconds(card.exposure_s) }}<small> s</small></dd>
+      </div>
+      <div>
+        <dt>Interval</dt>
+        <dd class="fixed">{{ seconds(interval) }}<small> s</small></dd>
+      </div>
+      <div>
+        <dt>Number</dt>
+        <dd class="fixed">{{ card.frames }}</dd>
+      </div>
     </dl>
   </div>
 </template>
 
 <style scoped>
-.keycard :deep(.ant-segmented-item-selected) { background: var(--accent); color: var(--accent-text); }
-.keycard { border: 1px solid var(--accent); border-radius: 8px; padding: 8px 10px; background: var(--raised); }
-dl { margin: 6px 0 0; }
-dl div { display: flex; justify-content: space-between; align-items: baseline; border-bottom: 1px dotted var(--line); }
-dl div:last-child { border: 0; }
-dt { color: var(--muted); }
-dd { margin: 0; font-size: 25px; line-height: 1.3; font-weight: 600; }
-small { font-size: 14px; font-weight: 400; }
+.keycard :deep(.ant-segmented-item-selected) {
+  background: var(--accent);
+  color: var(--accent-text);
+}
+.keycard {
+  border: 1px solid var(--accent);
+  border-radius: 8px;
+  padding: 8px 10px;
+  background: var(--raised);
+}
+dl {
+  margin: 6px 0 0;
+}
+dl div {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  border-bottom: 1px dotted var(--line);
+}
+dl div:last-child {
+  border: 0;
+}
+dt {
+  color: var(--muted);
+}
+dd {
+  margin: 0;
+  font-size: 25px;
+  line-height: 1.3;
+  font-weight: 600;
+}
+small {
+  font-size: 14px;
+  font-weight: 400;
+}
 </style>

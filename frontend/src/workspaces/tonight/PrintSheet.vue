@@ -3,7 +3,7 @@ import { computed } from 'vue'
 
 import { figure, number } from '@/composables/figures'
 import type { Tonight } from '@/composables/useTonight'
-import PoleDial from '@/instruments/PoleDial.vue'
+import PoleView from '@/instruments/PoleView.vue'
 
 /** One page for the pocket: black on white and large, since red ink vanishes under a red torch. */
 const props = defineProps<{ tonight: Tonight; rig: string; spot: string; target: string }>()
@@ -13,45 +13,157 @@ const seconds = (value: number) => `${number(value, value % 1 ? 1 : 0)} s`
 
 <template>
   <article class="paper sheet">
-    <header><h1>{{ target }}</h1><p>Night of {{ tonight.night }} · {{ spot }} · {{ rig }} · times {{ tonight.time_zone }}</p></header>
+    <header>
+      <h1>{{ target }}</h1>
+      <p>Night of {{ tonight.night }} · {{ spot }} · {{ rig }} · times {{ tonight.time_zone }}</p>
+    </header>
     <div class="two">
       <table class="key">
-        <caption>Key in<template v-if="tonight.start_clock"> at {{ tonight.start_clock }}, ends {{ tonight.end_clock }}</template></caption>
+        <caption>
+          Key in<template v-if="tonight.start_clock">
+            at {{ tonight.start_clock }}, ends {{ tonight.end_clock }}</template
+          >
+        </caption>
         <tbody>
-          <tr v-if="card.mirror_s"><th>Mirror lock-up <small>counted below</small></th><td>{{ seconds(card.mirror_s) }}</td></tr>
-          <tr v-if="card.noise_reduction"><th>Noise reduction <small>counted below</small></th><td>on</td></tr>
-          <tr><th>Delay</th><td>{{ seconds(card.delay_s) }}</td></tr>
-          <tr><th>Exposure</th><td>{{ seconds(card.exposure_s) }}</td></tr>
-          <tr><th>Interval <small>if it is the pause</small></th><td>{{ seconds(card.interval_gap_s) }}</td></tr>
-          <tr><th>Interval <small>if from start to start</small></th><td>{{ seconds(card.interval_start_s) }}</td></tr>
-          <tr><th>Number</th><td>{{ card.frames }}</td></tr>
-          <tr><th>Darks to follow <small>cap on</small></th><td>{{ card.calibration.darks }} × {{ seconds(card.exposure_s) }}</td></tr>
+          <tr v-if="card.mirror_s">
+            <th>Mirror lock-up <small>counted below</small></th>
+            <td>{{ seconds(card.mirror_s) }}</td>
+          </tr>
+          <tr v-if="card.noise_reduction">
+            <th>Noise reduction <small>counted below</small></th>
+            <td>on</td>
+          </tr>
+          <tr>
+            <th>Aperture</th>
+            <td>f/{{ number(tonight.f_number, 1) }}</td>
+          </tr>
+          <tr>
+            <th>ISO</th>
+            <td>{{ tonight.iso }}</td>
+          </tr>
+          <tr>
+            <th>Delay</th>
+            <td>{{ seconds(card.delay_s) }}</td>
+          </tr>
+          <tr>
+            <th>Exposure</th>
+            <td>{{ seconds(card.exposure_s) }}</td>
+          </tr>
+          <tr>
+            <th>Interval <small>if it is the pause</small></th>
+            <td>{{ seconds(card.interval_gap_s) }}</td>
+          </tr>
+          <tr>
+            <th>Interval <small>if from start to start</small></th>
+            <td>{{ seconds(card.interval_start_s) }}</td>
+          </tr>
+          <tr>
+            <th>Number</th>
+            <td>{{ card.frames }}</td>
+          </tr>
+          <tr>
+            <th>Darks to follow <small>cap on</small></th>
+            <td>{{ card.calibration.darks }} × {{ seconds(card.exposure_s) }}</td>
+          </tr>
         </tbody>
       </table>
-      <PoleDial :dial="tonight.dial" :clock="tonight.setup_clock" />
+      <PoleView
+        v-if="tonight.dial && tonight.turning"
+        small
+        :dial="tonight.dial"
+        :turning="tonight.turning"
+        :at="tonight.setup"
+        :clock="tonight.setup_clock" />
     </div>
     <section v-for="one in tonight.verdicts" :key="one.topic">
       <h2>{{ one.topic }}</h2>
-      <p><b>{{ one.sentence }}</b> Decides: {{ one.binding }}. {{ one.advice }}</p>
-      <p class="figures"><span v-for="item in one.figures" :key="item.name">{{ item.name }} {{ figure(item) }}</span></p>
+      <p>
+        <b>{{ one.sentence }}</b> Decides: {{ one.binding }}. {{ one.advice }}
+      </p>
+      <p class="figures">
+        <span v-for="item in one.figures" :key="item.name">{{ item.name }} {{ figure(item) }}</span>
+      </p>
     </section>
-    <section><h2>Through the night</h2><p class="figures"><span v-for="cue in tonight.cues" :key="cue.key + cue.clock"><b>{{ cue.clock }}</b> {{ cue.name }}</span></p></section>
-    <p class="cautions">{{ tonight.verdicts.map((one) => one.caution).filter(Boolean).join(' ') }} The app advises; local rules decide.</p>
+    <section>
+      <h2>Through the night</h2>
+      <p class="figures">
+        <span v-for="cue in tonight.cues" :key="cue.key + cue.clock"
+          ><b>{{ cue.clock }}</b> {{ cue.name }}</span
+        >
+      </p>
+    </section>
+    <p class="cautions">
+      {{
+        tonight.verdicts
+          .map((one) => one.caution)
+          .filter(Boolean)
+          .join(' ')
+      }}
+      The app advises; local rules decide.
+    </p>
   </article>
 </template>
 
 <style scoped>
-.sheet { font-size: 12.5pt; line-height: 1.3; color: #000; }
-h1 { font-size: 20pt; }
-h2 { font-size: 12.5pt; margin-top: 7pt; border-bottom: 1px solid #000; }
-header p { font-size: 11.5pt; }
-.two { display: grid; grid-template-columns: 1.35fr 1fr; gap: 16pt; align-items: center; margin: 6pt 0; }
-.key { border-collapse: collapse; width: 100%; font-size: 15pt; }
-.key caption { text-align: left; font-weight: 600; font-size: 13pt; caption-side: top; color: #000; }
-.key th { text-align: left; font-weight: 400; }
-.key td { text-align: right; font-weight: 700; }
-.key th, .key td { border-bottom: 1px solid #000; padding: 2pt 0; }
-small { font-size: 10.5pt; }
-.figures { display: flex; flex-wrap: wrap; gap: 0 14pt; font-size: 11pt; }
-.cautions { margin-top: 8pt; font-size: 10pt; }
+.sheet {
+  font-size: 11.5pt;
+  line-height: 1.25;
+  color: #000;
+}
+h1 {
+  font-size: 20pt;
+}
+h2 {
+  font-size: 12.5pt;
+  margin-top: 5pt;
+  border-bottom: 1px solid #000;
+}
+header p {
+  font-size: 11.5pt;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1.35fr 1fr;
+  gap: 16pt;
+  align-items: center;
+  margin: 6pt 0;
+}
+.key {
+  border-collapse: collapse;
+  width: 100%;
+  font-size: 13.5pt;
+}
+.key caption {
+  text-align: left;
+  font-weight: 600;
+  font-size: 13pt;
+  caption-side: top;
+  color: #000;
+}
+.key th {
+  text-align: left;
+  font-weight: 400;
+}
+.key td {
+  text-align: right;
+  font-weight: 700;
+}
+.key th,
+.key td {
+  border-bottom: 1px solid #000;
+  padding: 1pt 0;
+}
+small {
+  font-size: 10.5pt;
+}
+.figures {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 14pt;
+  font-size: 11pt;
+}
+.cautions {
+  margin-top: 8pt;
+  font-size: 10pt;
+}
 </style>

@@ -1,0 +1,108 @@
+"""A whole rig from what is in one's hand: class of camera, focal length and f-number, class of tracker or none.
+
+Every figure nobody gave is typical of its class, from memory, and marked as by the book until somebody gives a better one.
+"""
+
+from dataclasses import replace
+from typing import Any, Literal
+
+from widedusk.core.errors import Checks
+from widedusk.core.kit.assembly import Assembly, Placed, usual_place
+from widedusk.core.kit.balance import balance
+from widedusk.core.kit.described import abouts
+from widedusk.core.kit.parts import (
+    USUAL_STAR_PX,
+    BallHead,
+    Battery,
+    Bracket,
+    Camera,
+    Counterweight,
+    Lens,
+    Part,
+    Shaft,
+    Timer,
+    Tracker,
+    Tripod,
+)
+
+CameraClass = Literal["full frame", "crop sensor", "four thirds", "one inch", "cooled astronomy camera"]
+TrackerClass = Literal["none", "light tracker", "sturdy tracker", "small mount"]
+# Masses, pixels and drives from memory: middles of what is sold.
+CAMERAS: dict[CameraClass, dict[str, Any]] = {
+    "full frame": {"mass_g": 700, "width_mm": 36.0, "height_mm": 24.0, "pitch_um": 6.0, "raw_file_mb": 30.0},
+    "crop sensor": {"mass_g": 500, "width_mm": 23.5, "height_mm": 15.6, "pitch_um": 4.0, "raw_file_mb": 30.0},
+    "four thirds": {"mass_g": 450, "width_mm": 17.3, "height_mm": 13.0, "pitch_um": 3.5, "raw_file_mb": 20.0},
+    "one inch": {"mass_g": 300, "width_mm": 13.2, "height_mm": 8.8, "pitch_um": 2.4, "raw_file_mb": 20.0},
+    "cooled astronomy camera": {
+        **{"mass_g": 700, "width_mm": 23.5, "height_mm": 15.7, "pitch_um": 3.8, "raw_file_mb": 50.0},
+        **{"dark_e_s": 0.003, "hydrogen_percent": 95.0, "volts": 12.0, "amps": 2.5},
+    },
+}
+TRACKERS: dict[TrackerClass, dict[str, Any]] = {
+    "light tracker": {"mass_g": 1100, "rating_g": 3000, "pe_half_amplitude_arcsec": 25.0, "latitude_base": True},
+    "sturdy tracker": {"mass_g": 1500, "rating_g": 5000, "pe_half_amplitude_arcsec": 20.0, "latitude_base": True},
+    "small mount": {
+        **{"mass_g": 4500, "rating_g": 10_000, "pe_half_amplitude_arcsec": 15.0, "pe_period_s": 600.0},
+        **{"latitude_base": True, "guide_axes": "both axes", "volts": 12.0, "amps": 0.5},
+    },
+}
+A_STOP = 2.0**0.5
+OPEN_ENOUGH = 4.0  # from here on lenses are usually good wide open
+BRACKET_FROM_MM = 135.0
+
+
+def lens_mass_g(focal_mm: float, f_number: float) -> float:
+    """About what a lens weighs: glass goes with the area of its front. From memory, within a third."""
+    return float(round(150.0 + 0.5 * focal_mm + 0.15 * (focal_mm / f_number) ** 2, -1))
+
+
+def _by_the_book(part: Part, *said: str) -> Part:
+    """The same part, all its figures typical but those that were said."""
+    named = ((name, about) for name, about, _ in abouts(type(part)) if about.sort in {"number", "whole"})
+    known = {name: "book" for name, about in named if name not in said and getattr(part, name) is not None}
+    return replace(part, origins=tuple(sorted((dict(part.origins) | known).items())))  # type: ignore[arg-type]
+
+
+def _lens(focal_mm: float, f_number: float) -> Lens:
+    good = f_number if f_number >= OPEN_ENOUGH else min(round(f_number * A_STOP, 1), OPEN_ENOUGH)
+    return Lens(f"{focal_mm:g} mm f/{f_number:g} lens", lens_mass_g(focal_mm, f_number), focal_mm, f_number, max(good, f_number))
+
+
+def typical_rig(camera: CameraClass, focal_mm: float, f_number: float, tracker: TrackerClass) -> Assembly:
+    """A rig that can be worked with at once. Raises InvalidInput for a focal length or f-number that cannot be right."""
+    checks = Checks()
+    checks.within("focal_mm", focal_mm, 4, 3_000, "mm")
+    checks.within("f_number", f_number, 0.7, 32)
+    checks.done()
+    body = _by_the_book(Camera(f"{camera[0].upper()}{camera[1:]}", **CAMERAS[camera]))
+    lens = _by_the_book(_lens(focal_mm, f_number), "focal_mm", "f_widest")
+    cooled = camera == "cooled astronomy camera"
+    cell = Battery("Power pack", 4000, 400, volts=12) if cooled else Battery("Power for the camera", 0, 75, volts=7.2)
+    parts: list[tuple[Part, str | None]] = [(body, cell.name), (lens, None)]
+    below: list[tuple[Part, str | None]] = [(cell, None), (Tripod("Tripod", 1800), None), (Timer("Intervalometer", 0), None)]
+    bracket = tracker != "none" and focal_mm >= BRACKET_FROM_MM
+    parts.append((Bracket("Bracket", 300), None) if bracket else (BallHead("Ball head", 400), None))
+    if tracker != "none":
+        drive = Tracker(f"{tracker[0].upper()}{tracker[1:]}", **TRACKERS[tracker])
+        fed = cell
+        if cell.volts != drive.volts:
+            fed = Battery("Power for the tracker", 0, 12.0 if drive.volts < 12 else 150.0, volts=drive.volts)
+        if fed is not cell:
+            below.append((fed, None))
+        below.append((_by_the_book(drive), fed.name))
+    if bracket:
+        parts += [(Shaft("Shaft", 200, 200), None), (Counterweight("Counterweight", 1000), None)]
+    named = [(one if one in (body, lens) else _by_the_book(one), fed) for one, fed in (*parts, *below)]
+    all_parts = [one for one, _ in named]
+    placed = tuple(Placed(one, *usual_place(one, all_parts), one.CARRIED, fed) for one, fed in named)
+    title = f"{body.name}, {focal_mm:g} mm" + ("" if tracker == "none" else f", {tracker}")
+    return _balanced(Assembly(title, placed, USUAL_STAR_PX, star_origin="book"))
+
+
+def _balanced(rig: Assembly) -> Assembly:
+    """With the counterweight where it belongs, if it reaches."""
+    found = balance(rig, 0.0)
+    if found.weight is None or found.solved_mm is None or not found.fits:
+        return rig
+    name, arm = found.weight.name, round(found.solved_mm)
+    return replace(rig, placed=tuple(replace(one, arm_mm=float(arm)) if one.name == name else one for one in rig.placed))

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class NightsConfig(AppConfig):
+    name = "widedusk.records.nights"

@@ -1,0 +1,1 @@
+"""Pictures off the card, and what is measured of them."""

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class PicturesConfig(AppConfig):
+    name = "widedusk.records.pictures"

@@ -1,0 +1,180 @@
+"""Keeping measurements: what is asked of pictures, who is at it, and how far it is."""
+
+import uuid
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict, dataclass
+from datetime import date, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet
+from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
+
+from widedusk.core.errors import Checks
+from widedusk.core.sky.time import SECOND, mjd_from_datetime
+from widedusk.records.clock import now, true_now
+from widedusk.records.grounds.models import Spot
+from widedusk.records.kit.models import Placement, Rig
+from widedusk.records.pictures.models import Measurement
+from widedusk.records.pictures.pictures import pictures_of
+from widedusk.records.targets.models import Target
+
+MOST_PICTURES = 40  # in one measurement
+PICTURES_FOR = {"axis": (2, MOST_PICTURES), "series": (3, MOST_PICTURES), "pointing": (1, 1), "trial": (1, 1), "camera": (4, 4)}
+ANOTHER = {"axis": "the one taken after turning the axis", "camera": "two flats and two bias frames, each a frame of its own"}
+DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so long is gone; no step of the work takes longer
+
+
+def measurements_of(user: AbstractBaseUser) -> QuerySet[Measurement]:
+    """This person's measurements, the latest first."""
+    placed = Prefetch("rig__placements", Placement.objects.select_related("part", "fed_by"))
+    return Measurement.objects.filter(owner_id=user.pk).select_related("rig", "spot__place", "target").prefetch_related(placed)
+
+
+@dataclass(frozen=True)
+class PictureAsked:
+    """One picture with what its header lacks or has wrong. taken: UTC, when the exposure began."""
+
+    picture: int
+    taken: datetime | None
+    exposure_s: float | None
+    focal_mm: float | None
+
+
+@dataclass(frozen=True)
+class Asked:
+    task: str
+    pictures: Sequence[PictureAsked]
+    pole: str
+    temperature_c: float
+    tolerance_arcmin: float
+    keep_files: bool = False
+    iso: int | None = None  # where the files do not say it
+    f_number: float | None = None
+
+
+def middle_mjd(one: Mapping[str, Any]) -> float | None:
+    """Middle of an exposure as stored with a measurement."""
+    if not one.get("taken"):
+        return None
+    return mjd_from_datetime(datetime.fromisoformat(one["taken"])) + (one.get("exposure_s") or 0.0) / 2 * SECOND
+
+
+def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Target, night: date, asked: Asked) -> Measurement:
+    """Store what is to be measured. Raises InvalidInput naming each picture and field that is not right."""
+    checks = Checks()
+    least, most = PICTURES_FOR[asked.task]
+    if not least <= len(asked.pictures) <= most:
+        wanted = f"{least} to {most} pictures" if most > least else "one picture" if least == 1 else f"{least} pictures"
+        what = ": two flats, then two bias frames" if asked.task == "camera" else ""
+        checks.fault("pictures", len(asked.pictures), f"Give {wanted} for this{what}.")
+    rows = pictures_of(owner).in_bulk([one.picture for one in asked.pictures])
+    seen: dict[str, str] = {}
+    for place, one in enumerate(asked.pictures):
+        row = rows.get(one.picture)
+        at = f"pictures.{place}"
+        if row is None:
+            checks.fault(f"{at}.picture", one.picture, "This picture is not here; bring it again.")
+            continue
+        if not row.file or not Path(row.file).is_file():
+            checks.fault(f"{at}.picture", row.name, f"The file of “{row.name}” was let go after measuring; bring it again.")
+        if row.digest in seen:
+            checks.fault(
+                f"{at}.picture",
+                row.name,
+                f"“{row.name}” is the same file as “{seen[row.digest]}”: give {ANOTHER.get(asked.task, ANOTHER['axis'])}.",
+            )
+        seen[row.digest] = row.name
+        if one.taken is None and asked.task in {"axis", "series"}:
+            checks.fault(f"{at}.taken", None, f"“{row.name}” does not say when it was taken; type date and time.")
+        if one.taken is not None and one.taken > now() + timedelta(minutes=15):
+            checks.fault(
+                f"{at}.taken",
+                one.taken.isoformat(),
+                f"By its clock “{row.name}” is yet to be taken ({one.taken:%Y-%m-%d %H:%M} UTC). "
+                "The camera's clock or its time zone is off.",
+            )
+        if one.exposure_s is not None:
+            checks.within(f"{at}.exposure_s", one.exposure_s, 1e-4, 3600, "s")
+        if one.focal_mm is not None:
+            checks.within(f"{at}.focal_mm", one.focal_mm, 5, 2000, "mm")
+    checks.within("temperature_c", asked.temperature_c, -60, 50, "°C")
+    if asked.iso is not None:
+        checks.within("iso", asked.iso, 1, 1_000_000)
+    if asked.f_number is not None:
+        checks.within("f_number", asked.f_number, 0.7, 64)
+    checks.done()
+    return Measurement.objects.create(
+        owner_id=owner.pk,
+        task=asked.task,
+        rig=rig,
+        spot=spot,
+        target=target,
+        night=night,
+        asked={
+            "pictures": [{**asdict(one), "taken": one.taken.isoformat() if one.taken else None} for one in asked.pictures],
+            "pole": asked.pole,
+            "temperature_c": asked.temperature_c,
+            "tolerance_arcmin": asked.tolerance_arcmin,
+            "keep_files": asked.keep_files,
+            "iso": asked.iso,
+            "f_number": asked.f_number,
+        },
+    )
+
+
+def worker_is_heard() -> bool:
+    """Whether anybody is there to take up what waits."""
+    return ProcrastinateWorker.objects.filter(last_heartbeat__gt=true_now() - DEAD_AFTER).exists()
+
+
+def is_silent(row: Measurement, heard: Callable[[], bool] = worker_is_heard) -> bool:
+    """Whether work that should go on has not been heard of: its worker is gone, or none runs. Waiting one's turn is no silence."""
+    if row.state == "running":
+        return row.beat_at is None or true_now() - row.beat_at > DEAD_AFTER
+    return row.state == "waiting" and true_now() - row.created_at > DEAD_AFTER and not heard()
+
+
+class Superseded(Exception):
+    """Another run is at this measurement: what this one has to say is not wanted any more."""
+
+
+@transaction.atomic
+def claim(measurement: int) -> Measurement | None:
+    """Take a measurement up for one run. None when it is over, or when somebody is at it who has been heard lately."""
+    row = Measurement.objects.select_for_update().filter(pk=measurement).first()
+    if row is None or row.state not in {"waiting", "running"} or (row.state == "running" and not is_silent(row)):
+        return None
+    row.state, row.beat_at, row.claim = "running", true_now(), uuid.uuid4()
+    row.save(update_fields=("state", "beat_at", "claim"))
+    return row
+
+
+def beat(row: Measurement, **changes: Any) -> bool:
+    """A sign of life of the run that claimed it, with what changed. True when the person wants it stopped. Raises Superseded."""
+    own = Measurement.objects.filter(pk=row.pk, claim=row.claim, state="running")
+    if not own.update(beat_at=true_now(), **changes):
+        raise Superseded
+    return own.filter(cancel_wanted=True).exists()
+
+
+@transaction.atomic
+def finish(row: Measurement, state: str, **changes: Any) -> None:
+    """The last word of the run that claimed it. Raises Superseded; then nothing is written, nor what the caller wrote with it."""
+    told = {"state": state, "finished_at": true_now(), "doing": "", **changes}
+    if not Measurement.objects.filter(pk=row.pk, claim=row.claim, state="running").update(**told):
+        raise Superseded
+    for name, value in told.items():
+        setattr(row, name, value)
+
+
+def left_lying() -> QuerySet[Measurement]:
+    """Work that nobody is at and no job will come to: its worker or the database went down, or its job was never put in line."""
+    over = ("succeeded", "failed", "cancelled", "aborted")
+    coming = ProcrastinateJob.objects.filter(pk=OuterRef("job")).exclude(status__in=over)
+    in_line = coming.exclude(status="doing")  # of a run that fell silent the job may be so marked for ever
+    silent = Q(state="running") & (Q(beat_at=None) | Q(beat_at__lt=true_now() - DEAD_AFTER)) & ~Exists(in_line)
+    unasked = Q(state="waiting", created_at__lt=true_now() - DEAD_AFTER) & ~Exists(coming)
+    return Measurement.objects.filter(silent | unasked)

@@ -1,5 +1,0 @@
-from django.apps import AppConfig
-
-
-class PlansConfig(AppConfig):
-    name = "widedusk.records.plans"

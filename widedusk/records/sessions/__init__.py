@@ -1,1 +1,0 @@
-"""What was gathered on earlier nights."""

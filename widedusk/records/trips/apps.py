@@ -1,5 +1,0 @@
-from django.apps import AppConfig
-
-
-class TripsConfig(AppConfig):
-    name = "widedusk.records.trips"
