@@ -1,4 +1,4 @@
-"""How long a full cupboard and a full list of places take to come in: python -m benchmarks.imports, with the database running.
+"""How long a full inventory and a full list of places take to come in: python -m benchmarks.imports, with the database running.
 
 1,900 parts as CSV and 1,990 waypoints as GPX, through the API as a browser brings them, for a person who has nothing; all of it is
 rolled back. Beside it how long the database takes for as many bare rows.

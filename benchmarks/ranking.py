@@ -4,7 +4,7 @@
 
 Both sides start from the ICRS places of every entry and end with what tells its altitude at every step from dusk to dawn:
 astropy with the angle, ours with its sine, which is all that ranking asks for. Prints both
-times, their ratio and the largest difference; then what the whole ranking (silhouette, Moon, sky, order) costs on top, and
+times, their ratio and the largest difference; then what the whole ranking (horizon profile, Moon, sky, order) costs on top, and
 the year calendar of one target.
 """
 

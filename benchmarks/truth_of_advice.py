@@ -2,7 +2,7 @@
 
 Random rigs, skies, places and targets, each with an axis error that has been measured. What the page advises is taken with
 the camera of core/simulate, which shares no line with the advice: one frame for each of many phases of the worm. Background,
-lengthening of the stars and the share of frames within the limit are read from the rendered pixels and held against what was
+elongation of the stars and the share of frames within the limit are read from the rendered pixels and held against what was
 predicted.
 """
 
@@ -23,7 +23,7 @@ from widedusk.core.simulate.camera import Camera, Lens, Pointing, Sensor, Shot, 
 from widedusk.core.simulate.mount import Mount, Site
 from widedusk.core.sky.horizon import pressure_at
 from widedusk.core.sky.time import datetime_from_mjd
-from widedusk.core.tracking.keep_rate import lengthenings
+from widedusk.core.tracking.keep_rate import elongations
 
 NIGHT = date(2026, 12, 8)
 CROP_PX = (440, 440)
@@ -119,8 +119,8 @@ def taken(case: Case, rng: np.random.Generator, frames: int) -> tuple[float, np.
         phase = 2 * np.pi * ((frame * 17) % frames + rng.uniform()) / frames
         mount = Mount(
             site,
-            case.error.high_arcmin,
-            case.error.east_arcmin,
+            case.error.altitude_arcmin,
+            case.error.azimuth_arcmin,
             rig.tracker.pe_half_amplitude_arcsec,
             rig.tracker.pe_period_s,
             phase,
@@ -141,7 +141,7 @@ def main() -> None:
     parser.add_argument("--frames", type=int, default=40)
     asked = parser.parse_args()
     rng = np.random.default_rng(2026)
-    print("  f mm   f/  ISO   sub s  axis   sky    background e⁻         lengthening         kept, limit")
+    print("  f mm   f/  ISO   sub s  axis   sky    background e⁻         elongation         kept, limit")
     print("                                        said    seen      said   seen        said   seen")
     wrong = 0
     for _ in range(asked.rigs):
@@ -149,7 +149,7 @@ def main() -> None:
         seen, advice = case.seen, case.seen.advice
         said_level = (seen.light.background_e_s - seen.light.dark_e_s) * advice.exposure_s
         said_long = float(
-            np.median([lengthenings(one, np.array([advice.exposure_s]), seen.wanted.star_fwhm_px) for one in seen.wanted.motions])
+            np.median([elongations(one, np.array([advice.exposure_s]), seen.wanted.star_fwhm_px) for one in seen.wanted.motions])
         )
         level, ratios = taken(case, rng, asked.frames)
         limit = seen.subject.choices.elongation_limit

@@ -46,9 +46,11 @@ def table(title: str, pairs: int, work) -> None:
             if found is None:
                 continue
             solved += 1
-            off = np.array([found.error.high_arcmin - pair.mount.high_arcmin, found.error.east_arcmin - pair.mount.east_arcmin])
+            off = np.array(
+                [found.error.altitude_arcmin - pair.mount.altitude_arcmin, found.error.azimuth_arcmin - pair.mount.azimuth_arcmin]
+            )
             errors.append(float(np.hypot(*off)))
-            pulls += list(np.abs(off / [found.error.high_sigma, found.error.east_sigma]))
+            pulls += list(np.abs(off / [found.error.altitude_sigma, found.error.azimuth_sigma]))
             stars.append(found.stars)
         every += errors
         pull = np.array(pulls)

@@ -78,7 +78,7 @@ STURDY_TRACKER = Tracker(
     "Sturdy tracker", 2350, 5000, False, 11, 430, "upright", "southern pattern", "RA only", latitude_base=True, volts=12, amps=0.25
 )
 
-# Everything in the cupboard, in use or not.
+# Everything in the inventory, in use or not.
 SMALL_BATTERY = Battery("Power bank, small", 230, 37, max_amps=2.4)
 FIELD_BATTERY = Battery("Field battery, 12 V", 1650, 154, volts=12, max_amps=10)
 BODY_CELL, SPARE_CELL = (Battery(f"Camera cell {letter}", 60, 15, volts=7.2) for letter in "AB")

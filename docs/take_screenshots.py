@@ -41,7 +41,7 @@ def bench(page: Page) -> None:
 def grounds_and_nights(page: Page) -> None:
     night(page)
     for path, name, ready in (
-        ("Grounds", "grounds", ".silhouette"),
+        ("Grounds", "grounds", ".profile"),
         ("Nights", "nights", ".fortnight li"),
         ("What suits", "suits", ".suits tbody"),
         ("Season", "season", ".usable"),

@@ -13,7 +13,7 @@ from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.card import Calibration, Pauses, card
 from widedusk.core.exposure.light import electrons_per_s
 from widedusk.core.exposure.setting import aperture
-from widedusk.core.exposure.sub import KEYABLE_S, Conditions, Keeps, advise, advise_at, reckoned_limit
+from widedusk.core.exposure.sub import KEYABLE_S, Conditions, Keeps, advise, advise_at, limit_with_reserve
 from widedusk.core.kit.parts import IsoStep
 from widedusk.core.tracking.drift import worst_drift_arcsec_s
 from widedusk.core.tracking.keep_rate import Motion
@@ -25,7 +25,15 @@ def at(focal_mm: float, f_number: float, sky_mag: float = 21.5) -> Conditions:
     scale = 206.2648 * 6 / focal_mm
     motion = Motion(20 / scale, 500, float(worst_drift_arcsec_s(np.radians(4 / 60))) / scale)
     return Conditions(
-        float(electrons_per_s(sky_mag, 6, f_number, 40)), (motion,), 2.5, reckoned_limit(1.3), 2, 0.9, 0.05, 0.2, spoil_free_s=3600
+        float(electrons_per_s(sky_mag, 6, f_number, 40)),
+        (motion,),
+        2.5,
+        limit_with_reserve(1.3),
+        2,
+        0.9,
+        0.05,
+        0.2,
+        spoil_free_s=3600,
     )
 
 

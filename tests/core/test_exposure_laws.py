@@ -350,7 +350,7 @@ def test_a_filter_that_passes_nothing_is_told_and_stops_the_plan():
     assert shut.verdicts[0].level == "stop" and "The filter passes nothing of this target." in shut.verdicts[0].advice
     assert shut.many.goal_frames is None and shut.many.enough_hours is None and shut.stops[shut.at].hours is None
     assert next(row for row in shut.filters if row.chosen).name == "blue"
-    # A filter that is on the rig and not in the cupboard still stands among the rows.
+    # A filter that is on the rig and not in the inventory still stands among the rows.
     borrowed = exposing(replace(a_rig(50.0), filters=(DUAL,)), a_spot(-24.6), NIGHT, NEBULA, Choices())
     assert [(row.name, row.whose) for row in borrowed.filters] == [
         ("No filter", "yours"),

@@ -18,7 +18,7 @@ from widedusk.core.pole.verdict import pole_verdict
 from widedusk.core.sky.brightness import airmass, scattering_airmass
 from widedusk.core.sky.time import datetime_from_mjd, mjd_from_datetime, tt_from_utc
 from widedusk.core.tracking.drift import direction, drift_rad_s, field_rotation_rad_s, pole_direction
-from widedusk.core.tracking.elongation import lengthening, uniform_trail_ratio
+from widedusk.core.tracking.elongation import elongation, uniform_trail_ratio
 from widedusk.core.verdict import Verdict, duration_words, joined
 
 SETUP = mjd_from_datetime(datetime(2026, 12, 8, 18, 0, tzinfo=UTC))
@@ -105,12 +105,12 @@ def test_drift_depends_on_where_the_target_is():
 
 
 def test_drift_across_the_periodic_error_never_helps():
-    """A crooked axis makes stars rounder by making them fat; lengthening must not fall for it."""
+    """A crooked axis makes stars rounder by making them fat; elongation must not fall for it."""
     zero = np.asarray(0.0)
-    along = lengthening(np.asarray(2.0), zero, zero, 2.5)
-    assert lengthening(np.asarray(2.0), np.asarray(1.5), zero, 2.5) == pytest.approx(along)
+    along = elongation(np.asarray(2.0), zero, zero, 2.5)
+    assert elongation(np.asarray(2.0), np.asarray(1.5), zero, 2.5) == pytest.approx(along)
     assert along == pytest.approx(uniform_trail_ratio(np.sqrt(12 * 2.0), 2.5))
-    turned = lengthening(np.asarray(1.0), np.asarray(1.0), np.asarray(1.0), 2.5)  # the same trail at 45°
+    turned = elongation(np.asarray(1.0), np.asarray(1.0), np.asarray(1.0), 2.5)  # the same trail at 45°
     assert turned == pytest.approx(along)
 
 

@@ -1,4 +1,4 @@
-"""Places and silhouettes out of files: what comes back, and what is refused with the reason."""
+"""Places and horizon profiles out of files: what comes back, and what is refused with the reason."""
 
 import json
 
@@ -55,7 +55,7 @@ def test_files_without_a_place_say_why(content, words):
     assert words in str(caught.value)
 
 
-def test_a_silhouette_comes_back_from_its_table_and_from_other_peoples():
+def test_a_horizon_profile_comes_back_from_its_table_and_from_other_peoples():
     assert read_horizon(write_horizon(HorizonProfile(TREES)).encode()).points_deg == TREES
     for other in ("az;alt\n0;3\n90;40.5\n200;4\n", "# measured\n0\t3\n90\t40.5\n\n200\t4", "0 3  # gate\n90 40.5\n200 4"):
         assert read_horizon(other.encode()).points_deg == TREES
@@ -72,7 +72,7 @@ def test_a_silhouette_comes_back_from_its_table_and_from_other_peoples():
         ("\n".join(f"{step / 4} 5" for step in range(1000)), "file"),
     ],
 )
-def test_a_table_that_is_no_silhouette_is_refused_by_line(text, field):
+def test_a_table_that_is_no_horizon_profile_is_refused_by_line(text, field):
     with pytest.raises(InvalidInput) as caught:
         read_horizon(text.encode())
     assert caught.value.faults[0].field == field

@@ -175,7 +175,7 @@ def test_what_cannot_be_taken_is_told_and_nothing_typed_is_lost(signed_in, tmp_p
     expect(page.get_by_role("rowheader", name="Dolerite ridge")).to_have_count(0)
 
 
-def test_the_silhouette_is_drawn_with_keys_faster_than_the_server_answers(signed_in):
+def test_the_horizon_profile_is_drawn_with_keys_faster_than_the_server_answers(signed_in):
     page = signed_in()
     page.get_by_role("link", name="Grounds").click()
     choose(page, "at place and spot", "end of the boardwalk")

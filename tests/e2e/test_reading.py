@@ -10,13 +10,13 @@ from playwright.sync_api import Page, expect
 
 BENCH = (
     ("/bench", ".verdicts section"),
-    ("/bench/parts", ".cupboard tbody"),
+    ("/bench/parts", ".inventory tbody"),
     ("/bench/power", ".cards"),
     ("/bench/compare", ".compare tbody"),
     ("/bench/packing", ".groups"),
 )
 GROUNDS_AND_NIGHTS = (
-    ("/grounds", ".silhouette"),
+    ("/grounds", ".profile"),
     ("/grounds/side-by-side", ".spots tbody"),
     ("/grounds/places", ".places tbody"),
     ("/nights", ".fortnight li"),
@@ -137,7 +137,7 @@ def test_every_page_is_without_serious_violation_and_fits_a_small_laptop(signed_
 def test_what_the_components_paint_can_be_read_in_the_other_themes(signed_in, served, theme):
     page = signed_in()
     page.evaluate(f"localStorage.setItem('wide-dusk-theme', '{theme}')")
-    for path, ready in (("/exposure", ".subwindow .free"), ("/pole/drift", ".star"), ("/bench/parts", ".cupboard tbody")):
+    for path, ready in (("/exposure", ".subwindow .free"), ("/pole/drift", ".star"), ("/bench/parts", ".inventory tbody")):
         page.goto(served.address + path)
         page.locator(ready).first.wait_for()
         assert not violations(page), path

@@ -19,7 +19,7 @@ def line(page: Page, topic: str):
 
 
 def take(page: Page, *names: str) -> None:
-    """Parts out of the cupboard onto the rig."""
+    """Parts out of the inventory onto the rig."""
     page.get_by_role("button", name="Add a part").click()
     sheet = page.get_by_role("dialog", name="Add a part")
     for name in names:

@@ -64,7 +64,7 @@ def test_errors_are_found_again_with_their_sign_in_both_hemispheres(latitude):
         stars = [(50.0, 0.0 if latitude < 0 else 180.0), (30.0, 90.0), (40.0, 265.0)]
         watched = [Watched(*star, carried_drift(latitude, high, east, *star)) for star in stars]
         found = axis_error(at(latitude), "refracted", watched)
-        assert (found.high_arcmin, found.east_arcmin) == pytest.approx((high, east), abs=0.15)
+        assert (found.altitude_arcmin, found.azimuth_arcmin) == pytest.approx((high, east), abs=0.15)
 
 
 @pytest.mark.parametrize("latitude", [-35.0, 58.0])
@@ -76,7 +76,7 @@ def test_an_axis_on_the_refracted_pole_is_told_from_one_on_the_true(latitude):
     assert on_it.total_arcmin < 0.1
     of_true = axis_error(at(latitude), "true", watched)
     lifted = 1.0 / np.tan(np.radians(abs(latitude)))  # arcminutes, near enough: the refraction at the pole
-    assert of_true.high_arcmin == pytest.approx(lifted, abs=0.1) and abs(of_true.east_arcmin) < 0.05
+    assert of_true.altitude_arcmin == pytest.approx(lifted, abs=0.1) and abs(of_true.azimuth_arcmin) < 0.05
 
 
 def test_a_star_on_the_meridian_drifts_one_arcsecond_in_381_minutes_for_one_arcminute():
@@ -95,8 +95,8 @@ def test_the_stated_uncertainty_covers_the_truth_as_often_as_it_says():
     for _ in range(400):
         noisy = [Watched(*star, drift + rng.normal() * 0.3, 0.3) for star, drift in zip(stars, clean, strict=True)]
         found = axis_error(at(40.0), "refracted", noisy)
-        inside += abs(found.high_arcmin - base.high_arcmin) < found.high_sigma
-        inside += abs(found.east_arcmin - base.east_arcmin) < found.east_sigma
+        inside += abs(found.altitude_arcmin - base.altitude_arcmin) < found.altitude_sigma
+        inside += abs(found.azimuth_arcmin - base.azimuth_arcmin) < found.azimuth_sigma
     assert inside / 800 == pytest.approx(0.683, abs=0.05)
 
 

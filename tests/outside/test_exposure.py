@@ -108,7 +108,7 @@ def test_drift_at_a_target_equals_stars_carried_by_an_invented_mount(latitude):
 def test_a_test_picture_gives_sky_width_and_trail_back(tmp_path):
     """A picture of a sky 1 mag brighter than planned, with stars wider than planned and an axis far off: JPEG and FITS."""
     pair = a_pair(high=0.0, east=0.0)
-    mount = replace(pair.mount, high_arcmin=80.0, pe_half_amplitude_arcsec=0.0)
+    mount = replace(pair.mount, altitude_arcmin=80.0, pe_half_amplitude_arcsec=0.0)
     camera = Camera(SMALL, Lens(85, 2.8, 0.001, 3.0), camera_sky(20.4), rng=np.random.default_rng(4))
     ra, dec, magnitude = sky(9.9)
     taken = Shot(EVENING, 20.0, 0.0)
@@ -121,7 +121,7 @@ def test_a_test_picture_gives_sky_width_and_trail_back(tmp_path):
         assert found is not None and found.sky_mag == pytest.approx(20.4, abs=0.08)
         assert found.fwhm_px == pytest.approx(np.hypot(3.0, 2.355 / np.sqrt(12)), rel=0.04)  # the pixel's own width comes on top
         # 80' above the pole: w e sin(distance from the plane through axis and pole) × 20 s, as an even trail.
-        off = np.cross(mount.axis - replace(mount, high_arcmin=0.0).axis, frame)
+        off = np.cross(mount.axis - replace(mount, altitude_arcmin=0.0).axis, frame)
         trail = float(np.linalg.norm(off)) * 7.292e-5 * 20.0 * camera.focal_px
         sigma2 = (3.0 / 2.3548) ** 2 + 1 / 12
         assert found.axis_ratio == pytest.approx(np.sqrt(1 + trail**2 / 12 / sigma2), rel=0.03)

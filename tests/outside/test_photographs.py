@@ -32,7 +32,7 @@ def book():
 
 
 def off(found: AxisError, pair) -> np.ndarray:
-    return np.array([found.high_arcmin - pair.mount.high_arcmin, found.east_arcmin - pair.mount.east_arcmin])
+    return np.array([found.altitude_arcmin - pair.mount.altitude_arcmin, found.azimuth_arcmin - pair.mount.azimuth_arcmin])
 
 
 def test_axes_up_to_three_degrees_off_are_found_within_an_arcminute(book):
@@ -46,7 +46,7 @@ def test_axes_up_to_three_degrees_off_are_found_within_an_arcminute(book):
         assert abs(abs(pair.turn_deg) - found.turn_deg) < 3  # the tracker ran on for 90 s, and its axis is not the pole
         assert found.focal_px == pytest.approx(pair.camera.focal_px, rel=2e-3)
         errors.append(float(np.hypot(*off(found.error, pair))))
-        pulls += list(np.abs(off(found.error, pair)) / [found.error.high_sigma, found.error.east_sigma])
+        pulls += list(np.abs(off(found.error, pair)) / [found.error.altitude_sigma, found.error.azimuth_sigma])
         south.add(pair.site.south)
     assert max(errors) < 1.0
     assert south == {True, False}
@@ -66,7 +66,7 @@ def test_a_wide_lens_whose_axis_misses_the_middle_is_found_out_by_its_stars(book
         found = axis_of(replace(pair, camera=camera), book, rng)
         assert found is not None
         errors.append(float(np.hypot(*off(found.error, pair))))
-        pulls += list(np.abs(off(found.error, pair)) / [found.error.high_sigma, found.error.east_sigma])
+        pulls += list(np.abs(off(found.error, pair)) / [found.error.altitude_sigma, found.error.azimuth_sigma])
     assert np.median(errors) < 0.25 and max(errors) < 0.4
     assert np.mean(np.array(pulls) < 2.0) >= 0.8
 
@@ -87,7 +87,7 @@ def test_two_jpegs_from_the_card_tell_the_axis(book, tmp_path):
     true = axis_from_pictures(pictures, observer_of(pair.site), "true", Air(12.0))
     # Aimed at the true pole the same axis stands lower by the refraction there: ERFA's, 1.8 arcminutes at 24.6°.
     lifted = np.degrees(pair.site.refracted_pole_altitude() - np.radians(24.62)) * 60
-    assert true.error.high_arcmin - result.error.high_arcmin == pytest.approx(lifted, abs=0.07)  # Bennett's own error
+    assert true.error.altitude_arcmin - result.error.altitude_arcmin == pytest.approx(lifted, abs=0.07)  # Bennett's own error
 
 
 def test_an_attitude_is_that_of_the_camera(book):
@@ -116,7 +116,7 @@ def test_a_run_of_an_untouched_tracker_tells_the_axis_too(book, latitude):
         pictures.append(exposed(pair, str(shot.seconds), shot, matched))
     found = axis_from_series(pictures, observer_of(pair.site), "refracted", Air(12.0))
     assert np.hypot(*off(found, pair)) < 0.8
-    assert max(found.high_sigma, found.east_sigma) < 0.8
+    assert max(found.altitude_sigma, found.azimuth_sigma) < 0.8
     with pytest.raises(InvalidInput, match="over 2 min are too few"):
         axis_from_series(pictures[:2], observer_of(pair.site), "refracted", Air(12.0))
     turned = replace(pictures[7], matched=identify(book, detected(pair, pair.shots[1], rng), pair.camera.focal_px))
@@ -221,7 +221,7 @@ def test_a_third_picture_uncovers_a_camera_that_slips_and_a_fourth_puts_it_right
     assert not held.notes and np.hypot(*off(held.error, pair)) < 0.3
     slipped = [measured(dropped if place > slip_after else pair, shot) for place, shot in enumerate(shots)]
     four = axis(slipped)
-    assert np.all(np.abs(off(four.error, pair)) < 3 * np.array([four.error.high_sigma, four.error.east_sigma]))
+    assert np.all(np.abs(off(four.error, pair)) < 3 * np.array([four.error.altitude_sigma, four.error.azimuth_sigma]))
     assert np.hypot(*off(four.error, pair)) < 0.5
     between = f"between “{turns[slip_after]:.0f}°” and “{turns[slip_after + 1]:.0f}°”"
     assert len(four.notes) == 1 and between in four.notes[0]
@@ -230,7 +230,7 @@ def test_a_third_picture_uncovers_a_camera_that_slips_and_a_fourth_puts_it_right
     if slip_after < 2:
         three = axis(slipped[:3])
         assert between in three.notes[0] and "cannot tell which" in three.notes[0]
-        wide = np.array([three.error.high_sigma, three.error.east_sigma])
+        wide = np.array([three.error.altitude_sigma, three.error.azimuth_sigma])
         assert np.all(np.abs(off(three.error, pair)) < 1.5 * wide) and max(wide) > 2.0  # the two of them only: 20′ off at 0.05′
     rocking = [measured(replace(pair, pointing=replace(pair.pointing, altitude_deg=55 + k)), shot) for k, shot in enumerate(shots)]
     with pytest.raises(InvalidInput, match="keeps moving in its head"):

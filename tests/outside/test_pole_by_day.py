@@ -101,8 +101,8 @@ def test_dial_positions_against_astropy_on_random_nights_in_both_hemispheres():
 def test_drift_at_a_target_is_that_of_an_invented_mount():
     """The trail of a star through a minute of an invented tracker, integrated frame by frame, against the vector formula."""
     error = AxisError(40.0, -25.0, 0.1, 0.1)
-    pair = a_pair(error.high_arcmin, error.east_arcmin, focal_mm=200.0)
-    mount, site = Mount(pair.site, error.high_arcmin, error.east_arcmin), pair.site
+    pair = a_pair(error.altitude_arcmin, error.azimuth_arcmin, focal_mm=200.0)
+    mount, site = Mount(pair.site, error.altitude_arcmin, error.azimuth_arcmin), pair.site
     frame = pair.camera.frame(pair.pointing, mount, 0.0, 0.0)
     # A star at the middle of the picture: refraction hardly changes over a minute there.
     place = EarthLocation(lat=site.latitude_deg * u.deg, lon=site.longitude_deg * u.deg, height=site.height_m * u.m)

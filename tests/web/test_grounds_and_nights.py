@@ -87,7 +87,7 @@ def test_what_suits_is_taken_once_and_stays_ones_own(ours, client_of, asked):
     assert faults(ours.get("/api/nights/suits", {**query, "night": "2200-01-01"}))["night"].startswith("The night of 2200")
 
 
-def test_a_silhouette_is_kept_from_a_drawing_and_from_a_file(ours, client_of, asked):
+def test_a_horizon_profile_is_kept_from_a_drawing_and_from_a_file(ours, client_of, asked):
     url = f"/api/places/spots/{asked['spot']}/horizon"
     before = ours.get("/api/nights/lanes", asked).json()["lanes"]["lanes"][1]["usable_minutes"]
     wall = [{"azimuth_deg": azimuth, "altitude_deg": 70} for azimuth in (90, 270)]

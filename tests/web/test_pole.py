@@ -33,13 +33,13 @@ def test_two_pictures_become_an_axis_a_record_and_a_nearer_plan(ours, asked, her
     done = ours.get(f"/api/pictures/measurements/{made['id']}").json()
     assert done["state"] == "done" and done["share"] == 1, done
     error = done["axis"]["error"]
-    assert error["high_arcmin"] == pytest.approx(-30.0, abs=0.4) and error["east_arcmin"] == pytest.approx(22.0, abs=0.4)
+    assert error["altitude_arcmin"] == pytest.approx(-30.0, abs=0.4) and error["azimuth_arcmin"] == pytest.approx(22.0, abs=0.4)
     assert {move["screw"] for move in done["axis"]["moves"]} == {"altitude", "azimuth"}
     assert "up" in next(move["way"] for move in done["axis"]["moves"] if move["screw"] == "altitude")
     # It stands in the record, and the pole reckons with its direction from now on.
     assert [one["method"] for one in listed(ours, "alignments")] == ["Two photographs"]
     need = ours.get("/api/pole/need", asked).json()
-    assert need["measured"]["high_arcmin"] == pytest.approx(error["high_arcmin"])
+    assert need["measured"]["altitude_arcmin"] == pytest.approx(error["altitude_arcmin"])
     assert need["at_target"]["sentence"].startswith("Measured 37′ off")
     # Files are let go, stars and the small view stay.
     assert not list((here / "kept").iterdir())

@@ -121,7 +121,7 @@ def _more(owner, numbers: range) -> None:
         )
     Spot.objects.bulk_create(Spot(place=row, name="here", horizon=[]) for row in copies(Place, place))
     copies(Run, Run.objects.of(owner).first())
-    error = {"high_arcmin": 1, "east_arcmin": 1, "high_sigma": 1, "east_sigma": 1}
+    error = {"altitude_arcmin": 1, "azimuth_arcmin": 1, "altitude_sigma": 1, "azimuth_sigma": 1}
     asked = {"pictures": [], "pole": "refracted", "tolerance_arcmin": 10}
     result = {"error": error, "pictures": [], "turn_deg": 45, "stars": 9}
     night = date(2026, 12, 8)

@@ -179,7 +179,7 @@ def change_horizon(request: HttpRequest, record_id: int, data: HorizonIn) -> Spo
 
 @router.get("/spots/{int:record_id}/horizon.csv", response={200: FileOut, 404: FailureOut})
 def horizon_file(request: HttpRequest, record_id: int) -> FileOut:
-    """A spot's silhouette as a table."""
+    """A spot's horizon profile as a table."""
     row = _own_spot(request, record_id)
     return FileOut(name="horizon.csv", media="text/csv", text=write_horizon(spot_of(row).horizon))
 

@@ -195,7 +195,7 @@ def year(request: HttpRequest, asked: Query[TargetQuery]) -> YearCalendar:
 
 @router.get("/panorama", response={200: Panorama, 422: FailureOut})
 def turn_round(request: HttpRequest, asked: Query[PanoramaQuery]) -> Panorama:
-    """What one sees turning round at a spot: silhouette, paths, Sun, Moon, pole."""
+    """What one sees turning round at a spot: horizon profile, paths, Sun, Moon, pole."""
     user = user_of(request)
     spot = own_spot(user, asked.spot)
     rows = _of_the_night(user, spot, asked)

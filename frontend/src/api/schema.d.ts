@@ -481,7 +481,7 @@ export interface paths {
         };
         /**
          * Turn Round
-         * @description What one sees turning round at a spot: silhouette, paths, Sun, Moon, pole.
+         * @description What one sees turning round at a spot: horizon profile, paths, Sun, Moon, pole.
          */
         get: operations["widedusk_api_nights_turn_round"];
         put?: never;
@@ -1049,7 +1049,7 @@ export interface paths {
         };
         /**
          * Horizon File
-         * @description A spot's silhouette as a table.
+         * @description A spot's horizon profile as a table.
          */
         get: operations["widedusk_api_grounds_horizon_file"];
         put?: never;
@@ -1876,14 +1876,14 @@ export interface components {
          *     Together they are the distance from the pole along a great circle, split by the direction in which the axis stands.
          */
         AxisError: {
-            /** East Arcmin */
-            east_arcmin: number;
-            /** East Sigma */
-            east_sigma: number;
-            /** High Arcmin */
-            high_arcmin: number;
-            /** High Sigma */
-            high_sigma: number;
+            /** Altitude Arcmin */
+            altitude_arcmin: number;
+            /** Altitude Sigma */
+            altitude_sigma: number;
+            /** Azimuth Arcmin */
+            azimuth_arcmin: number;
+            /** Azimuth Sigma */
+            azimuth_sigma: number;
         };
         /**
          * AxisOut
@@ -3615,15 +3615,15 @@ export interface components {
         };
         /**
          * Panorama
-         * @description Angles in degrees; the silhouette every degree of azimuth from 0 to 360.
+         * @description Angles in degrees; the horizon profile every degree of azimuth from 0 to 360.
          */
         Panorama: {
             moon: components["schemas"]["SkyPath"];
             /** Paths */
             paths: components["schemas"]["SkyPath"][];
             pole: components["schemas"]["PoleMark"];
-            /** Silhouette */
-            silhouette: number[];
+            /** Profile */
+            profile: number[];
             sun: components["schemas"]["SkyPath"];
             verdict: components["schemas"]["Verdict"];
         };

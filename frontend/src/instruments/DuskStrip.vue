@@ -46,7 +46,7 @@ const shades = computed(() =>
     .map((mag, minute) => ({ mag, minute }))
     .filter(({ minute }) => minute % 3 === 0 || minute === minutes.value - 1),
 )
-const silhouette = computed(
+const profile = computed(
   () =>
     area<number>()
       .x((_, minute) => x(minute))
@@ -127,7 +127,7 @@ function sentence(minute: number) {
     time: clock(start.value, strip.time_zone, minute),
     state: STATE_WORDS[strip.state[minute] ?? ''] ?? '',
     target: target > 0 ? `${number(target, 0)}° up` : 'below the horizon',
-    silhouette: `${number(at(strip.obstruction), 0)}°`,
+    profile: `${number(at(strip.obstruction), 0)}°`,
     sky: `${number(at(strip.sky_mag), 2)} mag/arcsec²`,
     moon: at(strip.moon_altitude) > 0 ? `${number(at(strip.moon_altitude), 0)}° up` : 'down',
     weather: strip.weather
@@ -172,7 +172,7 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
       <span class="number time">{{ reading.time }}</span>
       <b>{{ reading.state }}</b>
       <span>target {{ reading.target }}</span>
-      <span>horizon {{ reading.silhouette }}</span>
+      <span>horizon {{ reading.profile }}</span>
       <span>sky {{ reading.sky }}</span>
       <span>Moon {{ reading.moon }}</span>
       <span v-if="reading.weather">{{ reading.weather }}</span>
@@ -222,7 +222,7 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
         </text>
         <path class="path" :d="path" />
         <path class="path bold" :d="path" clip-path="url(#usable)" />
-        <path class="silhouette" :d="silhouette" />
+        <path class="profile" :d="profile" />
         <path v-if="cloud" class="cloud" :d="cloud" />
         <line
           v-for="one in dewy"
@@ -297,7 +297,7 @@ const rows = computed(() => Array.from({ length: Math.ceil(minutes.value / 30) }
             <td class="number">{{ row.time }}</td>
             <td>{{ row.state }}</td>
             <td>{{ row.target }}</td>
-            <td>{{ row.silhouette }}</td>
+            <td>{{ row.profile }}</td>
             <td>{{ row.sky }}</td>
             <td>{{ row.moon }}</td>
             <td v-if="strip.weather">{{ row.weather }}</td>
@@ -369,8 +369,8 @@ text {
   font-size: 11px;
   opacity: 0.85;
 }
-.silhouette {
-  fill: var(--silhouette);
+.profile {
+  fill: var(--earth);
   stroke: var(--muted);
   stroke-width: 1;
 }
@@ -427,6 +427,6 @@ text {
 }
 .reader-dot {
   fill: var(--path);
-  stroke: var(--silhouette);
+  stroke: var(--earth);
 }
 </style>

@@ -12,7 +12,7 @@ import { drawn, place, RADIUS, reach, RINGS, ringWords } from './axis'
  */
 const props = defineProps<{ errors: readonly Schemas['AxisError'][]; toleranceArcmin: number; south: boolean }>()
 
-const totals = computed(() => props.errors.map((one) => Math.hypot(one.high_arcmin, one.east_arcmin)))
+const totals = computed(() => props.errors.map((one) => Math.hypot(one.altitude_arcmin, one.azimuth_arcmin)))
 const farthest = computed(() => reach([...totals.value, props.toleranceArcmin]))
 const soft = computed(() => Math.min(props.toleranceArcmin / 3, farthest.value / 10))
 const at = (high: number, east: number) => place(high, east, props.south, farthest.value, soft.value)
@@ -24,7 +24,7 @@ const rings = computed(() =>
 )
 const stakes = computed(() =>
   props.errors.map((one, index) => ({
-    ...at(one.high_arcmin, one.east_arcmin),
+    ...at(one.altitude_arcmin, one.azimuth_arcmin),
     index,
     total: totals.value[index] ?? 0,
   })),
@@ -38,8 +38,8 @@ const spread = computed(() => {
   const points = Array.from({ length: 24 }, (_, step) => {
     const angle = (step / 24) * 2 * Math.PI
     const { x, y } = at(
-      one.high_arcmin + 2 * one.high_sigma * Math.cos(angle),
-      one.east_arcmin + 2 * one.east_sigma * Math.sin(angle),
+      one.altitude_arcmin + 2 * one.altitude_sigma * Math.cos(angle),
+      one.azimuth_arcmin + 2 * one.azimuth_sigma * Math.sin(angle),
     )
     return `${x},${y}`
   })
@@ -49,15 +49,15 @@ const spread = computed(() => {
 const home = computed(() => {
   const one = props.errors.at(-1)
   if (!one) return ''
-  const steps = Array.from({ length: 13 }, (_, step) => at(one.high_arcmin, one.east_arcmin * (1 - step / 12)))
-  const down = Array.from({ length: 13 }, (_, step) => at(one.high_arcmin * (1 - step / 12), 0))
+  const steps = Array.from({ length: 13 }, (_, step) => at(one.altitude_arcmin, one.azimuth_arcmin * (1 - step / 12)))
+  const down = Array.from({ length: 13 }, (_, step) => at(one.altitude_arcmin * (1 - step / 12), 0))
   return [...steps, ...down].map(({ x, y }) => `${x},${y}`).join(' ')
 })
 const sides = computed(() =>
   props.south ? { left: 'east', right: 'west', facing: 'south' } : { left: 'west', right: 'east', facing: 'north' },
 )
 const words = (one: Schemas['AxisError']) =>
-  `${number(Math.hypot(one.high_arcmin, one.east_arcmin), 1)}′ off: ${number(Math.abs(one.high_arcmin), 1)}′ too ${one.high_arcmin >= 0 ? 'high' : 'low'}, ${number(Math.abs(one.east_arcmin), 1)}′ to the ${one.east_arcmin >= 0 ? 'east' : 'west'}`
+  `${number(Math.hypot(one.altitude_arcmin, one.azimuth_arcmin), 1)}′ off: ${number(Math.abs(one.altitude_arcmin), 1)}′ too ${one.altitude_arcmin >= 0 ? 'high' : 'low'}, ${number(Math.abs(one.azimuth_arcmin), 1)}′ to the ${one.azimuth_arcmin >= 0 ? 'east' : 'west'}`
 const spoken = computed(() =>
   props.errors.length
     ? props.errors.map((one, index) => `${index + 1}: ${words(one)}`).join('; ')

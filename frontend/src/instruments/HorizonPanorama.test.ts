@@ -13,7 +13,7 @@ const at = (azimuth_deg: number, altitude_deg: number, clock = '', state = 'usab
 })
 /** A target that crosses the south from 150° to 210°, usable but for its last two points; the pole behind a wall. */
 const panorama = {
-  silhouette: Array.from({ length: 361 }, () => 5),
+  profile: Array.from({ length: 361 }, () => 5),
   paths: [
     {
       name: 'Cloud',
@@ -59,7 +59,7 @@ it('reads out a direction in words and turns by keys, closed through north', asy
   expect(slider.attributes('aria-valuetext')).toBe('azimuth 10°, N, horizon profile 5° up')
 })
 
-it('raises the silhouette with the keys, only with the pencil in hand', async () => {
+it('raises the profile with the keys, only with the pencil in hand', async () => {
   const idle = show()
   await idle.get('[role=slider]').trigger('keydown', { key: 'ArrowUp' })
   expect(idle.emitted('drawn')).toBeUndefined()

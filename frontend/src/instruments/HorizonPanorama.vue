@@ -11,8 +11,8 @@ import { STATE_WORDS } from './strip'
 import SideSheet from '@/parts/SideSheet.vue'
 
 /**
- * What one sees turning round: azimuth across, altitude up, the silhouette standing on the ground, targets passing behind
- * it. With the pencil the silhouette is drawn by hand, or raised and lowered with the arrow keys.
+ * What one sees turning round: azimuth across, altitude up, the profile standing on the ground, targets passing behind
+ * it. With the pencil the profile is drawn by hand, or raised and lowered with the arrow keys.
  */
 const props = defineProps<{
   panorama: Schemas['Panorama']
@@ -39,7 +39,7 @@ const direction = (azimuth: number) => DIRECTIONS[Math.round(turned(azimuth) / 4
 /** While a stroke is under the hand it is shown; it is kept when it is let go. */
 const stroke = ref<Point[]>([])
 const shown = computed(() => (stroke.value.length ? withStroke(props.points, stroke.value) : props.points))
-const silhouette = computed(() => {
+const profile = computed(() => {
   const azimuths = Array.from({ length: 721 }, (_, step) => props.middle - 180 + step / 2)
   const heights = heightsAt(shown.value, azimuths)
   const top = heights.map((altitude, step) => `${((step / 720) * wide.value).toFixed(1)},${y(altitude).toFixed(1)}`)
@@ -234,8 +234,8 @@ const around = computed(() => {
         <g v-for="path in paths" :key="path.name" class="target">
           <path v-for="(piece, place) in path.pieces" :key="place" :d="piece.d" :class="{ usable: piece.usable }" />
         </g>
-        <path class="silhouette" :d="silhouette" />
-        <path class="grain" :d="silhouette" fill="url(#earth)" />
+        <path class="profile" :d="profile" />
+        <path class="grain" :d="profile" fill="url(#earth)" />
         <g v-for="path in paths" :key="path.name" class="target">
           <g v-for="tick in path.ticks" :key="tick.clock + tick.azimuth_deg">
             <circle :cx="x(tick.azimuth_deg)" :cy="y(tick.altitude_deg)" r="2.6" />
@@ -384,8 +384,8 @@ text {
 .rule text {
   opacity: 0.7;
 }
-.silhouette {
-  fill: var(--silhouette);
+.profile {
+  fill: var(--earth);
   stroke: var(--path);
   stroke-width: 1;
   stroke-opacity: 0.55;
@@ -446,7 +446,7 @@ text {
   stroke-dasharray: 3 2;
 }
 .ground {
-  fill: var(--silhouette);
+  fill: var(--earth);
 }
 .compass {
   text-anchor: middle;

@@ -279,7 +279,7 @@ const spoken = computed(
   stroke: var(--muted);
 }
 .horizon rect {
-  fill: var(--silhouette);
+  fill: var(--earth);
   stroke: var(--path);
   stroke-width: 0.6;
   stroke-opacity: 0.5;

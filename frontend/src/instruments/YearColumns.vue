@@ -150,8 +150,8 @@ const rows = computed(() => nights.value.filter((_, place) => place % 7 === 0))
       </svg>
     </div>
     <p class="key muted">
-      <i class="k dark" /> dark <i class="k clear" /> clear of silhouette and haze, Moon aside
-      <i class="k usable" /> and the Moon bearable. Press on a night to go to it.
+      <i class="k dark" /> dark <i class="k clear" /> clear of profile and haze, Moon aside <i class="k usable" /> and
+      the Moon bearable. Press on a night to go to it.
     </p>
     <SideSheet :open="table" title="The year, every seventh night" :width="640" middle @close="table = false">
       <div class="scroll">

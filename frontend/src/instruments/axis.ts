@@ -21,14 +21,14 @@ export function reach(distances: readonly number[]): number {
 
 /** Where an error stands, x to the right and y down, as seen by somebody who faces the pole: east is right in the north. */
 export function place(
-  highArcmin: number,
-  eastArcmin: number,
+  altitudeArcmin: number,
+  azimuthArcmin: number,
   south: boolean,
   farthest: number,
   soft: number,
 ): { x: number; y: number } {
-  const far = Math.hypot(highArcmin, eastArcmin)
+  const far = Math.hypot(altitudeArcmin, azimuthArcmin)
   if (far === 0) return { x: 0, y: 0 }
   const out = drawn(far, farthest, soft) / far
-  return { x: (south ? -eastArcmin : eastArcmin) * out, y: -highArcmin * out }
+  return { x: (south ? -azimuthArcmin : azimuthArcmin) * out, y: -altitudeArcmin * out }
 }

@@ -1,4 +1,4 @@
-/** Drawing a silhouette by hand: strokes over a profile of (azimuth, altitude) points. Pixels and lines, no astronomy. */
+/** Drawing a profile by hand: strokes over a profile of (azimuth, altitude) points. Pixels and lines, no astronomy. */
 
 export interface Point {
   azimuth_deg: number

@@ -9,7 +9,7 @@ from widedusk.core.choices import Choices
 from widedusk.core.errors import Checks
 from widedusk.core.exposure.light import central_share, electrons_per_s, frames_for, star0_e_s
 from widedusk.core.exposure.response import Response, response
-from widedusk.core.exposure.sub import Conditions, DriftKey, reckoned_limit
+from widedusk.core.exposure.sub import Conditions, DriftKey, limit_with_reserve
 from widedusk.core.kit.aperture import school_f_number
 from widedusk.core.kit.optics import crop_factor, image_scale_arcsec_px, ring_f_number
 from widedusk.core.kit.parts import IsoStep, Rig
@@ -205,7 +205,7 @@ def conditions(subject: Subject, light: Light) -> Conditions:
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
     moved = sorted((motion_of(subject, drift) for drift in subject.drifts), key=lambda one: -one[0].drift_speed_px_s)
     width = star_width_px(rig, choices)
-    limit = reckoned_limit(choices.elongation_limit)
+    limit = limit_with_reserve(choices.elongation_limit)
     if moved[0][1] == "untracked" and choices.sub_school != "fixed":
         # Whoever goes by a rule takes the trail that it leaves.
         limit = max(limit, trail_ratio(subject, untracked_s(subject, light.f_number)) * (1.0 + 1e-9))
@@ -244,5 +244,5 @@ def untracked_s(subject: Subject, f_number: float, school: UntrackedSchool | Non
         seconds = detailed_rule_s(rig.lens.focal_mm, f_number, rig.camera.pitch_um, dec)
     else:
         scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
-        seconds = pixel_rule_s(tolerated_trail_px(reckoned_limit(choices.elongation_limit), rig.star_fwhm_px), scale, dec)
+        seconds = pixel_rule_s(tolerated_trail_px(limit_with_reserve(choices.elongation_limit), rig.star_fwhm_px), scale, dec)
     return float(np.floor(seconds)) if seconds >= WHOLE_FROM_S else max(float(np.floor(seconds * 10.0)) / 10.0, 0.1)

@@ -31,14 +31,14 @@ BindKey = LimitKey | Literal["read noise", "habit", "patience"]
 KEYABLE_S: Floats = np.array(
     [1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 60, 90, 120, 150, 180, 240, 300, 360, 480, 600], dtype=float
 )
-IN_HAND = 0.1  # of what a star may lengthen by, kept for refraction and seeing: no figure stands at the edge of a cliff. Our own
+RESERVE = 0.1  # of what a star may lengthen by, kept for refraction and seeing: no figure stands at the edge of a cliff. Our own
 A_STOP_IS_WORTH = (
     0.03  # of useful signal: a stop of ISO costs a stop of what stars may reach, and is taken for more than that. Our own
 )
 FLAT_TOP = 0.01  # what comes within 1 % of the best is as good. Our own
 
 
-def reckoned_limit(tolerated: float, in_hand: float = IN_HAND) -> float:
+def limit_with_reserve(tolerated: float, in_hand: float = RESERVE) -> float:
     """Long axis over width up to which a star counts as kept, something of what is tolerated kept in hand."""
     return 1.0 + (tolerated - 1.0) * (1.0 - in_hand)
 
@@ -50,7 +50,7 @@ class Conditions:
     background_e_s: float  # sky and dark current in one pixel
     motions: tuple[Motion, ...]  # at even moments of the window or of every axis it may be, the one with the fastest drift first
     star_fwhm_px: float
-    elongation_limit: float  # that is reckoned with: reckoned_limit() of the one tolerated
+    elongation_limit: float  # that is reckoned with: limit_with_reserve() of the one tolerated
     gap_s: float
     keep_wanted: float  # tolerated keep rate, 0..1
     noise_share: float  # q

@@ -6,7 +6,7 @@ from widedusk.core.exposure.card import Card
 from widedusk.core.exposure.light import PHOTONS_V0, central_share
 from widedusk.core.exposure.response import COLOUR_NM
 from widedusk.core.exposure.setting import EASY_LOAD, Light, Subject, aperture_cm2, overload
-from widedusk.core.exposure.sub import IN_HAND, KEYABLE_S, Conditions, SubAdvice
+from widedusk.core.exposure.sub import KEYABLE_S, RESERVE, Conditions, SubAdvice
 from widedusk.core.exposure.window import Reading
 from widedusk.core.kit.optics import crop_factor, image_scale_arcsec_px
 from widedusk.core.kit.parts import IsoStep
@@ -192,7 +192,7 @@ def workings(
             t_q,
             "CCD equation for the efficiency; the 1 % and the ten-minute end are habits",
             "common practice",
-            f"keep(t), here and everywhere, leaves {IN_HAND * 100:.0f} % of the tolerated elongation as a reserve. "
+            f"keep(t), here and everywhere, leaves {RESERVE * 100:.0f} % of the tolerated elongation as a reserve. "
             "The limit that decides is the one whose removal would lengthen the advice most.",
         ),
         Working(

@@ -1,4 +1,4 @@
-"""A spot's silhouette as a table of azimuth and altitude in degrees, one pair a line."""
+"""A spot's horizon profile as a table of azimuth and altitude in degrees, one pair a line."""
 
 import csv
 import io

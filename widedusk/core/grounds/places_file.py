@@ -18,7 +18,7 @@ USUAL_SPOT = "where I stand"
 
 
 def write_places(places: Sequence[PlaceInput], form: PlacesFormat) -> str:
-    """Places as the text of a file. A GPX waypoint has no room for silhouettes; GeoJSON keeps everything."""
+    """Places as the text of a file. A GPX waypoint has no room for horizon profiles; GeoJSON keeps everything."""
     if form == "gpx":
         document = gpxpy.gpx.GPX()
         document.creator = "Wide Dusk"

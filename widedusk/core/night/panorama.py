@@ -1,4 +1,4 @@
-"""What one sees turning round at a spot: silhouette, paths of targets, Sun and Moon, and where the pole is."""
+"""What one sees turning round at a spot: horizon profile, paths of targets, Sun and Moon, and where the pole is."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -37,9 +37,9 @@ class SkyPath:
 
 @dataclass(frozen=True)
 class Panorama:
-    """Angles in degrees; the silhouette every degree of azimuth from 0 to 360."""
+    """Angles in degrees; the horizon profile every degree of azimuth from 0 to 360."""
 
-    silhouette: list[float]
+    profile: list[float]
     paths: tuple[SkyPath, ...]
     sun: SkyPath
     moon: SkyPath

@@ -1,6 +1,6 @@
 """When a target is usable in the nights to come, and from which latitude it can be seen at all.
 
-nights down, minutes across, in steps of ten:   dark?  x  clear of the silhouette and high enough?  x  Moon bearable?
+nights down, minutes across, in steps of ten:   dark?  x  clear of the horizon profile and high enough?  x  Moon bearable?
 """
 
 from dataclasses import dataclass

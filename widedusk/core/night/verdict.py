@@ -64,7 +64,7 @@ def _workings(night: Night, track: Track, minute: int, choices: Choices) -> tupl
                 Quantity("Sun's altitude", float(np.degrees(night.sun_altitude[minute])), "°"),
                 Quantity("Moon's altitude", float(np.degrees(night.moon_altitude[minute])), "°"),
                 Quantity("Moon to target", float(np.degrees(track.moon_distance[minute])), "°", "ρ", 0),
-                Quantity("Moon's lit share", night.lit_share * 100, "%", decimals=0),
+                Quantity("Moon's lit share", night.lit_fraction * 100, "%", decimals=0),
                 Quantity("The Moon adds", float(track.moon_adds_mag[minute]), "mag", decimals=2),
             ),
             Quantity("Sky at the target", float(track.sky_mag[minute]), "mag/arcsec²", "μ", 2),
@@ -125,7 +125,7 @@ def window_verdict(night: Night, track: Track, target: Target, choices: Choices)
             spot.moment("Closes", last, "usable"),
             Quantity("Highest", float(np.degrees(track.altitude[top])), "°", working="altitude"),
             Quantity("Sky", mean_sky_mag(track, run), "mag/arcsec²", decimals=2, working="sky"),
-            Quantity("Moon lit", night.lit_share * 100, "%", decimals=0, working="sky"),
+            Quantity("Moon lit", night.lit_fraction * 100, "%", decimals=0, working="sky"),
         ),
         limits=(
             Limit("Opens", "at least", spot.moment("Opens", first), binds=True, note=before),
@@ -189,7 +189,7 @@ def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Re
             later += " A narrow filter for its lines bears more of it: see Light under Exposure."
         through = "even through the filter " if gained else ""
         return _Reason(
-            f"{name} is up in the dark, but the Moon ({night.lit_share * 100:.0f} % lit) spoils it {through}all night.",
+            f"{name} is up in the dark, but the Moon ({night.lit_fraction * 100:.0f} % lit) spoils it {through}all night.",
             f"moonlight, which may add {track.moon_limit_mag:.2g} mag{' through this filter' if gained else ''}",
             later,
         )
@@ -216,7 +216,7 @@ def _no_window(night: Night, track: Track, target: Target, choices: Choices) -> 
             Quantity("Usable", text="0 min", working="usable"),
             Quantity("Highest, day or night", float(np.degrees(track.altitude[top])), "°", working="altitude"),
             Quantity("Sun's lowest", float(np.degrees(night.sun_altitude.min())), "°"),
-            Quantity("Moon lit", night.lit_share * 100, "%", decimals=0),
+            Quantity("Moon lit", night.lit_fraction * 100, "%", decimals=0),
         ),
         workings=_workings(night, track, top, choices),
     )

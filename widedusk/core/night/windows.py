@@ -38,7 +38,7 @@ class Night:
     moon_phase: Floats  # phase angle, 0 full
 
     @property
-    def lit_share(self) -> float:
+    def lit_fraction(self) -> float:
         """Lit share of the Moon at midnight, 0..1."""
         return float((1.0 + np.cos(self.moon_phase[len(self.mjd) // 2])) / 2.0)
 
@@ -57,7 +57,7 @@ class Track:
 
     altitude: Floats  # apparent (refracted), radians
     azimuth: Floats
-    obstruction: Floats  # altitude of the spot's silhouette in the target's direction, radians
+    obstruction: Floats  # altitude of the spot's horizon profile in the target's direction, radians
     sky_mag: Floats  # V mag/arcsec² at the target
     moon_adds_mag: Floats  # how much of it is the Moon's doing
     moon_distance: Floats  # radians

@@ -2,7 +2,7 @@
 
     unit vectors of all places (n, 3)  x  where the zenith points, every five minutes (3, t)  =  sine of altitude (n, t)
 
-so that 13,000 objects over a night cost one matrix product. Direction, silhouette and moonlight are only worked out
+so that 13,000 objects over a night cost one matrix product. Direction, horizon profile and moonlight are only worked out
 for the minutes in which a place is high enough at all.
 """
 
@@ -76,7 +76,7 @@ def _azimuths(ra: Floats, dec: Floats, mjd: Floats, spot: Spot) -> Floats:
 
 
 def _sine_needed(spot: Spot, choices: Choices) -> Floats:
-    """Sine of the geometric altitude that clears silhouette and lowest altitude, by azimuth bin."""
+    """Sine of the geometric altitude that clears horizon profile and lowest altitude, by azimuth bin."""
     azimuth = (np.arange(AZIMUTH_BINS) + 0.5) * 2 * np.pi / AZIMUTH_BINS
     needed = np.maximum(spot.horizon.altitude_at(azimuth), np.radians(choices.min_altitude_deg))
     return np.asarray(np.sin(needed - refraction_from_apparent(needed, pressure_at(spot.height_m))))
@@ -85,7 +85,7 @@ def _sine_needed(spot: Spot, choices: Choices) -> Floats:
 def clear_of_everything(
     sines: NDArray[np.float32], ra: Floats, dec: Floats, mjd: Floats, spot: Spot, choices: Choices
 ) -> NDArray[np.bool_]:
-    """Where n places are above silhouette and lowest altitude at t times, shape (n, t)."""
+    """Where n places are above horizon profile and lowest altitude at t times, shape (n, t)."""
     needed = _sine_needed(spot, choices)
     clear = sines > needed.min()
     rows, columns = np.nonzero(clear)

@@ -95,7 +95,7 @@ def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None, weath
         np.round(np.degrees(night.moon_altitude[window]), 1).tolist(),
         [STATES[code] for code in path.state[window]],
         Stretch(run_minutes[0] - first, run_minutes[1] - first) if run_minutes else None,
-        night.lit_share * 100,
+        night.lit_fraction * 100,
         weather,
     )
 

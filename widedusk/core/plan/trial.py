@@ -17,7 +17,7 @@ from widedusk.core.sky.brightness import EXTINCTION_V, airmass, combined, dark_s
 from widedusk.core.sky.places import separation, star_place
 from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S
 from widedusk.core.tracking.elongation import tolerated_trail_px
-from widedusk.core.tracking.keep_rate import lengthenings
+from widedusk.core.tracking.keep_rate import elongations
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 SKY_AGREES_MAG = 0.25
@@ -166,7 +166,7 @@ def trial(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> Trial:
     step = rig.camera.step(shot.iso)
     sky = _sky(seen, spot, shot, lit)
     here = light_of(replace(seen.subject, sky_mag=sky.predicted), shot.f_number)
-    spread = lengthenings(wanted.motion, np.array([shot.exposure_s]), wanted.star_fwhm_px)[0]
+    spread = elongations(wanted.motion, np.array([shot.exposure_s]), wanted.star_fwhm_px)[0]
     usual, worst = float(np.median(spread)), float(np.quantile(spread, 0.95))
     ratio = lit.axis_ratio
     along = _along(lit, shot)

@@ -21,22 +21,22 @@ class AxisError:
     Together they are the distance from the pole along a great circle, split by the direction in which the axis stands.
     """
 
-    high_arcmin: float
-    east_arcmin: float
-    high_sigma: float
-    east_sigma: float
+    altitude_arcmin: float
+    azimuth_arcmin: float
+    altitude_sigma: float
+    azimuth_sigma: float
 
     @property
     def total_arcmin(self) -> float:
-        return float(np.hypot(self.high_arcmin, self.east_arcmin))
+        return float(np.hypot(self.altitude_arcmin, self.azimuth_arcmin))
 
     @property
     def total_sigma(self) -> float:
         """Of the distance: the spread along the direction in which the axis stands; the larger one where it stands on the pole."""
         total = self.total_arcmin
         if total < 1e-9:
-            return max(self.high_sigma, self.east_sigma)
-        return float(np.hypot(self.high_arcmin * self.high_sigma, self.east_arcmin * self.east_sigma) / total)
+            return max(self.altitude_sigma, self.azimuth_sigma)
+        return float(np.hypot(self.altitude_arcmin * self.altitude_sigma, self.azimuth_arcmin * self.azimuth_sigma) / total)
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ def error_frame(aim_altitude: float, aim_azimuth: float) -> Floats:
 def axis_direction(error: AxisError, aim_altitude: float, aim_azimuth: float) -> Floats:
     """Where an axis with this error points, east-north-up."""
     off = error.total_arcmin * ARCMIN
-    across = np.array([error.high_arcmin, error.east_arcmin]) @ error_frame(aim_altitude, aim_azimuth)
+    across = np.array([error.altitude_arcmin, error.azimuth_arcmin]) @ error_frame(aim_altitude, aim_azimuth)
     length = float(np.linalg.norm(across))
     sideways = across / length if length > 0 else across
     return np.asarray(np.cos(off) * direction(aim_altitude, aim_azimuth) + np.sin(off) * sideways)

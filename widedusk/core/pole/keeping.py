@@ -42,7 +42,9 @@ def keeping_verdict(
         level = "go" if last.total_arcmin <= tolerance_arcmin else "care"
         sentence = f"The axis last stood {axis_words(last)} from the pole; {arc_words(tolerance_arcmin)} are enough."
         if len(axes) > 1 and isinstance(axes[1], AxisError):
-            moved = AxisError(last.high_arcmin - axes[1].high_arcmin, last.east_arcmin - axes[1].east_arcmin, 0, 0).total_arcmin
+            moved = AxisError(
+                last.altitude_arcmin - axes[1].altitude_arcmin, last.azimuth_arcmin - axes[1].azimuth_arcmin, 0, 0
+            ).total_arcmin
             sentence += f" It moved {arc_words(moved)} since the time before."
     working = Working(
         "recheck",

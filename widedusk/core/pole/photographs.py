@@ -300,21 +300,21 @@ def _with_what_is_unknown(
     slow = [replace(one, mjd=one.mjd + CLOCK_COMMON_S * SECOND) for one in pair]
     other.append(_error(slow, observer, pole, air, centre[0]))
     formula = FORMULA_ARCMIN * np.sqrt(2.0) / (2.0 * np.sin(found.turn_rad / 2.0))
-    parts = [(formula, formula), (fitted.high_sigma, fitted.east_sigma)]
-    parts += [(one.high_arcmin - fitted.high_arcmin, one.east_arcmin - fitted.east_arcmin) for one in other]
-    high_sigma, east_sigma = (float(np.linalg.norm([part[k] for part in parts])) for k in (0, 1))
-    return AxisError(fitted.high_arcmin, fitted.east_arcmin, high_sigma, east_sigma)
+    parts = [(formula, formula), (fitted.altitude_sigma, fitted.azimuth_sigma)]
+    parts += [(one.altitude_arcmin - fitted.altitude_arcmin, one.azimuth_arcmin - fitted.azimuth_arcmin) for one in other]
+    altitude_sigma, azimuth_sigma = (float(np.linalg.norm([part[k] for part in parts])) for k in (0, 1))
+    return AxisError(fitted.altitude_arcmin, fitted.azimuth_arcmin, altitude_sigma, azimuth_sigma)
 
 
 def _either(told: Sequence[AxisError]) -> AxisError:
     """One axis of several that the pictures allow alike: their mean, and spread enough to hold them."""
-    high, east = (np.array([getattr(one, name) for one in told]) for name in ("high_arcmin", "east_arcmin"))
-    high_sigma, east_sigma = (np.array([getattr(one, name) for one in told]) for name in ("high_sigma", "east_sigma"))
+    high, east = (np.array([getattr(one, name) for one in told]) for name in ("altitude_arcmin", "azimuth_arcmin"))
+    altitude_sigma, azimuth_sigma = (np.array([getattr(one, name) for one in told]) for name in ("altitude_sigma", "azimuth_sigma"))
     return AxisError(
         float(np.mean(high)),
         float(np.mean(east)),
-        float(np.hypot(np.sqrt(np.mean(high_sigma**2)), np.std(high))),
-        float(np.hypot(np.sqrt(np.mean(east_sigma**2)), np.std(east))),
+        float(np.hypot(np.sqrt(np.mean(altitude_sigma**2)), np.std(high))),
+        float(np.hypot(np.sqrt(np.mean(azimuth_sigma**2)), np.std(east))),
     )
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from widedusk.core.choices import PoleKind
 from widedusk.core.errors import Checks
 from widedusk.core.exposure.setting import Subject, expected_drifts, motion_of, star_width_px
-from widedusk.core.exposure.sub import KEYABLE_S, reckoned_limit
+from widedusk.core.exposure.sub import KEYABLE_S, limit_with_reserve
 from widedusk.core.grounds.compass import needle
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.pole.axis import aim, arc_words
@@ -252,7 +252,7 @@ def _longest_s(subject: Subject, axis_arcmin: float) -> float:
     """Longest keyable sub of which the wanted share stays sharp with an axis so far off in the worst direction; 0: none."""
     rig, choices = subject.rig, subject.choices
     off = expected_drifts(axis_arcmin, float(np.radians(subject.target.dec_deg)))
-    limit = reckoned_limit(choices.elongation_limit)
+    limit = limit_with_reserve(choices.elongation_limit)
     motions = tuple(motion_of(subject, drift)[0] for drift in off)
     held = keep_rates(motions, KEYABLE_S, star_width_px(rig, choices), limit).min(axis=0)
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))

@@ -49,11 +49,11 @@ def screw_moves(
     error: AxisError, south: bool, pole_altitude_deg: float, altitude_turn_deg: float | None, azimuth_turn_deg: float | None
 ) -> tuple[ScrewMove, ...]:
     """What brings the axis to the pole: azimuth and altitude, the larger first."""
-    sideways_deg = float(abs(error.east_arcmin) / 60.0 / np.cos(np.radians(min(pole_altitude_deg, 89.0))))
-    move_east = error.east_arcmin < 0
+    sideways_deg = float(abs(error.azimuth_arcmin) / 60.0 / np.cos(np.radians(min(pole_altitude_deg, 89.0))))
+    move_east = error.azimuth_arcmin < 0
     facing = "south" if south else "north"
     side = f"to the {'east' if move_east else 'west'} ({hand(move_east, south)}, facing {facing})"
-    level = "up" if error.high_arcmin < 0 else "down"
+    level = "up" if error.altitude_arcmin < 0 else "down"
 
     def move(screw: str, way: str, degrees: float, turn: float | None) -> ScrewMove:
         turns = degrees / turn if turn else None
@@ -63,7 +63,7 @@ def screw_moves(
 
     moves = (
         move("azimuth", side, sideways_deg, azimuth_turn_deg),
-        move("altitude", level, abs(error.high_arcmin) / 60.0, altitude_turn_deg),
+        move("altitude", level, abs(error.altitude_arcmin) / 60.0, altitude_turn_deg),
     )
     return moves if sideways_deg >= moves[1].degrees else moves[::-1]
 
@@ -74,9 +74,15 @@ def learn_turn(before: AxisError, after: AxisError, screw: str, turns: float, po
         raise InvalidInput([Fault("turns", turns, f"{turns:g} turns cannot be right; give the turns made, from 0.05 to 50.")])
     if screw == "azimuth":
         stretch = 1.0 / np.cos(np.radians(min(pole_altitude_deg, 89.0))) / 60.0
-        change, spread = (after.east_arcmin - before.east_arcmin) * stretch, np.hypot(after.east_sigma, before.east_sigma) * stretch
+        change, spread = (
+            (after.azimuth_arcmin - before.azimuth_arcmin) * stretch,
+            np.hypot(after.azimuth_sigma, before.azimuth_sigma) * stretch,
+        )
     else:
-        change, spread = (after.high_arcmin - before.high_arcmin) / 60.0, np.hypot(after.high_sigma, before.high_sigma) / 60.0
+        change, spread = (
+            (after.altitude_arcmin - before.altitude_arcmin) / 60.0,
+            np.hypot(after.altitude_sigma, before.altitude_sigma) / 60.0,
+        )
     if abs(change) < LEAST_CHANGE_SIGMA * spread:
         raise InvalidInput(
             [
@@ -108,10 +114,10 @@ def axis_verdict(error: AxisError, moves: tuple[ScrewMove, ...], tolerance_arcmi
         "Distance of the axis from the pole",
         "ε = √(high² + east²)",
         (
-            Quantity("Above the pole", error.high_arcmin, "′", decimals=2),
-            Quantity("its standard deviation", error.high_sigma, "′", "σ", 2),
-            Quantity("To the east of it, on the sky", error.east_arcmin, "′", decimals=2),
-            Quantity("its standard deviation", error.east_sigma, "′", "σ", 2),
+            Quantity("Above the pole", error.altitude_arcmin, "′", decimals=2),
+            Quantity("its standard deviation", error.altitude_sigma, "′", "σ", 2),
+            Quantity("To the east of it, on the sky", error.azimuth_arcmin, "′", decimals=2),
+            Quantity("its standard deviation", error.azimuth_sigma, "′", "σ", 2),
         ),
         Quantity("Off the pole", total, "′", "ε", 2),
         source,

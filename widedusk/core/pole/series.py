@@ -48,9 +48,9 @@ def axis_from_series(pictures: Sequence[Exposed], observer: Observer, pole: Pole
     check_times(ordered, observer)
     found = _fit(ordered, observer, pole, air)
     warmer = _fit(ordered, observer, pole, replace(air, temperature_c=air.temperature_c + AIR_UNKNOWN_C))
-    high_sigma = float(np.hypot(found.high_sigma, warmer.high_arcmin - found.high_arcmin))
-    east_sigma = float(np.hypot(found.east_sigma, warmer.east_arcmin - found.east_arcmin))
-    return AxisError(found.high_arcmin, found.east_arcmin, high_sigma, east_sigma)
+    altitude_sigma = float(np.hypot(found.altitude_sigma, warmer.altitude_arcmin - found.altitude_arcmin))
+    azimuth_sigma = float(np.hypot(found.azimuth_sigma, warmer.azimuth_arcmin - found.azimuth_arcmin))
+    return AxisError(found.altitude_arcmin, found.azimuth_arcmin, altitude_sigma, azimuth_sigma)
 
 
 def _fit(ordered: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Air) -> AxisError:
@@ -90,5 +90,5 @@ def _fit(ordered: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Ai
     # The rotation is about the northern end; in the south the end that points at the sky is the other one.
     side = 1.0 if observer.south else -1.0
     high, east = (float(side * value / ARCMIN) for value in fit[:2])
-    high_sigma, east_sigma = (float(value / ARCMIN) for value in spread[:2])
-    return AxisError(high - (aimed_altitude - true_altitude) / ARCMIN, east, high_sigma, east_sigma)
+    altitude_sigma, azimuth_sigma = (float(value / ARCMIN) for value in spread[:2])
+    return AxisError(high - (aimed_altitude - true_altitude) / ARCMIN, east, altitude_sigma, azimuth_sigma)

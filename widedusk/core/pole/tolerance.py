@@ -21,7 +21,7 @@ from widedusk.core.exposure.setting import (
     overload,
     star_width_px,
 )
-from widedusk.core.exposure.sub import IN_HAND, reckoned_limit, still_best
+from widedusk.core.exposure.sub import RESERVE, limit_with_reserve, still_best
 from widedusk.core.kit.optics import field_of_view_rad, image_scale_arcsec_px
 from widedusk.core.kit.parts import IsoStep, Rig
 from widedusk.core.pole.axis import arc_words
@@ -142,7 +142,7 @@ def _best_up_to(subject: Subject, light: Light, step: IsoStep, exposure_s: float
 
 
 def axis_tolerance(
-    subject: Subject, exposure_s: float, run_s: float, in_hand: float = IN_HAND, useful: tuple[Light, IsoStep] | None = None
+    subject: Subject, exposure_s: float, run_s: float, in_hand: float = RESERVE, useful: tuple[Light, IsoStep] | None = None
 ) -> Tolerance:
     """The largest axis error at which the wanted share of frames of a length stays sharp and the field stays in the frame.
 
@@ -158,7 +158,7 @@ def axis_tolerance(
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
     lag = SIDEREAL_RATE_ARCSEC_S * float(np.cos(dec)) / scale if choices.tracking == "tracked" else 0.0
     gust_free = gust_free_s(choices.wind_level, scale)
-    limit = reckoned_limit(choices.elongation_limit, in_hand)
+    limit = limit_with_reserve(choices.elongation_limit, in_hand)
     calm = float(wind_keeps(exposure_s, gust_free))
     still = Motion(units[0].pe_half_amplitude_px, units[0].pe_period_s, 0.0)
     true_share = calm * float(shares(still, np.zeros(1), np.zeros(1), exposure_s, fwhm, limit)[0])
@@ -248,7 +248,7 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
             reach("Sharp up to", tolerance.sharp_arcmin),
             "Drift is ω (M − P) × s; the keep rate is that of Exposure. The limit and the share are common practice",
             "published",
-            f"{IN_HAND * 100:.0f} % of the tolerated elongation is kept as a reserve. Where even a true axis keeps less than is "
+            f"{RESERVE * 100:.0f} % of the tolerated elongation is kept as a reserve. Where even a true axis keeps less than is "
             f"wanted, {OF_TRUE * 100:.0f} % of what it keeps is asked for.",
         ),
         Working(

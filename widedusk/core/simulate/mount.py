@@ -60,8 +60,8 @@ class Mount:
     """Its axis stands `high` above and `east` of the refracted pole in the sky, arcminutes on the sky."""
 
     site: Site
-    high_arcmin: float = 0.0
-    east_arcmin: float = 0.0
+    altitude_arcmin: float = 0.0
+    azimuth_arcmin: float = 0.0
     pe_half_amplitude_arcsec: float = 0.0
     pe_period_s: float = 480.0
     pe_phase_rad: float = 0.0
@@ -74,8 +74,8 @@ class Mount:
         pole = from_compass(altitude, np.pi if self.site.south else 0.0)
         above = from_compass(altitude + np.pi / 2, np.pi if self.site.south else 0.0)
         east = np.array([0.0, -1.0, 0.0])
-        off = np.radians(np.hypot(self.high_arcmin, self.east_arcmin) / 60.0)  # along a great circle from the pole
-        heading = np.arctan2(self.east_arcmin, self.high_arcmin)
+        off = np.radians(np.hypot(self.altitude_arcmin, self.azimuth_arcmin) / 60.0)  # along a great circle from the pole
+        heading = np.arctan2(self.azimuth_arcmin, self.altitude_arcmin)
         return np.asarray(np.cos(off) * pole + np.sin(off) * (np.cos(heading) * above + np.sin(heading) * east))
 
     def angle(self, seconds: float, by_hand_rad: float = 0.0) -> float:

@@ -81,7 +81,7 @@ class HorizonProfile:
         checks.done()
 
     def altitude_at(self, azimuth: Floats) -> Floats:
-        """Altitude of the silhouette in radians at azimuths in radians; any shape."""
+        """Altitude of the horizon profile in radians at azimuths in radians; any shape."""
         if not self.points_deg:
             return np.zeros_like(np.asarray(azimuth, dtype=float))
         ordered = np.array(sorted(self.points_deg), dtype=float)

@@ -23,7 +23,7 @@ def axis_ratio(variance_x: Floats, variance_y: Floats, covariance: Floats, fwhm_
     return np.asarray(np.sqrt((star + mean + spread) / (star + np.maximum(mean - spread, 0.0))))
 
 
-def lengthening(variance_x: Floats, variance_y: Floats, covariance: Floats, fwhm_px: float) -> Floats:
+def elongation(variance_x: Floats, variance_y: Floats, covariance: Floats, fwhm_px: float) -> Floats:
     """Long axis of a trailed star over its untrailed width; arrays broadcast.
 
     Along one direction this is the axis ratio. Along two it is stricter: drift across the periodic error makes a star

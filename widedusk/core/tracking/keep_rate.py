@@ -6,7 +6,7 @@ from functools import lru_cache
 import numpy as np
 
 from widedusk.core.sky.time import Floats
-from widedusk.core.tracking.elongation import lengthening, star_sigma_px
+from widedusk.core.tracking.elongation import elongation, star_sigma_px
 
 PHASES = 720
 _PHASE = np.linspace(0.0, 2.0 * np.pi, PHASES, endpoint=False)
@@ -53,11 +53,11 @@ def _kept(motions: tuple[Motion, ...], exposure_s: tuple[float, ...], fwhm_px: f
     return found
 
 
-def lengthenings(motion: Motion, exposure_s: Floats, fwhm_px: float) -> Floats:
+def elongations(motion: Motion, exposure_s: Floats, fwhm_px: float) -> Floats:
     """A star's long axis over its untrailed width for PHASES starting phases of the worm; shape (exposures, PHASES)."""
     t = np.asarray(exposure_s, dtype=float)
     across, covariance, along = _weights(motion, np.full(t.shape, motion.drift_px_s), np.full(t.shape, motion.drift_ra_px_s), t)
-    return lengthening(np.maximum(along @ WAVES, 0.0), across[:, None], covariance @ WAVES[:3], fwhm_px)
+    return elongation(np.maximum(along @ WAVES, 0.0), across[:, None], covariance @ WAVES[:3], fwhm_px)
 
 
 def shares(

@@ -1,4 +1,4 @@
-"""A place has one sky and several spots; each spot has its own silhouette."""
+"""A place has one sky and several spots; each spot has its own horizon profile."""
 
 from django.db import models
 

@@ -106,7 +106,7 @@ def keep_sky(owner: AbstractBaseUser, row: Place, sky_mag: float) -> float:
 
 
 def keep_horizon(row: Spot, profile: HorizonProfile) -> Spot:
-    """Store a spot's silhouette, checked by its own type."""
+    """Store a spot's horizon profile, checked by its own type."""
     row.horizon = [list(point) for point in profile.points_deg]
     row.save(update_fields=("horizon",))
     row.place.save(update_fields=("updated_at",))  # its spots are part of it

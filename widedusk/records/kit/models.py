@@ -12,7 +12,7 @@ from widedusk.records.owned import Owned, OwnedQuerySet
 
 
 class Part(Owned):
-    """One thing in the cupboard: its kind, and the values of that kind's fields."""
+    """One thing in the inventory: its kind, and the values of that kind's fields."""
 
     kind = models.CharField(max_length=20)
     values = models.JSONField()  # checked by the core before it gets here

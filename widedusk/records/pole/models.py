@@ -9,7 +9,7 @@ from widedusk.records.kit.models import Rig
 from widedusk.records.owned import Owned, OwnedQuerySet
 from widedusk.records.pictures.models import Measurement
 
-PLACE = ("high_arcmin", "east_arcmin", "high_sigma", "east_sigma")  # of the axis, as measured
+PLACE = ("altitude_arcmin", "azimuth_arcmin", "altitude_sigma", "azimuth_sigma")  # of the axis, as measured
 
 
 class Alignment(Owned):
@@ -24,10 +24,10 @@ class Alignment(Owned):
     night = models.DateField()
     method = models.CharField(max_length=60)
     measured_at = models.DateTimeField()
-    high_arcmin = models.FloatField(null=True)
-    east_arcmin = models.FloatField(null=True)
-    high_sigma = models.FloatField(null=True)
-    east_sigma = models.FloatField(null=True)
+    altitude_arcmin = models.FloatField(null=True)
+    azimuth_arcmin = models.FloatField(null=True)
+    altitude_sigma = models.FloatField(null=True)
+    azimuth_sigma = models.FloatField(null=True)
     worst_arcmin = models.FloatField(null=True, default=None)  # nine in ten stand nearer; of one that nobody measured
     touched = models.CharField(max_length=300, blank=True, default="")
     measurement = models.OneToOneField(Measurement, on_delete=models.SET_NULL, null=True, default=None, related_name="alignment")

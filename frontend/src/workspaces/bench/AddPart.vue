@@ -8,7 +8,7 @@ import type { Part, Rig, RigIn } from '@/composables/useRecords'
 import PartEditor from '@/editors/PartEditor.vue'
 import SideSheet from '@/parts/SideSheet.vue'
 
-/** Out of the cupboard onto the rig, or a new part altogether. */
+/** Out of the inventory onto the rig, or a new part altogether. */
 const props = defineProps<{ open: boolean; record: Rig; draft: RigIn }>()
 const emit = defineEmits<{ close: []; change: [next: RigIn, said: string] }>()
 const words = ref('')

@@ -96,12 +96,12 @@ const copy = (part: Part) =>
 </script>
 
 <template>
-  <section class="cupboard">
+  <section class="inventory">
     <div class="bar">
       <Button type="primary" @click="editing = { record: null }">New part</Button>
       <Input v-model:value="words" class="words" placeholder="Find by name" aria-label="Find by name" allow-clear />
-      <label class="unseen" for="cupboard-kind">Kind of part</label>
-      <Choice id="cupboard-kind" v-model="kind" class="kind" :options="kinds" />
+      <label class="unseen" for="inventory-kind">Kind of part</label>
+      <Choice id="inventory-kind" v-model="kind" class="kind" :options="kinds" />
       <Checkbox v-model:checked="archived">Put away</Checkbox>
       <span class="gap" />
       <Button @click="exchanging = true">Files in and out</Button>
@@ -183,7 +183,7 @@ const copy = (part: Part) =>
 </template>
 
 <style scoped>
-.cupboard {
+.inventory {
   display: flex;
   flex-direction: column;
   gap: 8px;

@@ -65,13 +65,13 @@ const clockRead = ref('')
 const clockWords = ref('')
 async function clockTaken(event: Event) {
   const input = event.target as HTMLInputElement
-  const before = hand.inHand.value.length
+  const before = hand.chosen.value.length
   await hand.bring([...(input.files ?? [])].slice(0, 1))
   input.value = ''
-  const one = hand.inHand.value.at(before)
+  const one = hand.chosen.value.at(before)
   if (one) {
     clockPicture.value = one.taken
-    hand.drop(hand.inHand.value.indexOf(one))
+    hand.drop(hand.chosen.value.indexOf(one))
   }
 }
 function compareClocks() {
@@ -116,7 +116,7 @@ function compareClocks() {
           ><p v-for="(fault, place) in told" :key="place">{{ fault.message }}</p></template
         ></Alert
       >
-      <div v-if="hand.inHand.value.length" class="panel hand">
+      <div v-if="hand.chosen.value.length" class="panel hand">
         <table>
           <thead class="unseen">
             <tr>
@@ -128,7 +128,7 @@ function compareClocks() {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="(one, place) in hand.inHand.value" :key="one.picture.id">
+            <tr v-for="(one, place) in hand.chosen.value" :key="one.picture.id">
               <th scope="row">
                 {{ one.picture.name
                 }}<small class="muted"
@@ -171,13 +171,13 @@ function compareClocks() {
           <Field v-model="hand.temperature.value" path="temperature_c" label="Air" unit="°C" hint="for refraction" />
         </div>
         <p class="acts">
-          <Button type="primary" :disabled="hand.busy.value || hand.inHand.value.length < 2" @click="hand.begin('axis')"
+          <Button type="primary" :disabled="hand.busy.value || hand.chosen.value.length < 2" @click="hand.begin('axis')"
             >Measure the axis</Button
           >
-          <Button :disabled="hand.busy.value || hand.inHand.value.length !== 1" @click="hand.begin('pointing')"
+          <Button :disabled="hand.busy.value || hand.chosen.value.length !== 1" @click="hand.begin('pointing')"
             >Where am I pointing?</Button
           >
-          <Button :disabled="hand.busy.value || hand.inHand.value.length < 3" @click="hand.begin('series')"
+          <Button :disabled="hand.busy.value || hand.chosen.value.length < 3" @click="hand.begin('series')"
             >A run of an untouched tracker</Button
           >
           <label><input v-model="hand.keepFiles.value" type="checkbox" /> keep the files</label>

@@ -97,8 +97,12 @@ const told = computed(() =>
                 <b>{{ one.words }}</b>
               </td>
               <template v-if="one.error">
-                <td class="number">{{ number(one.error.high_arcmin, 1) }} ± {{ number(one.error.high_sigma, 2) }}′</td>
-                <td class="number">{{ number(one.error.east_arcmin, 1) }} ± {{ number(one.error.east_sigma, 2) }}′</td>
+                <td class="number">
+                  {{ number(one.error.altitude_arcmin, 1) }} ± {{ number(one.error.altitude_sigma, 2) }}′
+                </td>
+                <td class="number">
+                  {{ number(one.error.azimuth_arcmin, 1) }} ± {{ number(one.error.azimuth_sigma, 2) }}′
+                </td>
               </template>
               <td v-else colspan="2" class="muted">not measured</td>
               <td>

@@ -9,7 +9,7 @@ import { usePictureWork } from '@/composables/usePictureWork'
 export type Task = Schemas['MeasurementIn']['task']
 
 /** One picture with what may be put right by hand; `taken` is the camera's own clock. */
-export interface InHand {
+export interface ChosenPicture {
   picture: Picture
   taken: string
   exposure_s: number | string | null
@@ -41,7 +41,7 @@ export const OFFSETS = [
 export function usePhotographs(utcOffset: () => number) {
   const pictures = usePictureWork('pole')
   const { faults, attempt, bringing, work, busy } = pictures
-  const inHand = ref<InHand[]>([])
+  const chosen = ref<ChosenPicture[]>([])
   const offset = ref<number | null>(null)
   const fast = useLocalStorage<number | string | null>('wide-dusk-camera-clock-fast', 0)
   const temperature = ref<number | string | null>(10)
@@ -52,45 +52,45 @@ export function usePhotographs(utcOffset: () => number) {
 
   function add(brought: Picture[]) {
     for (const picture of brought) {
-      inHand.value.push({
+      chosen.value.push({
         picture,
         taken: picture.taken?.slice(0, 19).replace('T', ' ') ?? '',
         exposure_s: picture.exposure_s,
         focal_mm: picture.focal_mm,
       })
     }
-    inHand.value.sort((a, b) => a.taken.localeCompare(b.taken))
+    chosen.value.sort((a, b) => a.taken.localeCompare(b.taken))
     // What the files say of their clock wins over what stands there from the place.
-    const told = inHand.value.find((one) => one.picture.utc_offset_min !== null)?.picture.utc_offset_min
+    const told = chosen.value.find((one) => one.picture.utc_offset_min !== null)?.picture.utc_offset_min
     if (offset.value === null) offset.value = told ?? utcOffset()
   }
   const bring = async (files: readonly File[]) => add(await pictures.bring(files))
   const choose = async (names: string[]) => add(await pictures.choose(names))
   function drop(place: number) {
-    inHand.value.splice(place, 1)
-    if (!inHand.value.length) offset.value = null
+    chosen.value.splice(place, 1)
+    if (!chosen.value.length) offset.value = null
   }
   function clear() {
-    inHand.value = []
+    chosen.value = []
     offset.value = null
     faults.value = []
   }
   const begin = (task: Task) =>
     attempt(async () => {
-      const unread = inHand.value.findIndex(
+      const unread = chosen.value.findIndex(
         (one) => one.taken.trim() !== '' && Number.isNaN(Date.parse(`${one.taken.trim().replace(' ', 'T')}Z`)),
       )
       if (unread >= 0)
         throw new Refusal(422, [
           {
             field: `pictures.${unread}.taken`,
-            value: inHand.value[unread]?.taken ?? '',
+            value: chosen.value[unread]?.taken ?? '',
             message: 'Write it like 2026-12-08 21:04:30.',
           },
         ])
       await pictures.begin({
         task,
-        pictures: inHand.value.map((one) => ({
+        pictures: chosen.value.map((one) => ({
           picture: one.picture.id,
           taken: one.taken.trim() ? one.taken.trim().replace(' ', 'T') : null,
           exposure_s: one.exposure_s as number,
@@ -103,7 +103,7 @@ export function usePhotographs(utcOffset: () => number) {
       })
     })
   return {
-    inHand,
+    chosen,
     offset,
     fast,
     temperature,
