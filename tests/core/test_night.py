@@ -54,7 +54,7 @@ def test_the_profile_is_closed_through_north():
             60.1,
             Target("Ring", 10, 60, 1, 22),
             date(2026, 6, 20),
-            ["No astronomical darkness", "sinks only to -6.5°", "It is dark again from 21 August 2026"],
+            ["No astronomical darkness", "sinks only to -6.5°", "It is dark again from 21 Aug 2026"],
         ),
         (78.0, Target("Ring", 10, 60, 1, 22), date(2026, 6, 20), ["the Sun does not set"]),
         (

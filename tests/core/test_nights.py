@@ -86,7 +86,7 @@ def test_a_target_behind_the_roof_says_when_in_the_year_it_clears_it_before_midn
     roof = a_spot(-24.6, 16.9, horizon=HorizonProfile(((60, 5), (70, 55), (180, 55), (190, 5))))
     year = year_calendar(roof, VELA, date(2026, 11, 1), Choices())
     early = year.first_before_midnight
-    assert early and early > date(2026, 12, 1) and f"{early:%-d %B %Y}" in year.verdict.sentence
+    assert early and early > date(2026, 12, 1) and f"{early:%-d %b %Y}" in year.verdict.sentence
     midnight = datetime.combine(early + timedelta(days=1), time(0), roof.zone)
 
     def clears(evening):

@@ -101,7 +101,7 @@ def test_a_new_person_enters_rig_place_and_target_and_gets_a_card(page, served):
     # The clock stands at a full Moon, and the page says what to do about it.
     assert "the Moon (99 % lit) spoils it all night" in sentence(page, "Window")
     advice = page.get_by_role("region", name="Window", exact=True).locator(".advice").inner_text()
-    free = datetime.strptime(advice.split("free of it: ")[1].split(".")[0], "%d %B %Y").date()
+    free = datetime.strptime(advice.split("free of it: ")[1].split(".")[0], "%d %b %Y").date()
     assert date(2026, 11, 24) < free < date(2026, 12, 9)
     night = page.get_by_label("Night, date of the evening")
     night.fill(free.isoformat())
@@ -118,8 +118,8 @@ def test_a_night_in_1850_is_refused_and_stays_typed(signed_in):
     night = page.get_by_label("Night, date of the evening")
     night.fill("1850-06-01")
     night.press("Enter")
-    expect(page.get_by_role("alert").first).to_contain_text("The night of 1850-06-01 is outside what can be computed")
-    expect(night).to_have_value("1850-06-01")
+    expect(page.get_by_role("alert").first).to_contain_text("The night of 1 Jun 1850 is outside what can be computed")
+    expect(night).to_have_value(re.compile("1 Jun 1850"))
     assert sentence(page, "Card") == before
     night.fill("2026-12-10")
     night.press("Enter")

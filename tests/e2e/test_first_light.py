@@ -32,13 +32,13 @@ def test_from_sign_in_to_the_printed_plan_and_past_a_restart(signed_in, served):
 
     # The night after, by button and by key; the back key undoes it.
     page.get_by_role("button", name="Night after").click()
-    expect(page.get_by_label("Night, date of the evening")).to_have_value("2026-12-09")
+    expect(page.get_by_label("Night, date of the evening")).to_have_value("Wed 9 Dec 2026")
     page.keyboard.press("Escape")
     page.locator("h2").first.click()
     page.keyboard.press("]")
-    expect(page.get_by_label("Night, date of the evening")).to_have_value("2026-12-10")
+    expect(page.get_by_label("Night, date of the evening")).to_have_value("Thu 10 Dec 2026")
     page.go_back()
-    expect(page.get_by_label("Night, date of the evening")).to_have_value("2026-12-09")
+    expect(page.get_by_label("Night, date of the evening")).to_have_value("Wed 9 Dec 2026")
     assert page.evaluate("window.here") is True, "the page was loaded anew"
 
     # A figure opens its working.

@@ -62,7 +62,7 @@ def _faults_of(errors: list[dict[str, Any]]) -> list[Fault]:
         if error["type"].startswith("time"):
             message = "This is no time; write it like 07:00."
         elif error["type"].startswith("date"):
-            message = "This is no date; write it like 2026-12-09."
+            message = "This is no date; write it like 9 Dec 2026 or 2026-12-09."
         faults.append(Fault(".".join(path), error.get("input"), message or str(error.get("msg", "This cannot be right."))))
     return faults
 

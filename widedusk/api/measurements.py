@@ -163,7 +163,7 @@ def measure(request: HttpRequest, data: MeasurementIn) -> Status[MeasurementOut]
     shift = timedelta(minutes=data.clock_offset_min, seconds=data.clock_fast_s)
     zone = now().tzinfo
     wrong = [
-        Fault(f"pictures.{place}.taken", one.taken.isoformat(), "No camera's clock says that; write it like 2026-12-08 21:04:30.")
+        Fault(f"pictures.{place}.taken", one.taken.isoformat(), "No camera's clock says that; write it like 8 Dec 2026 21:04:30.")
         for place, one in enumerate(data.pictures)
         if one.taken and not FIRST_YEAR <= one.taken.year <= LAST_YEAR
     ]

@@ -13,6 +13,7 @@ from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.exposure import many
+from widedusk.core.sky.time import day_words
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spots_of
 from widedusk.records.kit.models import Rig
@@ -96,7 +97,7 @@ def _keep(request: HttpRequest, data: GatheredIn, row: Run | None) -> GatheredOu
     if data.filter_name not in {"", NO_FILTER} and data.filter_name not in filters_of(user):
         checks.fault("filter_name", data.filter_name, f"You have no filter “{data.filter_name}”; choose one of yours, or “none”.")
     checks.done()
-    checked = many.Session(f"{data.night:%d %b %Y}", data.frames, data.exposure_s, data.f_number, None, data.sky_mag)
+    checked = many.Session(day_words(data.night), data.frames, data.exposure_s, data.f_number, None, data.sky_mag)
     taken = _taken(user, data, row)
     return GatheredOut.of(keep_noted(user, target, data.night, checked, data.iso, data.filter_name, taken, row))
 

@@ -2,6 +2,8 @@
 import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
+import { shiftedNight } from '@/composables/choices'
+import { dateWords } from '@/composables/dates'
 import { useEditor } from '@/composables/useEditor'
 import { useKeepTrip, usePlaces, useRigs, useTargets, type Trip, type TripIn } from '@/composables/useRecords'
 import Choice from '@/parts/Choice.vue'
@@ -61,15 +63,8 @@ watch(
 )
 const toggled = (list: number[], id: number) => (list.includes(id) ? list.filter((one) => one !== id) : [...list, id])
 const nightOf = (place: number) => {
-  const at = new Date(`${draft.value.first_night}T12:00:00Z`)
-  return Number.isNaN(at.getTime())
-    ? `Night ${place + 1}`
-    : new Date(at.getTime() + place * 86_400_000).toLocaleDateString('en-GB', {
-        weekday: 'short',
-        day: 'numeric',
-        month: 'short',
-        timeZone: 'UTC',
-      })
+  const night = shiftedNight(draft.value.first_night, place)
+  return night === draft.value.first_night && place ? `Night ${place + 1}` : dateWords(night, 'named') || 'Night 1'
 }
 </script>
 

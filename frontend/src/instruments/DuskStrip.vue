@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
+import { scaleLinear } from 'd3-scale'
 import { area, line } from 'd3-shape'
 import { computed, ref } from 'vue'
 
@@ -38,8 +39,8 @@ const { width } = useElementSize(box)
 const minutes = computed(() => props.strip.state.length)
 const start = computed(() => new Date(props.strip.start))
 const wide = computed(() => Math.max(width.value, 300))
-const x = (minute: number) => (minute / Math.max(minutes.value - 1, 1)) * wide.value
-const y = (altitude: number) => LABELS + BAND * (1 - Math.max(Math.min(altitude, 90), 0) / 90)
+const x = computed(() => scaleLinear([0, Math.max(minutes.value - 1, 1)], [0, wide.value]))
+const y = scaleLinear([0, 90], [LABELS + BAND, LABELS]).clamp(true)
 
 const shades = computed(() =>
   props.strip.sky_mag
@@ -49,7 +50,7 @@ const shades = computed(() =>
 const profile = computed(
   () =>
     area<number>()
-      .x((_, minute) => x(minute))
+      .x((_, minute) => x.value(minute))
       .y0(LABELS + BAND)
       .y1((altitude) => y(altitude))(props.strip.obstruction) ?? '',
 )
@@ -57,35 +58,35 @@ const path = computed(
   () =>
     line<number>()
       .defined((altitude) => altitude > 0)
-      .x((_, minute) => x(minute))
+      .x((_, minute) => x.value(minute))
       .y((altitude) => y(altitude))(props.strip.target_altitude) ?? '',
 )
 const moonPath = computed(
   () =>
     line<number>()
       .defined((altitude) => altitude > 0)
-      .x((_, minute) => x(minute))
+      .x((_, minute) => x.value(minute))
       .y((altitude) => y(altitude))(props.strip.moon_altitude) ?? '',
 )
 const usable = computed(() => stretches(props.strip.state).filter(({ state }) => state === 'usable'))
 /** As many hours as have room beside one another. */
-const every = computed(() => Math.max(1, Math.ceil(42 / Math.max(x(60) - x(0), 1))))
+const every = computed(() => Math.max(1, Math.ceil(42 / Math.max(x.value(60) - x.value(0), 1))))
 const hours = computed(() =>
   fullHours(start.value, props.strip.time_zone, minutes.value).filter(
-    ({ minute }, place) => place % every.value === 0 && x(minute) > 20 && x(minute) < wide.value - 20,
+    ({ minute }, place) => place % every.value === 0 && x.value(minute) > 20 && x.value(minute) < wide.value - 20,
   ),
 )
 const roomForProgramme = computed(
   () =>
     props.strip.exposures &&
-    x(props.strip.exposures.last) - x(props.strip.exposures.first) > props.programme.length * 7 + 12,
+    x.value(props.strip.exposures.last) - x.value(props.strip.exposures.first) > props.programme.length * 7 + 12,
 )
 const moonTop = computed(() => props.strip.moon_altitude.indexOf(Math.max(...props.strip.moon_altitude)))
 const minuteOf = (moment: string) => (new Date(moment).getTime() - start.value.getTime()) / 60_000
 
 const flags = computed(() => {
   const placed = props.cues.map((cue) => {
-    const at = x(minuteOf(cue.moment))
+    const at = x.value(minuteOf(cue.moment))
     const text = `${cue.clock} ${cue.name}`
     const room = text.length * 6.4
     return { ...cue, text, at, x: Math.min(at, wide.value - room - 2), width: room }
@@ -99,7 +100,7 @@ const cloud = computed(() => {
   const { weather } = props.strip
   return weather
     ? (area<number>()
-        .x((_, minute) => x(minute))
+        .x((_, minute) => x.value(minute))
         .y0(LABELS)
         .y1((percent) => LABELS + (percent / 100) * BAND * CLOUD)(weather.cloud_percent) ?? '')
     : ''

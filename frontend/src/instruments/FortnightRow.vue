@@ -2,19 +2,14 @@
 import { computed } from 'vue'
 
 import type { Schemas } from '@/api/client'
+import { dateWords } from '@/composables/dates'
 
 /** Fourteen nights as narrow columns: dark hours, of them without the Moon, and how full it is. */
 const props = defineProps<{ nights: Schemas['NightSummary'][]; current: string }>()
 const emit = defineEmits<{ pick: [night: string] }>()
 const most = computed(() => Math.max(60, ...props.nights.map((night) => night.dark_minutes)))
 const hours = (minutes: number) => (minutes / 60).toFixed(1)
-function named(night: string) {
-  const at = new Date(`${night}T12:00:00Z`)
-  return {
-    day: at.toLocaleDateString('en-GB', { weekday: 'short', timeZone: 'UTC' }),
-    date: at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' }),
-  }
-}
+const named = (night: string) => ({ day: dateWords(night, 'weekday'), date: dateWords(night, 'day') })
 </script>
 
 <template>

@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
+import { scaleLinear } from 'd3-scale'
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
 
+import { clear, direction, DIRECTIONS, drawing, type Spot } from './panorama'
 import { heightAt, heightsAt, turned, withPoint, withStroke, type Point } from './profile'
-import { STATE_WORDS } from './strip'
-import SideSheet from '@/parts/SideSheet.vue'
+import PanoramaTable from './PanoramaTable.vue'
 
 /**
  * What one sees turning round: azimuth across, altitude up, the profile standing on the ground, targets passing behind
@@ -31,10 +32,10 @@ const box = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(box)
 const wide = computed(() => Math.max(width.value, 320))
 const tall = computed(() => Math.max(height.value, 220))
-const x = (azimuth: number) => (turned(azimuth - props.middle + 180) / 360) * wide.value
-const y = (altitude: number) => TOP + (tall.value - TOP - GROUND) * (1 - Math.max(Math.min(altitude, 90), 0) / 90)
-const DIRECTIONS = ['N', 'NE', 'E', 'SE', 'S', 'SW', 'W', 'NW'] as const
-const direction = (azimuth: number) => DIRECTIONS[Math.round(turned(azimuth) / 45) % 8]
+const across = computed(() => scaleLinear([0, 360], [0, wide.value]))
+const up = computed(() => scaleLinear([0, 90], [tall.value - GROUND, TOP]).clamp(true))
+const x = (azimuth: number) => across.value(turned(azimuth - props.middle + 180))
+const y = (altitude: number) => up.value(altitude)
 
 /** While a stroke is under the hand it is shown; it is kept when it is let go. */
 const stroke = ref<Point[]>([])
@@ -46,63 +47,18 @@ const profile = computed(() => {
   return `M0,${y(0)} L${top.join(' L')} L${wide.value},${y(0)} Z`
 })
 
-interface Piece {
-  d: string
-  usable: boolean
-}
-/** A path in pieces of one look, broken where it leaves at one side and comes in at the other, or sets. */
-function pieces(path: Schemas['SkyPath']): Piece[] {
-  const found: Piece[] = []
-  path.points.forEach((point, place) => {
-    const before = path.points[place - 1]
-    const usable = point.state === 'usable'
-    const here = `${x(point.azimuth_deg).toFixed(1)},${y(point.altitude_deg).toFixed(1)}`
-    const jump =
-      !before ||
-      Math.abs(x(point.azimuth_deg) - x(before.azimuth_deg)) > wide.value / 2 ||
-      Math.abs(point.altitude_deg - before.altitude_deg) > 12
-    const open = found[found.length - 1]
-    if (jump || !open) found.push({ d: `M${here}`, usable })
-    else if (open.usable === usable) open.d += ` L${here}`
-    else {
-      open.d += ` L${here}`
-      found.push({ d: `M${here}`, usable })
-    }
-  })
-  return found
-}
+/** On a narrow drawing fewer marks are written, and none where a name stands. */
 const crowded = computed(() => width.value > 0 && width.value <= 900)
-/** Marks of the hours, as many as have room. */
-const ticks = (path: Schemas['SkyPath']) =>
-  path.points.filter((point) => point.clock !== '').filter((_, place) => !crowded.value || place % 3 === 0)
-/** A mark keeps its number where no name is written. */
-const clearOf = (
-  top: { azimuth_deg: number; altitude_deg: number },
-  tick: { azimuth_deg: number; altitude_deg: number },
-) => {
-  const away =
-    Math.abs(x(tick.azimuth_deg) - x(props.panorama.pole.azimuth_deg)) > 70 ||
-    Math.abs(y(tick.altitude_deg) - y(props.panorama.pole.altitude_deg)) > 16
-  return (
-    away &&
-    (Math.abs(x(tick.azimuth_deg) - x(top.azimuth_deg)) > 80 ||
-      Math.abs(y(tick.altitude_deg) - y(top.altitude_deg)) > 30)
-  )
-}
-const highest = (path: Schemas['SkyPath']) =>
-  path.points.reduce((best, point) => (point.altitude_deg > best.altitude_deg ? point : best))
-const drawing = (path: Schemas['SkyPath']) => ({
-  name: path.name,
-  pieces: pieces(path),
-  ticks: ticks(path),
-  top: highest(path),
-})
-const paths = computed(() => props.panorama.paths.filter((path) => path.points.length).map(drawing))
+const scales = computed(() => ({ x, y, wide: wide.value, crowded: crowded.value }))
+const paths = computed(() =>
+  props.panorama.paths.filter((path) => path.points.length).map((path) => drawing(path, scales.value)),
+)
 const bodies = computed(() =>
   [...(props.sun ? [props.panorama.sun] : []), ...(props.moon ? [props.panorama.moon] : [])]
     .filter((path) => path.points.length)
-    .map(drawing),
+    .map((path) => drawing(path, scales.value)),
 )
+const clearOf = (top: Spot, tick: Spot) => clear(top, tick, props.panorama.pole, scales.value)
 
 /** At the very edge the mark of the pole still shows whole. */
 const poleX = computed(() => Math.min(Math.max(x(props.panorama.pole.azimuth_deg), 8), wide.value - 8))
@@ -117,11 +73,10 @@ const spoken = computed(
 
 function under(event: PointerEvent): Point {
   const frame = box.value?.getBoundingClientRect()
-  const across = (event.clientX - (frame?.left ?? 0)) / wide.value
-  const up = 1 - (event.clientY - (frame?.top ?? 0) - TOP) / (tall.value - TOP - GROUND)
+  const round = across.value.invert(event.clientX - (frame?.left ?? 0))
   return {
-    azimuth_deg: turned(props.middle - 180 + Math.min(Math.max(across, 0), 0.9999) * 360),
-    altitude_deg: Math.max(up * 90, 0),
+    azimuth_deg: turned(props.middle - 180 + Math.min(Math.max(round, 0), 359.96)),
+    altitude_deg: up.value.invert(event.clientY - (frame?.top ?? 0)),
   }
 }
 function press(event: PointerEvent) {
@@ -161,10 +116,6 @@ function step(event: KeyboardEvent) {
 }
 
 const table = ref(false)
-const around = computed(() => {
-  const azimuths = Array.from({ length: 24 }, (_, place) => place * 15)
-  return heightsAt(shown.value, azimuths).map((altitude, place) => ({ azimuth: azimuths[place] ?? 0, altitude }))
-})
 </script>
 
 <template>
@@ -277,46 +228,7 @@ const around = computed(() => {
         <line class="reader" :x1="x(read)" :x2="x(read)" :y1="TOP" :y2="y(0)" />
       </svg>
     </div>
-    <SideSheet :open="table" title="All round, as a table" :width="760" middle @close="table = false">
-      <div class="two">
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">Azimuth</th>
-              <th scope="col">Horizon profile</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="row in around" :key="row.azimuth">
-              <td class="number">{{ row.azimuth }}° {{ direction(row.azimuth) }}</td>
-              <td class="number">{{ number(row.altitude, 0) }}°</td>
-            </tr>
-          </tbody>
-        </table>
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">Target</th>
-              <th scope="col">At</th>
-              <th scope="col">Azimuth</th>
-              <th scope="col">Altitude</th>
-              <th scope="col">State</th>
-            </tr>
-          </thead>
-          <tbody>
-            <template v-for="path in paths" :key="path.name"
-              ><tr v-for="tick in path.ticks" :key="path.name + tick.clock">
-                <td>{{ path.name }}</td>
-                <td class="number">{{ tick.clock }}</td>
-                <td class="number">{{ number(tick.azimuth_deg, 0) }}°</td>
-                <td class="number">{{ number(tick.altitude_deg, 0) }}°</td>
-                <td>{{ STATE_WORDS[tick.state] }}</td>
-              </tr></template
-            >
-          </tbody>
-        </table>
-      </div>
-    </SideSheet>
+    <PanoramaTable :open="table" :points="shown" :paths="panorama.paths" @close="table = false" />
   </figure>
 </template>
 
@@ -352,10 +264,11 @@ figcaption {
   min-height: 240px;
   overflow: hidden;
   border-radius: 6px;
-  touch-action: none;
+  touch-action: pan-y pinch-zoom;
   cursor: crosshair;
 }
 .box.pencil {
+  touch-action: none;
   outline: 1px dashed var(--accent);
   outline-offset: -1px;
 }
@@ -461,13 +374,5 @@ text {
   stroke: var(--path);
   stroke-width: 1;
   opacity: 0.7;
-}
-.two {
-  display: grid;
-  grid-template-columns: 1fr 2fr;
-  gap: 20px;
-  max-height: 60vh;
-  overflow: auto;
-  align-items: start;
 }
 </style>

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { scaleLog } from 'd3-scale'
+
 import type { Schemas } from '@/api/client'
 
 /** What each way of aligning leaves, on one bent scale, against the line of what is needed. */
 const props = defineProps<{ rows: Schemas['MethodRow'][]; toleranceArcmin: number; advised: string }>()
 defineEmits<{ pick: [key: string] }>()
 
-const ENDS = [0.1, 600] as const
-const x = (arcmin: number) =>
-  (100 * Math.log(Math.min(Math.max(arcmin, ENDS[0]), ENDS[1]) / ENDS[0])) / Math.log(ENDS[1] / ENDS[0])
+const x = scaleLog([0.1, 600], [0, 100]).clamp(true)
 const TICKS = [
   { at: 0.3, label: '18″' },
   { at: 1, label: '1′' },

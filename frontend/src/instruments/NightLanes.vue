@@ -1,14 +1,16 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
+import { scaleLinear } from 'd3-scale'
 import { area } from 'd3-shape'
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
 
-import { clock, fullHours, STATE_WORDS, stretches } from './strip'
-import SideSheet from '@/parts/SideSheet.vue'
+import NightLanesKey from './NightLanesKey.vue'
+import NightLanesTable from './NightLanesTable.vue'
+import { fullHours, stretches } from './strip'
 
 /**
  * Each target as one lane through the night: its altitude as a shape, filled where it is usable, grained where something
@@ -29,21 +31,21 @@ const LANE = 58
 const box = ref<HTMLElement | null>(null)
 const { width } = useElementSize(box)
 const wide = computed(() => Math.max(width.value, 300))
-const x = (minute: number) => (minute / Math.max(props.minutes - 1, 1)) * wide.value
-const y = (altitude: number) => LANE - 4 - (Math.max(altitude, 0) / 90) * (LANE - 10)
+const x = computed(() => scaleLinear([0, Math.max(props.minutes - 1, 1)], [0, wide.value]))
+const y = scaleLinear([0, 90], [LANE - 4, 6]).clamp(true)
 const start = computed(() => new Date(props.lanes.start))
 const hours = computed(() => fullHours(start.value, props.timeZone, props.minutes))
 
 const drawn = computed(() =>
   props.lanes.lanes.map((lane, place) => {
     const shape = area<number>()
-      .x((_, step) => x(step * props.lanes.step_min))
+      .x((_, step) => x.value(step * props.lanes.step_min))
       .y0(LANE - 4)
       .y1((altitude) => y(altitude))
     const runs = stretches(lane.state).map((run) => ({
       ...run,
-      from: x(run.first * props.lanes.step_min),
-      to: x((run.last + 1) * props.lanes.step_min),
+      from: x.value(run.first * props.lanes.step_min),
+      to: x.value((run.last + 1) * props.lanes.step_min),
     }))
     return {
       lane,
@@ -56,16 +58,6 @@ const drawn = computed(() =>
 )
 const minuteOf = (moment: string) => (new Date(moment).getTime() - start.value.getTime()) / 60_000
 const table = ref(false)
-const rows = computed(() => {
-  const step = 30 / props.lanes.step_min
-  const count = Math.ceil((props.lanes.lanes[0]?.state.length ?? 0) / step)
-  return Array.from({ length: count }, (_, index) => ({
-    time: clock(start.value, props.timeZone, index * 30),
-    cells: props.lanes.lanes.map(
-      (lane) => `${STATE_WORDS[lane.state[index * step] ?? ''] ?? ''}, ${number(lane.altitude[index * step] ?? 0, 0)}°`,
-    ),
-  }))
-})
 </script>
 
 <template>
@@ -171,56 +163,8 @@ const rows = computed(() => {
         </svg>
       </li>
     </ol>
-    <p class="key muted">
-      <svg width="14" height="10" aria-hidden="true"><rect class="usable" width="14" height="10" /></svg> usable
-      <svg width="14" height="10" aria-hidden="true">
-        <defs>
-          <pattern id="key-grain" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <line y2="6" />
-          </pattern>
-        </defs>
-        <rect class="blocked" width="14" height="10" fill="url(#key-grain)" />
-      </svg>
-      behind the horizon profile
-      <svg width="14" height="10" aria-hidden="true">
-        <defs>
-          <pattern id="key-dots" width="6" height="6" patternUnits="userSpaceOnUse">
-            <circle cx="3" cy="3" r="1.100" />
-          </pattern>
-        </defs>
-        <rect class="moonlit" width="14" height="10" fill="url(#key-dots)" />
-      </svg>
-      too much moonlight
-      <svg width="14" height="10" aria-hidden="true"><rect class="low" width="14" height="10" /></svg> too low
-      <svg width="14" height="10" aria-hidden="true">
-        <g class="best"><rect y="4" width="14" height="3" /></g>
-      </svg>
-      the best two hours
-      <Button size="small" type="text" class="table" @click="table = true">Lanes as a table</Button>
-    </p>
-    <SideSheet
-      :open="table"
-      title="The night of each target, every half hour"
-      :width="900"
-      middle
-      @close="table = false">
-      <div class="scroll">
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">Local time</th>
-              <th v-for="lane in lanes.lanes" :key="lane.name" scope="col">{{ lane.name }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="row in rows" :key="row.time">
-              <td class="number">{{ row.time }}</td>
-              <td v-for="(cell, place) in row.cells" :key="place">{{ cell }}</td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
-    </SideSheet>
+    <NightLanesKey @table="table = true" />
+    <NightLanesTable :open="table" :lanes="lanes" :time-zone="timeZone" @close="table = false" />
   </div>
 </template>
 
@@ -296,25 +240,5 @@ pattern circle {
   stroke: var(--text);
   stroke-width: 1;
   stroke-dasharray: 2 3;
-}
-.key {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px;
-  font-size: 12px;
-  margin-top: 4px;
-}
-.key svg {
-  display: inline-block;
-  margin-left: 8px;
-  border: 1px solid var(--line);
-}
-.table {
-  margin-left: auto;
-}
-.scroll {
-  max-height: 60vh;
-  overflow: auto;
 }
 </style>

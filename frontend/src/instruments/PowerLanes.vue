@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
+import { scaleLinear } from 'd3-scale'
 import { line } from 'd3-shape'
 import { computed, ref } from 'vue'
 
@@ -22,8 +23,8 @@ const laneTall = computed(() => (narrow.value ? 78 : 54))
 const beside = computed(() => (narrow.value ? 20 : 0))
 const tall = computed(() => TOP + props.power.lanes.length * laneTall.value + 26)
 const start = computed(() => new Date(props.power.begin))
-const x = (minute: number) =>
-  names.value + (minute / Math.max(props.power.minutes, 1)) * (wide.value - names.value - 12)
+const across = computed(() => scaleLinear([0, Math.max(props.power.minutes, 1)], [names.value, wide.value - 12]))
+const x = (minute: number) => across.value(minute)
 const every = computed(() => Math.max(1, Math.ceil(42 / Math.max(x(60) - x(0), 1))))
 const hours = computed(() =>
   fullHours(start.value, props.power.time_zone, props.power.minutes).filter((_, place) => place % every.value === 0),
@@ -32,7 +33,8 @@ const at = (minute: number) => clock(start.value, props.power.time_zone, minute)
 
 const coldest = computed(() => Math.min(...props.power.air_c))
 const warmest = computed(() => Math.max(...props.power.air_c, coldest.value + 1))
-const airY = (value: number) => TOP - 12 - ((value - coldest.value) / (warmest.value - coldest.value)) * 26
+const airScale = computed(() => scaleLinear([coldest.value, warmest.value], [TOP - 12, TOP - 38]))
+const airY = (value: number) => airScale.value(value)
 const air = computed(
   () =>
     line<number>()

@@ -264,7 +264,7 @@ const side = (piece: Piece) =>
 svg {
   position: absolute;
   inset: 0;
-  touch-action: none;
+  touch-action: pan-y pinch-zoom;
 }
 .ground {
   stroke: var(--line);

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
+import { scaleLinear } from 'd3-scale'
 import { computed, ref, watch } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
 
-import { along, free, lengthWords, nearest, TICKS } from './lengths'
-import SideSheet from '@/parts/SideSheet.vue'
+import { along, free, hoursWords as hours, lengthWords, nearest, percent, TICKS } from './lengths'
+import SubWindowTable from './SubWindowTable.vue'
 
 /** The sub window: useful signal per hour along a logarithmic time axis, each limit's free stretch under it, and a handle. */
 const props = defineProps<{
@@ -32,27 +33,29 @@ const laneTall = computed(() => (narrow.value ? 52 : width.value > 0 && width.va
 const above = computed(() => (narrow.value ? 24 : 0))
 const lanesTall = computed(() => props.window.spans.length * laneTall.value + 24)
 const curveTall = computed(() => Math.max(height.value - lanesTall.value - TOP, 110))
-const x = (share: number) => left.value + share * (wide.value - left.value - RIGHT)
-const y = (share: number) => TOP + (1 - share) * (curveTall.value - 8)
+const x = computed(() => scaleLinear([left.value, wide.value - RIGHT]))
+const y = computed(() => scaleLinear([TOP + curveTall.value - 8, TOP]))
 const ground = computed(() => TOP + curveTall.value)
 
 const points = (values: readonly number[]) =>
   props.window.curve.seconds
-    .map((one, place) => `${x(along(one)).toFixed(1)},${y(values[place] ?? 0).toFixed(1)}`)
+    .map((one, place) => `${x.value(along(one)).toFixed(1)},${y.value(values[place] ?? 0).toFixed(1)}`)
     .join(' L')
-const useful = computed(() => `M${x(0)},${y(0)} L${points(props.window.curve.useful)} L${x(1)},${y(0)} Z`)
+const useful = computed(
+  () => `M${x.value(0)},${y.value(0)} L${points(props.window.curve.useful)} L${x.value(1)},${y.value(0)} Z`,
+)
 const keep = computed(() => `M${points(props.window.curve.keep)}`)
 const flat = computed(() => ({
-  from: x(along(props.window.curve.top_from_s)),
-  to: x(along(props.window.curve.top_to_s)),
+  from: x.value(along(props.window.curve.top_from_s)),
+  to: x.value(along(props.window.curve.top_to_s)),
 }))
 const lanes = computed(() =>
   props.window.spans.map((span, place) => {
     const { from, to } = free(span)
     return {
       span,
-      from: x(from),
-      to: x(to),
+      from: x.value(from),
+      to: x.value(to),
       y: ground.value + 20 + above.value + place * laneTall.value,
       empty: to <= from,
       end: span.to_s ?? span.from_s,
@@ -80,7 +83,7 @@ function put() {
 }
 function follow(event: PointerEvent) {
   const edge = box.value?.getBoundingClientRect().left ?? 0
-  hand.value = nearest(lengths.value, (event.clientX - edge - left.value) / (wide.value - left.value - RIGHT))
+  hand.value = nearest(lengths.value, x.value.invert(event.clientX - edge))
 }
 function grasp(event: PointerEvent) {
   if (event.clientX - (box.value?.getBoundingClientRect().left ?? 0) < left.value - 12) return
@@ -113,8 +116,6 @@ function step(event: KeyboardEvent) {
   clearTimeout(settle)
   settle = setTimeout(put, KEYS_SETTLE_MS)
 }
-const percent = (share: number, decimals = 0) => `${number(share * 100, decimals)} %`
-const hours = (one: Schemas['Stop']) => (one.hours == null ? 'out of reach' : `${number(one.hours, 1)} h`)
 const spoken = computed(() => {
   const one = stop.value
   if (!one) return ''
@@ -224,56 +225,7 @@ const table = ref(false)
         </li>
       </ul>
     </div>
-    <SideSheet :open="table" title="The sub window" :width="860" middle @close="table = false">
-      <div class="scroll">
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">Limit</th>
-              <th scope="col">From</th>
-              <th scope="col">To</th>
-              <th scope="col">What it is</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="span in window.spans" :key="span.key">
-              <td>{{ span.name }}{{ span.binds ? ', decides' : '' }}</td>
-              <td class="number">{{ span.from_s == null ? '–' : `${number(span.from_s, 1)} s` }}</td>
-              <td class="number">{{ span.to_s == null ? 'no end' : `${number(span.to_s, 1)} s` }}</td>
-              <td>{{ span.words }}</td>
-            </tr>
-          </tbody>
-        </table>
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">Sub</th>
-              <th scope="col">Useful</th>
-              <th scope="col">Kept</th>
-              <th scope="col">Read noise adds</th>
-              <th scope="col">Sky of clip</th>
-              <th scope="col">On the camera</th>
-              <th scope="col">Frames</th>
-              <th scope="col">GB</th>
-              <th scope="col">Hours to the goal</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="one in stops" :key="one.reading.exposure_s" class="number">
-              <td>{{ lengthWords(one.reading.exposure_s) }}</td>
-              <td>{{ percent(one.reading.useful) }}</td>
-              <td>{{ percent(one.reading.keep) }}</td>
-              <td>{{ percent(one.reading.noise_share, 1) }}</td>
-              <td>{{ percent(one.reading.background_share, 1) }}</td>
-              <td>{{ percent(one.reading.back_share) }}</td>
-              <td>{{ one.frames }}</td>
-              <td>{{ number(one.storage_gb, 1) }}</td>
-              <td>{{ hours(one) }}</td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
-    </SideSheet>
+    <SubWindowTable :open="table" :spans="window.spans" :stops="stops" @close="table = false" />
   </figure>
 </template>
 
@@ -322,7 +274,7 @@ figcaption .plain {
   position: absolute;
   inset: 0 0 auto 0;
   cursor: ew-resize;
-  touch-action: none;
+  touch-action: pan-y pinch-zoom;
   user-select: none;
 }
 svg {
@@ -435,11 +387,5 @@ path.keep {
 }
 .binds button {
   font-weight: 600;
-}
-.scroll {
-  max-height: 70vh;
-  overflow: auto;
-  display: grid;
-  gap: 14px;
 }
 </style>

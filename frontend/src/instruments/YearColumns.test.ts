@@ -32,10 +32,10 @@ const year = {
 it('reads out a night by keys and goes to it on Enter', async () => {
   const shown = mount(YearColumns, { props: { year, stale: false } })
   const slider = shown.get('[role=slider]')
-  expect(slider.attributes('aria-valuetext')).toBe('8 December 2026: dark 7 h 30, clear 1 h 00, with the Moon none')
+  expect(slider.attributes('aria-valuetext')).toBe('Tue 8 Dec 2026: dark 7 h 30, clear 1 h 00, with the Moon none')
   await slider.trigger('keydown', { key: 'PageUp' })
   await slider.trigger('keydown', { key: 'ArrowRight' })
-  expect(slider.attributes('aria-valuetext')).toBe('8 January 2027: dark 7 h 30, clear 1 h 31, with the Moon 0 h 31')
+  expect(slider.attributes('aria-valuetext')).toBe('Fri 8 Jan 2027: dark 7 h 30, clear 1 h 31, with the Moon 0 h 31')
   await slider.trigger('keydown', { key: 'Enter' })
   expect(shown.emitted('pick')).toEqual([['2027-01-08']])
   await slider.trigger('keydown', { key: 'End' })

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
+import { scaleLinear } from 'd3-scale'
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
+import { dateWords } from '@/composables/dates'
 import SideSheet from '@/parts/SideSheet.vue'
 
 /** A year of nights as columns: darkness behind, clear time before it, and what the Moon leaves of it in front. */
@@ -18,8 +20,10 @@ const wide = computed(() => Math.max(width.value, 330))
 const tall = computed(() => Math.max(height.value, 220))
 const nights = computed(() => props.year.nights)
 const most = computed(() => Math.max(4, Math.ceil(Math.max(...nights.value.map((one) => one.dark_minutes)) / 60)))
-const x = (place: number) => LEFT + (place / nights.value.length) * (wide.value - LEFT)
-const y = (minutes: number) => 6 + (tall.value - GROUND - 6) * (1 - minutes / 60 / most.value)
+const across = computed(() => scaleLinear([0, nights.value.length], [LEFT, wide.value]))
+const up = computed(() => scaleLinear([0, most.value * 60], [tall.value - GROUND, 6]))
+const x = (place: number) => across.value(place)
+const y = (minutes: number) => up.value(minutes)
 function stairs(of: (one: Schemas['YearNight']) => number) {
   const steps = nights.value.map(
     (one, place) =>
@@ -40,7 +44,7 @@ const months = computed(() =>
     .filter(({ place }, index, all) => index > 0 || (all[1]?.place ?? 99) - place > 18)
     .map(({ one, place }) => ({
       at: x(place),
-      label: new Date(`${one.night}T12:00:00Z`).toLocaleDateString('en-GB', { month: 'short', timeZone: 'UTC' }),
+      label: dateWords(one.night, 'month'),
     })),
 )
 const marks = computed(() =>
@@ -58,13 +62,7 @@ const read = computed(() => Math.min(chosen.value ?? 0, nights.value.length - 1)
 const words = (minutes: number) =>
   minutes ? `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')}` : 'none'
 const reading = computed(() => nights.value[read.value])
-const said = (night: string) =>
-  new Date(`${night}T12:00:00Z`).toLocaleDateString('en-GB', {
-    day: 'numeric',
-    month: 'long',
-    year: 'numeric',
-    timeZone: 'UTC',
-  })
+const said = (night: string) => dateWords(night, 'whole')
 const spoken = computed(() =>
   reading.value
     ? `${said(reading.value.night)}: dark ${words(reading.value.dark_minutes)}, clear ${words(reading.value.clear_minutes)}, with the Moon ${words(reading.value.usable_minutes)}`

@@ -1,5 +1,7 @@
 /** Places on the drawing of the axis error: distance from the pole on a scale that keeps 30″ and 3° in sight together. */
 
+import { scaleSymlog } from 'd3-scale'
+
 export const RADIUS = 150
 
 /** Rings that people think in, arcminutes. */
@@ -10,7 +12,7 @@ export const ringWords = (arcmin: number) =>
 
 /** How far out a distance is drawn: nearly even up to the softening, then by its logarithm; the farthest lies on the rim. */
 export function drawn(arcmin: number, farthest: number, soft: number): number {
-  return (RADIUS * Math.log1p(arcmin / soft)) / Math.log1p(farthest / soft)
+  return scaleSymlog([0, farthest], [0, RADIUS]).constant(soft)(arcmin)
 }
 
 /** The farthest distance that must be seen: the next ring beyond all of them. */

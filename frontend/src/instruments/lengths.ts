@@ -1,11 +1,15 @@
 /** Places on the time axis of the sub window. */
 
+import { scaleLog } from 'd3-scale'
+
+import { number } from '@/composables/figures'
+
 export const AXIS = [1, 1200] as const
+const axis = scaleLog(AXIS, [0, 1]).clamp(true)
 
 /** Share of the axis at which a length stands, 0 left to 1 right; beyond the ends it stays there. */
 export function along(seconds: number): number {
-  const inside = Math.min(Math.max(seconds, AXIS[0]), AXIS[1])
-  return Math.log(inside / AXIS[0]) / Math.log(AXIS[1] / AXIS[0])
+  return axis(seconds)
 }
 
 /** Which of rising lengths lies nearest to a share of the axis. */
@@ -34,3 +38,9 @@ export function free(span: { from_s?: number | null; to_s?: number | null }): { 
     to: span.to_s == null ? 1 : span.to_s < AXIS[0] ? 0 : along(span.to_s),
   }
 }
+
+export const percent = (share: number, decimals = 0) => `${number(share * 100, decimals)} %`
+
+/** Hours to the goal of one length of a sub. */
+export const hoursWords = (one: { hours?: number | null }) =>
+  one.hours == null ? 'out of reach' : `${number(one.hours, 1)} h`

@@ -2,6 +2,7 @@
 import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
+import { dateWords, readDate } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import { usePlaces, useRigs, useTargets } from '@/composables/useRecords'
 
@@ -30,24 +31,17 @@ const placeId = computed(
 
 /** The date as typed; it goes to the address once it is left or confirmed. */
 const date = ref('')
-watch(night, (now) => (date.value = now ?? ''), { immediate: true })
+watch(night, (now) => (date.value = dateWords(now, 'whole')), { immediate: true })
 function takeNight() {
-  if (date.value && date.value !== night.value) void change({ night: date.value })
+  const read = readDate(date.value)
+  if (read === night.value) date.value = dateWords(read, 'whole')
+  else if (read) void change({ night: read })
 }
-const weekday = computed(() => {
-  const at = new Date(`${night.value ?? ''}T12:00:00Z`)
-  return Number.isNaN(at.getTime()) ? '' : at.toLocaleDateString('en-GB', { weekday: 'short', timeZone: 'UTC' })
-})
 /** On a small screen the bar folds to one line, which opens. */
 const unfolded = ref(false)
 const named = (options: { value: number; label: string }[], value: number | null) =>
   options.find((one) => one.value === value)?.label
-const day = computed(() => {
-  const at = new Date(`${night.value ?? ''}T12:00:00Z`)
-  return Number.isNaN(at.getTime())
-    ? ''
-    : at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })
-})
+const day = computed(() => dateWords(night.value, 'day'))
 const summary = computed(() =>
   [
     named(rigOptions.value, rig.value),
@@ -125,14 +119,12 @@ const summary = computed(() =>
       <Button title="Night before ( [ )" type="text" size="small" aria-label="Night before" @click="shiftNight(-1)"
         >‹</Button
       >
-      <span class="weekday">{{ weekday }}</span>
       <input
         id="context-night"
         v-model="date"
         class="date number"
-        size="10"
-        maxlength="10"
-        placeholder="2026-12-09"
+        maxlength="40"
+        placeholder="9 Dec 2026"
         :aria-invalid="nightFault !== ''"
         aria-label="Night, date of the evening"
         @keydown.enter="takeNight"
@@ -203,12 +195,8 @@ const summary = computed(() =>
 .chip :deep(.ant-select-selection-item) {
   font-weight: 600;
 }
-.weekday {
-  font-size: 12.5px;
-  color: var(--muted);
-}
 .date {
-  width: 92px;
+  width: 124px;
   background: none;
   border: 0;
   border-bottom: 1px dotted var(--muted);

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 
 import { usePictureFolder } from '@/composables/usePictures'
 
+import FileButton from './FileButton.vue'
 import SideSheet from './SideSheet.vue'
 
 /** Where pictures are dropped, chosen in the browser, or taken from the folder of the server's machine. */
@@ -15,11 +16,6 @@ const folder = ref(false)
 const ticked = ref<string[]>([])
 const chosen = computed(() => (props.multiple ? ticked.value : ticked.value.slice(-1)))
 
-function taken(event: Event) {
-  const input = event.target as HTMLInputElement
-  emit('files', [...(input.files ?? [])])
-  input.value = ''
-}
 function dropped(event: DragEvent) {
   over.value = false
   emit('files', [...(event.dataTransfer?.files ?? [])])
@@ -45,15 +41,13 @@ function openFolder() {
     @drop.prevent="dropped">
     <slot />
     <p class="acts">
-      <label class="file"
-        >{{ multiple ? 'Drop them here, or' : 'Drop it here, or' }}
-        <input
-          type="file"
-          :multiple="multiple"
-          accept="image/*,.fit,.fits,.fts,.dng,.tif,.tiff"
-          :aria-label="label"
-          @change="taken"
-      /></label>
+      <span class="drop-word">{{ multiple ? 'Drop them here, or' : 'Drop it here, or' }}</span>
+      <FileButton
+        :label="label"
+        :words="multiple ? 'Choose pictures' : 'Choose a picture'"
+        :multiple="multiple"
+        accept="image/*,.fit,.fits,.fts,.dng,.tif,.tiff"
+        @files="(files) => emit('files', files)" />
       <Button v-if="names.length" size="small" @click="openFolder"
         >From this machine's folder ({{ names.length }})</Button
       >
@@ -90,18 +84,10 @@ function openFolder() {
   gap: 10px;
   align-items: center;
 }
-input[type='file']::file-selector-button {
-  font: inherit;
-  color: var(--text);
-  background: var(--raised);
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  padding: 3px 12px;
-  margin: 0 8px;
-}
-.file input {
-  width: 136px;
-  color: transparent;
+@media (pointer: coarse) {
+  .drop-word {
+    display: none;
+  }
 }
 .folder {
   list-style: none;

@@ -3,6 +3,7 @@ import { Input } from 'ant-design-vue'
 import { computed, ref, useId, watch } from 'vue'
 
 import { typed } from '@/composables/choices'
+import { dateWords, momentWords, readDate, readMoment } from '@/composables/dates'
 import { useFormFaults } from '@/composables/useFaults'
 
 import Choice from './Choice.vue'
@@ -14,7 +15,7 @@ const props = withDefaults(
     label: string
     unit?: string
     hint?: string
-    kind?: 'number' | 'text' | 'password' | 'choice' | 'date'
+    kind?: 'number' | 'text' | 'password' | 'choice' | 'date' | 'moment'
     options?: { value: string | boolean | number | null; label: string }[]
     placeholder?: string
   }>(),
@@ -27,19 +28,27 @@ const id = useId()
 const faults = useFormFaults()
 const fault = computed(() => faults.value[props.path] ?? '')
 const text = ref('')
+const WAYS: Partial<Record<typeof props.kind, { read: (typed: string) => unknown; show: (kept: string) => string }>> = {
+  number: { read: typed, show: String },
+  date: { read: readDate, show: dateWords },
+  moment: { read: readMoment, show: momentWords },
+}
+const way = computed(() => WAYS[props.kind])
+const read = (now: string) => (way.value ? way.value.read(now) : now)
+const show = (kept: unknown) => (kept === null || kept === undefined ? '' : (way.value?.show ?? String)(kept as string))
 
 watch(
   value,
   (now) => {
-    if (props.kind !== 'number' || typed(text.value) !== (now ?? null))
-      text.value = now === null || now === undefined ? '' : String(now)
+    if (read(text.value) === (now ?? null)) return
+    text.value = show(now)
   },
   { immediate: true },
 )
 
 function take(now: string) {
   text.value = now
-  value.value = props.kind === 'number' ? typed(now) : now
+  value.value = read(now)
 }
 </script>
 
@@ -60,12 +69,13 @@ function take(now: string) {
       :id="id"
       :value="text"
       :status="fault ? 'error' : ''"
-      :type="kind === 'number' ? 'text' : kind"
+      :type="kind === 'password' ? kind : 'text'"
       :inputmode="kind === 'number' ? 'decimal' : undefined"
       :placeholder="placeholder"
       :aria-invalid="fault !== ''"
       :aria-describedby="`${id}-hint`"
-      @update:value="take" />
+      @update:value="take"
+      @blur="(kind === 'date' || kind === 'moment') && (text = show(value))" />
     <small :id="`${id}-hint`" :class="fault ? 'fault' : 'muted'" :role="fault ? 'alert' : undefined">{{
       fault || hint
     }}</small>

@@ -7,6 +7,7 @@ import { saveFile } from '@/composables/useFiles'
 import { useRefused } from '@/composables/useRefused'
 import { offerUndo } from '@/composables/useUndo'
 
+import FileButton from './FileButton.vue'
 import SideSheet from './SideSheet.vue'
 
 /** Records to files and from files, for any noun: which calls to make is told by whoever opens it. */
@@ -41,22 +42,18 @@ function attempt(work: () => Promise<void>) {
   return refusable(work)
 }
 
-async function chosen(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (!file) return
+async function chosen(file: File) {
   await attempt(async () => {
     const done = await props.take(file)
     taken.value = done
     await props.changed()
     if (!done.added.length) return
-    offerUndo(`Took in ${done.added.length} ${props.noun}.`, async () => {
+    offerUndo(`Added ${done.added.length} ${props.noun}.`, async () => {
       for (const { id } of done.added) await props.remove(id)
       taken.value = null
       await props.changed()
     })
   })
-  input.value = ''
 }
 </script>
 
@@ -75,7 +72,12 @@ async function chosen(event: Event) {
     </div>
     <h3>In</h3>
     <p class="muted">{{ inHint }}</p>
-    <label class="file">File <input type="file" :accept="accept" :disabled="busy" @change="chosen" /></label>
+    <FileButton
+      label="File"
+      words="Choose a file"
+      :accept="accept"
+      :disabled="busy"
+      @files="([file]) => file && chosen(file)" />
     <Alert
       v-if="taken"
       type="success"
@@ -114,19 +116,6 @@ h3 {
   flex-wrap: wrap;
   gap: 8px;
   margin-top: 8px;
-}
-.file {
-  display: block;
-  margin: 10px 0;
-}
-.file input::file-selector-button {
-  font: inherit;
-  color: var(--text);
-  background: var(--raised);
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  padding: 3px 12px;
-  margin: 0 8px;
 }
 ul {
   margin: 4px 0;

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { Empty } from 'ant-design-vue'
 import { computed } from 'vue'
 
 import { usePlaces, useRigs, useTargets } from '@/composables/useRecords'
+import NothingHere from './NothingHere.vue'
 
 /** What is still to be chosen or made before a night can be shown. */
 const { data: rigs } = useRigs()
@@ -24,7 +24,7 @@ const words = computed(() =>
 </script>
 
 <template>
-  <Empty v-if="known" class="nothing" :description="words" />
+  <NothingHere v-if="known" class="nothing" :words="words" />
 </template>
 
 <style scoped>

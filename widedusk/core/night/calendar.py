@@ -12,7 +12,7 @@ from widedusk.core.night.season import STEP_MIN, WORTH_MIN, clear_at, dark_at, h
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.horizon import altaz
 from widedusk.core.sky.places import star_place
-from widedusk.core.sky.time import Floats, mjd_from_datetime
+from widedusk.core.sky.time import Floats, day_words, mjd_from_datetime
 from widedusk.core.verdict import Level, Quantity, Verdict, Working, duration_words
 
 YEAR = 365
@@ -75,10 +75,6 @@ def year_calendar(spot: Spot, target: Target, after: date, choices: Choices, thr
     return YearCalendar(nights, verdict, best, first_early, last)
 
 
-def _said(day: date) -> str:
-    return f"{day:%-d %B %Y}"
-
-
 def _verdict(
     spot: Spot,
     target: Target,
@@ -102,7 +98,7 @@ def _verdict(
             Quantity("Lowest altitude", choices.min_altitude_deg, "°", decimals=0),
             Quantity("The Moon may add", limit_mag, "mag"),
         ),
-        Quantity("Best night", text=_said(best) if best else "none"),
+        Quantity("Best night", text=day_words(best) if best else "none"),
         "IAU 2006/2000A places through ERFA; one apparent place for the year",
         "published",
         "Moonlit minutes are counted apart: they change from month to month.",
@@ -119,17 +115,17 @@ def _verdict(
         )
     most = max(one.clear_minutes for one in nights)
     figures = (
-        Quantity("Best night", text=_said(best), working="year"),
+        Quantity("Best night", text=day_words(best), working="year"),
         Quantity("Then usable", text=duration_words(most * 60), working="year"),
         Quantity("Tonight", text=duration_words(tonight.clear_minutes * 60) if tonight.clear_minutes else "none", working="year"),
     )
-    when = f"Best on {_said(best)} with {duration_words(most * 60)}, Moon aside."
+    when = f"Best on {day_words(best)} with {duration_words(most * 60)}, Moon aside."
     if early == tonight.night:
         sentence = f"{target.name} clears the horizon profile before midnight already."
     elif early:
-        sentence = f"{target.name} first clears the horizon profile before midnight on {_said(early)}."
+        sentence = f"{target.name} first clears the horizon profile before midnight on {day_words(early)}."
     else:
         sentence = f"{target.name} clears the horizon profile after midnight only, all year."
-    until = f" Nights with an hour or more last until {_said(last)}." if last and last < nights[-1].night else ""
+    until = f" Nights with an hour or more last until {day_words(last)}." if last and last < nights[-1].night else ""
     level: Level = "go" if tonight.clear_minutes >= WORTH_MIN else "care"
     return Verdict("Season", level, sentence, "the season", when + until, figures, workings=(working,))

@@ -16,7 +16,7 @@ from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.brightness import EXTINCTION_V, airmass, flux
 from widedusk.core.sky.horizon import sin_altitude
 from widedusk.core.sky.places import moon_phase_angle, moon_place, sun_place
-from widedusk.core.sky.time import datetime_from_mjd
+from widedusk.core.sky.time import datetime_from_mjd, day_words
 from widedusk.core.verdict import Level, Quantity, Verdict, Working, duration_words
 
 SLOT_MIN = 120
@@ -172,6 +172,6 @@ def fortnight_verdict(nights: Sequence[NightSummary], choices: Choices) -> Verdi
         advice = "The season of a target says when it returns; “How” has nautical darkness for narrow bands."
     else:
         hours = f"{best.moonless_minutes / 60:.1f} h"
-        sentence, level, advice = f"Most moonless darkness: {best.night:%-d %B}, {hours}.", "go", ""
+        sentence, level, advice = f"Most moonless darkness: {day_words(best.night)}, {hours}.", "go", ""
     figure = Quantity("Without the Moon", best.moonless_minutes / 60, "h", working="dark")
     return Verdict("Fortnight", cast(Level, level), sentence, "the Sun and the Moon", advice, (figure,), workings=(working,))

@@ -10,6 +10,7 @@ from widedusk.core.night.season import highest_altitude_deg, nearest_latitude_de
 from widedusk.core.night.windows import STATES, Night, State, Track, mean_sky_mag
 from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import EXTINCTION_V, airmass
+from widedusk.core.sky.time import day_words
 from widedusk.core.verdict import Limit, Quantity, Verdict, Working, duration_words
 
 REASONS: dict[State, str] = {
@@ -164,16 +165,16 @@ def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Re
     seen = Choices(darkness=choices.darkness, min_altitude_deg=choices.min_altitude_deg, moon_limit_mag=choices.moon_limit_mag)
     year = _season(spot, target, night.evening, seen)
     when = (
-        f"Next night with an hour or more, Moon aside: {year.next_worth_it:%-d %B %Y}."
+        f"Next night with an hour or more, Moon aside: {day_words(year.next_worth_it)}."
         if year.next_worth_it
-        else f"Its best night in the coming year, {year.best:%-d %B}, gives {duration_words(year.best_minutes * 60)}."
+        else f"Its best night in the coming year, {day_words(year.best)}, gives {duration_words(year.best_minutes * 60)}."
         if year.best_minutes
         else f"No night in the coming year gives {name} any usable time from this spot."
     )
     lowest_sun = float(np.degrees(night.sun_altitude.min()))
     if lowest_sun > dark_deg:
         sun = "does not set" if lowest_sun > -0.83 else f"sinks only to {lowest_sun:.1f}°"
-        dark = f" It is dark again from {year.next_dark:%-d %B %Y}." if year.next_dark else ""
+        dark = f" It is dark again from {day_words(year.next_dark)}." if year.next_dark else ""
         return _Reason(
             f"No {choices.darkness} darkness: the Sun {sun} this night.",
             f"the Sun, which must be below {dark_deg:.0f}°",
@@ -183,7 +184,7 @@ def _reason(night: Night, track: Track, target: Target, choices: Choices) -> _Re
     states = [STATES[code] for code in track.state[dark]]
     if "moonlit" in states:
         free = _next_moonless(spot, target, night.evening, seen, track.moon_limit_mag)
-        later = f"Next night with an hour free of it: {free:%-d %B %Y}." if free else "Allow more moonlight under “How”."
+        later = f"Next night with an hour free of it: {day_words(free)}." if free else "Allow more moonlight under “How”."
         gained = track.moon_limit_mag > choices.moon_limit_mag
         if not gained and target.light != "continuum":
             later += " A narrow filter for its lines bears more of it: see Light under Exposure."

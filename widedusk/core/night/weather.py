@@ -12,7 +12,7 @@ from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit.dew import Air, Weather, below_air_c, dew_point_c, humidity_percent
 from widedusk.core.night.windows import Night, setup_minute, strip_span
-from widedusk.core.sky.time import MINUTE, Floats, mjd_from_datetime
+from widedusk.core.sky.time import MINUTE, Floats, day_words, mjd_from_datetime
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 MOST_HOURS = 400
@@ -238,7 +238,7 @@ def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Ver
             Quantity("Mean cloud", float(cloud.mean()), "%", decimals=0),
             Quantity("Counts as clear up to", CLOUDY_PERCENT, "%", decimals=0),
             Quantity("Glass below the air", below_air_c(choices.dew_school), "°C", decimals=2),
-            Quantity("Issued", text=f"{cover.forecast.issued:%Y-%m-%d %H:%M} UTC"),
+            Quantity("Issued", text=f"{day_words(cover.forecast.issued)}, {cover.forecast.issued:%H:%M} UTC"),
         ),
         Quantity("Clear", clear_percent, "%", decimals=0),
         "Hourly forecast, straight lines between the hours; dew point WMO-No. 8; layers overlap at random (common practice)",

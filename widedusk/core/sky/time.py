@@ -58,6 +58,11 @@ def earth_rotation_angle(mjd: Floats | float) -> Floats:
     return np.asarray(erfa.era00(JD_OF_MJD_0, np.asarray(mjd, dtype=float)), dtype=float)
 
 
+def day_words(day: date) -> str:
+    """A date that nobody can misread, as every page writes it: 9 Dec 2026."""
+    return f"{day:%-d %b %Y}"
+
+
 def solar_midnight(evening: date, longitude_rad: float) -> float:
     """MJD of the mean solar midnight that ends the evening of `evening` at this longitude (east positive).
 
@@ -70,7 +75,7 @@ def solar_midnight(evening: date, longitude_rad: float) -> float:
                 Fault(
                     "night",
                     evening.isoformat(),
-                    f"The night of {evening:%Y-%m-%d} is outside what can be computed; "
+                    f"The night of {day_words(evening)} is outside what can be computed; "
                     f"choose one from {FIRST_NIGHT:%Y} to {LAST_NIGHT:%Y}.",
                 )
             ]

@@ -13,7 +13,7 @@ from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet
 from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 
 from widedusk.core.errors import Checks
-from widedusk.core.sky.time import SECOND, mjd_from_datetime
+from widedusk.core.sky.time import SECOND, day_words, mjd_from_datetime
 from widedusk.records.clock import now, true_now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.kit.models import Placement, Rig
@@ -93,7 +93,7 @@ def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Tar
             checks.fault(
                 f"{at}.taken",
                 one.taken.isoformat(),
-                f"By its clock “{row.name}” is yet to be taken ({one.taken:%Y-%m-%d %H:%M} UTC). "
+                f"By its clock “{row.name}” is yet to be taken ({day_words(one.taken)}, {one.taken:%H:%M} UTC). "
                 "The camera's clock or its time zone is off.",
             )
         if one.exposure_s is not None:

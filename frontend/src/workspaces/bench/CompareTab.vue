@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { Alert, Empty } from 'ant-design-vue'
+import { Alert } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal, type Asked } from '@/api/client'
@@ -10,6 +10,7 @@ import { useContext } from '@/composables/useContext'
 import { useParts, useRigs } from '@/composables/useRecords'
 import Choice from '@/parts/Choice.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+import NothingHere from '@/parts/NothingHere.vue'
 
 /** The rig in hand beside another, or beside itself with another lens. */
 const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
@@ -77,9 +78,9 @@ const SIDES = ['left', 'right'] as const
       ><Choice id="compare-other" v-model="other" class="other" :options="options" placeholder="another rig or lens" />
     </div>
     <Alert v-if="trouble" type="error" show-icon :message="trouble" />
-    <Empty
+    <NothingHere
       v-else-if="!asked"
-      description="Choose a rig, a place and a night above, and have a second rig or lens in the inventory." />
+      words="Choose a rig, a place and a night above, and have a second rig or lens in the inventory." />
     <table v-if="data && asked && !trouble">
       <thead>
         <tr>

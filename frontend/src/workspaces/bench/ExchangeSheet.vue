@@ -7,6 +7,7 @@ import { answer, api, type Schemas } from '@/api/client'
 import { saveFile, upload } from '@/composables/useFiles'
 import { useRefused } from '@/composables/useRefused'
 import { offerUndo } from '@/composables/useUndo'
+import FileButton from '@/parts/FileButton.vue'
 import SideSheet from '@/parts/SideSheet.vue'
 
 /** Inventory and rigs to files, and from files. */
@@ -35,18 +36,14 @@ const save = (what: 'kit.json' | 'parts.csv' | 'rigs.csv') =>
     saveFile(await answer(api.GET('/api/exchange/{what}', { params: { path: { what } } })))
   })
 
-async function take(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (!file) return
+async function take(file: File) {
   await attempt(async () => {
     const done = await answer(api.POST('/api/exchange', upload(file)))
     taken.value = done
     await queries.invalidateQueries()
     if (done.parts.length || done.rigs.length)
-      offerUndo(`Took in ${done.parts.length} parts and ${done.rigs.length} rigs.`, () => takeBack(done))
+      offerUndo(`Added ${done.parts.length} parts and ${done.rigs.length} rigs.`, () => takeBack(done))
   })
-  input.value = ''
 }
 /** Rigs first: a part that a rig uses stays. */
 async function takeBack(done: Schemas['TakenOut']) {
@@ -74,9 +71,12 @@ const named = (added: Schemas['Added'][]) => added.map((one) => one.name).join('
       A JSON or CSV file of the same shape, up to 1 MB and 2,000 rows. What you have is never overwritten; another thing
       of the same name gets a number.
     </p>
-    <label class="file"
-      >File <input type="file" accept=".json,.csv,text/csv,application/json" :disabled="busy" @change="take"
-    /></label>
+    <FileButton
+      label="File"
+      words="Choose a file"
+      accept=".json,.csv,text/csv,application/json"
+      :disabled="busy"
+      @files="([file]) => file && take(file)" />
     <Alert v-if="taken" type="success" show-icon role="status">
       <template #message>
         <p v-if="taken.parts.length">Parts added: {{ named(taken.parts) }}.</p>
@@ -112,19 +112,6 @@ h3 {
   display: flex;
   gap: 8px;
   margin-top: 8px;
-}
-.file {
-  display: block;
-  margin: 10px 0;
-}
-.file input::file-selector-button {
-  font: inherit;
-  color: var(--text);
-  background: var(--raised);
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  padding: 3px 12px;
-  margin: 0 8px;
 }
 ul {
   margin: 4px 0;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { Alert, Button, Checkbox, Empty, Spin } from 'ant-design-vue'
+import { Alert, Button, Checkbox, Spin } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal, type Asked } from '@/api/client'
@@ -8,6 +8,7 @@ import type { useBench } from '@/composables/useBench'
 import { useContext } from '@/composables/useContext'
 import { useRigs } from '@/composables/useRecords'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+import NothingHere from '@/parts/NothingHere.vue'
 
 /** What goes into the car for this night; ticks are kept, and what stayed at home is asked for ever after. */
 const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
@@ -98,7 +99,7 @@ const print = () => window.print()
 <template>
   <section class="packing">
     <Alert v-if="refused" type="error" show-icon :message="refused" />
-    <Empty v-if="!asked" description="Choose a place and a night above; the list belongs to them." />
+    <NothingHere v-if="!asked" words="Choose a place and a night above; the list belongs to them." />
     <Spin v-else-if="!data && !refused" tip="Writing the list…"><div class="hold" /></Spin>
     <template v-else-if="data">
       <header class="panel">

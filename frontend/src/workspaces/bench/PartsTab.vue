@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { Alert, Button, Checkbox, Empty, Input, Pagination, Spin } from 'ant-design-vue'
+import { Alert, Button, Checkbox, Input, Pagination, Spin } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
@@ -11,6 +11,7 @@ import Choice from '@/parts/Choice.vue'
 
 import ExchangeSheet from './ExchangeSheet.vue'
 import { freeName } from '@/composables/useNewRig'
+import NothingHere from '@/parts/NothingHere.vue'
 
 /** Everything that goes along, in use or not. */
 const SIZE = 25
@@ -121,9 +122,9 @@ const copy = (part: Part) =>
       >
     </Alert>
     <Spin v-if="!data && !trouble" tip="Opening the inventory…"><div class="hold" /></Spin>
-    <Empty
+    <NothingHere
       v-else-if="data && !data.count"
-      :description="
+      :words="
         words || kind
           ? 'Nothing like that here.'
           : archived

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Empty } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import type { useBench } from '@/composables/useBench'
@@ -7,6 +7,7 @@ import PowerLanes from '@/instruments/PowerLanes.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 import { useContext } from '@/composables/useContext'
+import NothingHere from '@/parts/NothingHere.vue'
 
 const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
 const emit = defineEmits<{ weather: [] }>()
@@ -20,10 +21,10 @@ const verdicts = computed(() =>
 </script>
 
 <template>
-  <Empty v-if="!hand.record.value" description="No rig chosen. Choose one above." />
-  <Empty
+  <NothingHere v-if="!hand.record.value" words="No rig chosen. Choose one above." />
+  <NothingHere
     v-else-if="hand.bench.value && !power"
-    description="Choose a place and a night above; the hours come from them." />
+    words="Choose a place and a night above; the hours come from them." />
   <template v-else-if="power">
     <section class="panel lanes">
       <PowerLanes :power="power" />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Alert, Button, Empty, Tooltip } from 'ant-design-vue'
+import { Alert, Button, Tooltip } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { draftOf, type useBench } from '@/composables/useBench'
@@ -14,6 +14,7 @@ import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 import AddPart from './AddPart.vue'
 import PlacementTable from './PlacementTable.vue'
 import RigFields from './RigFields.vue'
+import NothingHere from '@/parts/NothingHere.vue'
 
 const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
 const emit = defineEmits<{ weather: [] }>()
@@ -68,8 +69,8 @@ const elsewhere = computed(() =>
 
 <template>
   <div v-if="!record || !draft" class="none">
-    <Empty description="No rig chosen. Choose one above, or begin a new one."
-      ><Button type="primary" @click="make()">New rig</Button></Empty
+    <NothingHere words="No rig chosen. Choose one above, or begin a new one."
+      ><Button type="primary" @click="make()">New rig</Button></NothingHere
     >
   </div>
   <div v-else class="desk">

@@ -15,6 +15,8 @@ import DropPictures from '@/parts/DropPictures.vue'
 import Field from '@/parts/Field.vue'
 import WorkProgress from '@/parts/WorkProgress.vue'
 
+import TransferTable from './TransferTable.vue'
+
 /** Two flats and two bias frames of one ISO tell gain, read noise and full well of this camera. */
 const { rig } = useContext()
 const { data } = useExposure()
@@ -178,44 +180,7 @@ async function keep() {
       <div v-if="hand.result.value" class="panel list" role="region" aria-label="Measurement of the camera">
         <WorkProgress :result="hand.result.value" @cancel="hand.work.cancel()" @again="hand.work.again()">
           <template v-if="transfer">
-            <h2>ISO {{ hand.result.value.iso ?? 'not told' }}, from {{ transfer.pixels }} pixels</h2>
-            <table class="rows">
-              <thead>
-                <tr>
-                  <th scope="col" />
-                  <th scope="col">Measured</th>
-                  <th scope="col">In the table now</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr>
-                  <th scope="row">Gain</th>
-                  <td class="number">
-                    {{ number(transfer.gain_e, 3) }} ± {{ number(transfer.gain_sigma, 3) }} e⁻ a count
-                  </td>
-                  <td />
-                </tr>
-                <tr>
-                  <th scope="row">Read noise</th>
-                  <td class="number">
-                    {{ number(transfer.read_noise_e, 2) }} ± {{ number(transfer.read_noise_sigma, 2) }} e⁻
-                  </td>
-                  <td class="number">{{ step ? `${number(step.read_noise_e, 2)} e⁻` : 'nothing' }}</td>
-                </tr>
-                <tr>
-                  <th scope="row">Full well, to where the file clips</th>
-                  <td class="number">
-                    {{ number(transfer.full_well_e, 0) }} ± {{ number(transfer.full_well_sigma, 0) }} e⁻
-                  </td>
-                  <td class="number">{{ step ? `${number(step.full_well_e, 0)} e⁻` : 'nothing' }}</td>
-                </tr>
-                <tr>
-                  <th scope="row">Black level</th>
-                  <td class="number">{{ number(transfer.black, 1) }} counts</td>
-                  <td />
-                </tr>
-              </tbody>
-            </table>
+            <TransferTable :transfer="transfer" :iso="hand.result.value.iso" :step="step" />
             <p v-if="hand.result.value.iso"><Button type="primary" @click="keep">Keep it with the camera</Button></p>
             <p v-else class="muted">Type the ISO above and measure again, so that it can be kept.</p>
           </template>

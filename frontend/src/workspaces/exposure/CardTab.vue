@@ -2,6 +2,7 @@
 import { Button, Spin } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
+import { dateWords } from '@/composables/dates'
 import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
 import { useExposure } from '@/composables/useExposure'
@@ -145,7 +146,7 @@ const names = computed(() => ({
   <Teleport v-if="data" to="body">
     <article class="paper cardsheet">
       <h1>{{ names.target }}</h1>
-      <p>Night of {{ night }} · {{ names.spot }} · {{ names.rig }}</p>
+      <p>Night of {{ dateWords(night, 'whole') }} · {{ names.spot }} · {{ names.rig }}</p>
       <pre>{{ text }}</pre>
       <p v-if="convention === 'gap'">
         For a timer that counts from start to start, key an interval of {{ number(data.card.interval_start_s, 0) }} s.

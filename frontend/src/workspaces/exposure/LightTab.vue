@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { Spin } from 'ant-design-vue'
-import { computed } from 'vue'
 
 import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
 import { useExposure } from '@/composables/useExposure'
-import { lengthWords } from '@/instruments/lengths'
-import LinePlot from '@/parts/LinePlot.vue'
+import { lengthWords, percent } from '@/instruments/lengths'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
+import FilterPanel from './FilterPanel.vue'
+import IsoPanel from './IsoPanel.vue'
 import { priceWords } from './price'
 import { useWorkings } from './useWorkings'
 
@@ -18,93 +18,18 @@ const { data, refusal } = useExposure()
 const { shown, opened, price, close } = useWorkings(
   () => data.value?.verdicts.find((one) => one.topic === 'Exposure') ?? null,
 )
-const sub = computed(() => (data.value ? lengthWords(data.value.advised_s) : ''))
-const lines = computed(() => [
-  { name: 'Read noise, e⁻', points: (data.value?.isos ?? []).map((one) => [one.iso, one.read_noise_e] as const) },
-  {
-    name: 'Range, stops',
-    points: (data.value?.isos ?? []).map((one) => [one.iso, one.range_stops] as const),
-    right: true,
-    dashed: true,
-  },
-])
-const invariant = computed(() => data.value?.isos.find((one) => one.invariant)?.iso)
-const mark = computed(() =>
-  invariant.value ? { at: invariant.value, name: `ISO-invariant from ${invariant.value}` } : null,
-)
-const estimated = computed(() => data.value?.isos.some((one) => one.origin === 'book' && !one.between))
-const percent = (share: number, decimals = 0) => `${number(share * 100, decimals)} %`
 const set = (part: object) => void choose({ ...choices.value, ...part })
 </script>
 
 <template>
   <Spin v-if="!data && !refusal" tip="Working out the light…"><div class="hold" /></Spin>
   <section v-if="data" class="light">
-    <div class="panel iso">
-      <h2>ISO, at subs of {{ sub }}</h2>
-      <p v-if="estimated" class="note">
-        Read noise and full well are an estimate by the size of the pixels, not this camera’s own; cameras differ by
-        half.
-        <RouterLink :to="{ name: 'exposure-camera', query: $route.query }">Measure yours</RouterLink> from two flats and
-        two bias frames.
-      </p>
-      <table class="rows">
-        <thead>
-          <tr>
-            <th scope="col">ISO</th>
-            <th scope="col">Read noise</th>
-            <th scope="col">Full well</th>
-            <th scope="col">
-              <button type="button" class="plain dotted" @click="shown = 'sky_limited'">Sky-limited from</button>
-            </th>
-            <th scope="col">
-              <button type="button" class="plain dotted" @click="shown = 'sky_limited'">Noise added</button>
-            </th>
-            <th scope="col">
-              <button type="button" class="plain dotted" @click="shown = 'histogram'">Sky on camera</button>
-            </th>
-            <th scope="col">
-              <button type="button" class="plain dotted" @click="shown = 'clipping'">Stars clip from</button>
-            </th>
-            <th scope="col">Hours to S/N {{ choices.goal_snr ?? 10 }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in data.isos" :key="one.iso" :class="{ chosen: one.chosen }" class="number">
-            <th scope="row">
-              <button type="button" class="plain" @click="set({ iso: one.iso })">{{ one.iso }}</button><small
-                v-if="one.between || one.origin !== 'by hand'"
-                class="muted">
-                {{ one.between ? 'in between' : one.origin === 'book' ? 'estimate' : 'measured' }}</small
-              >
-            </th>
-            <td>{{ number(one.read_noise_e, 2) }} e⁻</td>
-            <td>{{ number(one.full_well_e, 0) }} e⁻</td>
-            <td :class="{ short: !one.sky_limited }">{{ lengthWords(Math.max(1, Math.round(one.sky_limited_s))) }}</td>
-            <td>{{ percent(one.noise_share, 1) }}</td>
-            <td>{{ percent(one.back_share) }}</td>
-            <td>{{ one.clip_mag == null ? 'all' : `mag ${number(one.clip_mag, 1)}` }}</td>
-            <td>
-              <button type="button" class="plain dotted" @click="price(`ISO ${one.iso}`, one.price)">
-                {{ priceWords(one.price) }}
-              </button>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <LinePlot
-        class="plot"
-        :lines="lines"
-        x-name="ISO"
-        y-name="e⁻"
-        right-name="stops"
-        steps
-        :mark="mark"
-        label="Read noise and range of this camera over ISO; the table above holds the figures" />
-      <p class="muted">
-        Above the point where read noise is flat, more ISO wins nothing and costs a stop of range each time.
-      </p>
-    </div>
+    <IsoPanel
+      :data="data"
+      :goal="Number(choices.goal_snr ?? 10)"
+      @open="(key) => (shown = key)"
+      @price="price"
+      @set="set" />
     <div class="right">
       <div class="panel">
         <h2>Aperture</h2>
@@ -145,54 +70,7 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
           mm on.
         </p>
       </div>
-      <div class="panel">
-        <h2>Filter, under this night’s sky</h2>
-        <table class="rows filters">
-          <thead>
-            <tr>
-              <th scope="col">Filter</th>
-              <th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Sky</button></th>
-              <th scope="col"><button type="button" class="plain dotted" @click="shown = 'filter'">Target</button></th>
-              <th scope="col">Tonight</th>
-              <th scope="col">Hours</th>
-              <th scope="col"><span class="unseen">Does it pay</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="one in data.filters" :key="one.name" :class="{ chosen: one.chosen }" class="number">
-              <th scope="row">
-                <button
-                  v-if="one.whose === 'yours'"
-                  type="button"
-                  class="plain"
-                  @click="set({ filter_name: one.name === 'No filter' ? 'none' : one.name })">
-                  {{ one.name }}</button><template v-else
-                  >{{ one.name }}<small class="muted">{{ one.whose }}</small></template
-                >
-              </th>
-              <td>
-                <button type="button" class="plain dotted" @click="shown = 'filter'">
-                  {{ one.sky_stops < 0.05 ? 'all' : `−${number(one.sky_stops, 1)} stops` }}
-                </button>
-              </td>
-              <td>
-                {{ percent(one.target_share) }}<small class="muted"> {{ one.colour }}</small>
-              </td>
-              <td>{{ one.usable_min ? `${number(one.usable_min / 60, 1)} h` : 'no time' }}</td>
-              <td>
-                <button type="button" class="plain dotted" @click="price(one.name, one.price)">
-                  {{ priceWords(one.price) }}
-                </button>
-              </td>
-              <td>{{ one.words }}</td>
-            </tr>
-          </tbody>
-        </table>
-        <p class="muted">
-          Your own filters, and usual ones you do not own, each with the time this night leaves it: a filter that keeps
-          the sky out bears more of the Moon.
-        </p>
-      </div>
+      <FilterPanel :rows="data.filters" @open="shown = 'filter'" @price="price" @set="set" />
       <div v-if="data.stops[data.at]" class="panel">
         <h2>Where the sky’s peak stands</h2>
         <div
@@ -215,10 +93,6 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
 </template>
 
 <style scoped>
-.note {
-  border-left: 3px solid var(--care);
-  padding: 2px 8px;
-}
 .light {
   display: grid;
   grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
@@ -242,10 +116,6 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
 .rows td {
   padding: 2px 5px;
 }
-.iso td,
-.filters td:not(:last-child) {
-  white-space: nowrap;
-}
 .rows thead th {
   font-size: 11.5px;
   vertical-align: bottom;
@@ -262,12 +132,6 @@ small {
 }
 .chosen th .plain {
   font-weight: 700;
-}
-.short {
-  color: var(--care);
-}
-.plot {
-  height: 220px;
 }
 .histo {
   position: relative;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { useElementSize } from '@vueuse/core'
-import { Button, Empty } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api } from '@/api/client'
@@ -11,6 +11,7 @@ import { usePlaces, type Place } from '@/composables/useRecords'
 import PlaceEditor from '@/editors/PlaceEditor.vue'
 import WorldOutline from '@/instruments/WorldOutline.vue'
 import FilesSheet from '@/parts/FilesSheet.vue'
+import NothingHere from '@/parts/NothingHere.vue'
 
 /** All places, on a world outline and as a list; files in and out. */
 const { data: places } = usePlaces()
@@ -40,9 +41,9 @@ const OUT = [
     <div ref="box" class="map panel">
       <WorldOutline :places="items" :width="Math.min(Math.max(width - 24, 300), 620)" />
     </div>
-    <Empty
+    <NothingHere
       v-if="places && !items.length"
-      description="No place yet. Paste a coordinate under “New place”, or bring a GPX file." />
+      words="No place yet. Paste a coordinate under “New place”, or bring a GPX file." />
     <table v-else>
       <thead>
         <tr>

@@ -12,6 +12,7 @@ import type { Tonight } from '@/composables/useTonight'
 import { offerUndo, withdrawUndo } from '@/composables/useUndo'
 import { horizonPoints, horizonText, type Point } from '@/editors/horizon'
 import HorizonPanorama from '@/instruments/HorizonPanorama.vue'
+import FileButton from '@/parts/FileButton.vue'
 import SideSheet from '@/parts/SideSheet.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -133,11 +134,9 @@ async function takeTyped() {
     await keep(before)
   })
 }
-async function takeFile(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
+async function takeFile(file: File) {
   const id = spot.value
-  if (file && id) {
+  if (id) {
     const before = points.value
     const done = await attempt(async () => {
       await answer(
@@ -150,7 +149,6 @@ async function takeFile(event: Event) {
         await keep(before)
       })
   }
-  input.value = ''
 }
 const saveCsv = () =>
   attempt(async () => {
@@ -201,14 +199,12 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
           >Moon’s path</Button
         >
         <span class="gap" />
-        <label class="file"
-          >From a table
-          <input
-            type="file"
-            accept=".csv,.txt,text/csv,text/plain"
-            aria-label="Horizon profile from a table of azimuth and altitude"
-            @change="takeFile"
-        /></label>
+        <FileButton
+          label="Horizon profile from a table of azimuth and altitude"
+          words="From a table"
+          accept=".csv,.txt,text/csv,text/plain"
+          small
+          @files="([file]) => file && takeFile(file)" />
         <Button size="small" :disabled="!points.length" @click="saveCsv">As CSV</Button>
       </div>
       <HorizonPanorama
@@ -279,22 +275,6 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
 }
 .gap {
   width: 14px;
-}
-.file {
-  font-size: 13px;
-  color: var(--muted);
-}
-.file input {
-  width: 200px;
-}
-.file input::file-selector-button {
-  font: inherit;
-  color: var(--text);
-  background: var(--raised);
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  padding: 1px 10px;
-  margin-right: 6px;
 }
 .grow {
   flex: 1;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
-import { Alert, Button, Empty, Input, Pagination, Spin } from 'ant-design-vue'
+import { Alert, Button, Input, Pagination, Spin } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal, type Schemas, type Asked } from '@/api/client'
@@ -11,6 +11,7 @@ import { useContext } from '@/composables/useContext'
 import { useChosen, useLanes } from '@/composables/useNights'
 import Choice from '@/parts/Choice.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+import NothingHere from '@/parts/NothingHere.vue'
 
 /** The whole catalogue ranked for this rig, spot and night. */
 const { context, choices } = useContext()
@@ -118,9 +119,9 @@ const extent = (entry: Schemas['EntryOut']) =>
     </div>
     <Alert v-if="refused" type="error" show-icon :message="refused" />
     <Spin v-if="!data && !refused" tip="Ranking the sky…"><div class="hold" /></Spin>
-    <Empty
+    <NothingHere
       v-else-if="data && !data.count"
-      :description="
+      :words="
         data.dark_minutes
           ? 'Nothing of that sort is usable from here tonight. Widen the choice above, or try another night.'
           : 'No darkness this night, so nothing suits it. Look at the season, or choose nautical darkness under “How”.'

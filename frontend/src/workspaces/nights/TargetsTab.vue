@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { Alert, Button, Empty, Input, Pagination } from 'ant-design-vue'
+import { Alert, Button, Input, Pagination } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal, type Schemas } from '@/api/client'
@@ -12,6 +12,7 @@ import { useTargets, type Target } from '@/composables/useRecords'
 import TargetEditor from '@/editors/TargetEditor.vue'
 import Choice from '@/parts/Choice.vue'
 import FilesSheet from '@/parts/FilesSheet.vue'
+import NothingHere from '@/parts/NothingHere.vue'
 
 /** The person's own targets on the left; the catalogue to take more from on the right. */
 const { data: targets } = useTargets()
@@ -66,7 +67,7 @@ const ORIGINS: Record<string, string> = {
         <Button size="small" @click="editing = { record: null }">New</Button
         ><Button size="small" @click="files = true">Files in and out</Button>
       </header>
-      <Empty v-if="targets && !own.length" description="None yet. Take one from the catalogue, or type your own." />
+      <NothingHere v-if="targets && !own.length" words="None yet. Take one from the catalogue, or type your own." />
       <ul>
         <li v-for="one in own" :key="one.id" :class="{ current: one.id === target }">
           <button type="button" class="plain" :aria-pressed="one.id === target" @click="change({ target: one.id })">
@@ -103,9 +104,9 @@ const ORIGINS: Record<string, string> = {
         >
       </div>
       <Alert v-if="trouble" type="error" show-icon :message="trouble" />
-      <Empty
+      <NothingHere
         v-if="found && !found.count"
-        description="Nothing of that name. Numbers are found with or without the space; your own can be typed under “New”." />
+        words="Nothing of that name. Numbers are found with or without the space; your own can be typed under “New”." />
       <table v-else-if="found">
         <thead>
           <tr>

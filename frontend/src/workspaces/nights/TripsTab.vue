@@ -1,15 +1,17 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { Alert, Button, Empty, Spin } from 'ant-design-vue'
+import { Alert, Button, Spin } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
 import type { Choices } from '@/composables/choices'
+import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import { useRigs, useTrips, type Trip } from '@/composables/useRecords'
 import TripEditor from '@/editors/TripEditor.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+import NothingHere from '@/parts/NothingHere.vue'
 
 /** Runs of nights, and one of them night by night. */
 const { rig, spot, night, choices, change } = useContext()
@@ -33,13 +35,7 @@ const { data, error } = useQuery({
   placeholderData: keepPreviousData,
 })
 const refused = computed(() => (error.value instanceof Refusal ? error.value.message : ''))
-const said = (day: string) =>
-  new Date(`${day}T12:00:00Z`).toLocaleDateString('en-GB', {
-    weekday: 'short',
-    day: 'numeric',
-    month: 'short',
-    timeZone: 'UTC',
-  })
+const said = (day: string) => dateWords(day, 'named')
 const withRigs = computed(() =>
   (rigs.value?.items ?? [])
     .filter((one) => trip.value?.rigs.includes(one.id))
@@ -64,9 +60,9 @@ const shown = ref<string | null>(null)
         >
       </nav>
     </div>
-    <Empty
+    <NothingHere
       v-if="trips && !trips.items.length"
-      description="No trip yet. A trip is a run of nights with places, rigs and targets; you see darkness, Moon and every target’s time at a glance." />
+      words="No trip yet. A trip is a run of nights with places, rigs and targets; you see darkness, Moon and every target’s time at a glance." />
     <Alert v-if="refused" type="error" show-icon :message="refused" />
     <template v-if="trip">
       <header>

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { Alert, Button, Empty, Pagination, Spin } from 'ant-design-vue'
+import { Alert, Button, Pagination, Spin } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { answer, api, Refusal } from '@/api/client'
 import { choicesOut } from '@/composables/choices'
+import { dateWords } from '@/composables/dates'
 import { useKeepPlan, type Plan } from '@/composables/useRecords'
+import NothingHere from '@/parts/NothingHere.vue'
 
 const SIZE = 20
 const page = ref(1)
@@ -40,11 +42,11 @@ const open = ({ id, rig, spot, night, target, choices }: Plan) => ({
       ><template #action><Button size="small" @click="refetch()">Try again</Button></template></Alert
     >
     <Spin v-else-if="!plans" tip="Fetching your plans…"><div class="hold" /></Spin>
-    <Empty v-else-if="!plans.count" description="No plan yet. Work out a night under Tonight, then press Save." />
+    <NothingHere v-else-if="!plans.count" words="No plan yet. Work out a night under Tonight, then press Save." />
     <ul v-else class="plans">
       <li v-for="plan in plans.items" :key="plan.id" class="panel">
         <RouterLink :to="open(plan)" class="name">{{ plan.name }}</RouterLink>
-        <span class="number">{{ plan.night }}</span>
+        <span class="number">{{ dateWords(plan.night, 'whole') }}</span>
         <span>{{ plan.target_name }}</span>
         <span class="muted">{{ plan.spot_name }}</span>
         <span class="muted">{{ plan.rig_name }}</span>

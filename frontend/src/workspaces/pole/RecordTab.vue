@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { Alert, Button, Empty } from 'ant-design-vue'
+import { Alert, Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api, type Schemas } from '@/api/client'
@@ -13,6 +13,7 @@ import Field from '@/parts/Field.vue'
 import LineInput from '@/parts/LineInput.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+import NothingHere from '@/parts/NothingHere.vue'
 
 /** Every alignment of this rig, spot and night; when to look again; and what a turn of a screw does. */
 const { context, rig, night } = useContext()
@@ -76,9 +77,9 @@ const told = computed(() =>
   <section class="record">
     <div class="left">
       <div class="panel list">
-        <Empty
+        <NothingHere
           v-if="!alignments.length"
-          description="Nothing measured on this night with this rig. Photographs and drift write themselves down here." />
+          words="Nothing measured on this night with this rig. Photographs and drift write themselves down here." />
         <table v-else>
           <thead>
             <tr>

@@ -85,14 +85,14 @@ export function usePhotographs(utcOffset: () => number) {
           {
             field: `pictures.${unread}.taken`,
             value: chosen.value[unread]?.taken ?? '',
-            message: 'Write it like 2026-12-08 21:04:30.',
+            message: 'Write it like 8 Dec 2026 21:04:30.',
           },
         ])
       await pictures.begin({
         task,
         pictures: chosen.value.map((one) => ({
           picture: one.picture.id,
-          taken: one.taken.trim() ? one.taken.trim().replace(' ', 'T') : null,
+          taken: one.taken.trim().replace(' ', 'T') || null,
           exposure_s: one.exposure_s as number,
           focal_mm: one.focal_mm as number,
         })),

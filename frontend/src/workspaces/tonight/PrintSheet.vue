@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { dateWords } from '@/composables/dates'
 import { figure, number } from '@/composables/figures'
 import type { Tonight } from '@/composables/useTonight'
 import PoleView from '@/instruments/PoleView.vue'
@@ -15,7 +16,7 @@ const seconds = (value: number) => `${number(value, value % 1 ? 1 : 0)} s`
   <article class="paper sheet">
     <header>
       <h1>{{ target }}</h1>
-      <p>Night of {{ tonight.night }} · {{ spot }} · {{ rig }} · times {{ tonight.time_zone }}</p>
+      <p>Night of {{ dateWords(tonight.night, 'whole') }} · {{ spot }} · {{ rig }} · times {{ tonight.time_zone }}</p>
     </header>
     <div class="two">
       <table class="key">
