@@ -112,6 +112,11 @@ def test_the_bench_follows_what_is_in_hand_without_keeping_it(ours):
     weight["arm_mm"] = "near"
     told = faults(post(ours, "/api/bench", {"rig": rig}))
     assert list(told) == [f"rig.placed.{rig['placed'].index(weight)}.arm_mm"]
+    # Whatever is wrong is told at once, wherever it was typed.
+    weight["arm_mm"] = 9999
+    wrong = {"rig": {**rig, "star_fwhm_px": 99}, "spot": 10**6, "night": "2026-12-08", "choices": {"gap_s": -5}}
+    told = faults(post(ours, "/api/bench", wrong))
+    assert {"rig.star_fwhm_px", f"rig.placed.{rig['placed'].index(weight)}.arm_mm", "gap_s", "spot"} == set(told)
 
 
 @pytest.mark.parametrize(

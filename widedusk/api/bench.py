@@ -15,7 +15,7 @@ from widedusk.api.kit import RigIn, assembly_from
 from widedusk.api.schemas import user_of
 from widedusk.api.weather import choices_with_weather
 from widedusk.core.choices import Choices
-from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.parts import Filter, Lens
 from widedusk.core.plan.bench import Drawing, Scene, work_out
@@ -85,11 +85,13 @@ def axis_at(user: AbstractBaseUser, asked: Place, rig: int | None) -> Axis | Non
 def bench(request: HttpRequest, asked: BenchIn) -> dict[str, object]:
     """Verdicts, drawing and power of a rig as it is in your hands; nothing is kept."""
     user = user_of(request)
-    try:
-        assembly = assembly_from(user, asked.rig)
-    except InvalidInput as caught:
-        raise InvalidInput([replace(fault, field=f"rig.{fault.field}") for fault in caught.faults]) from caught
-    scene, choices = scene_of(user, asked, asked.choices.core())
+    checks = Checks()
+    assembly = checks.of(lambda: assembly_from(user, asked.rig), "rig.")
+    told = checks.of(asked.choices.core)
+    found = checks.of(lambda: scene_of(user, asked, told or Choices()))
+    if assembly is None or told is None or found is None:
+        raise InvalidInput(checks.faults)
+    scene, choices = found
     if scene is not None:
         chosen = seen_through(assembly, filters_of(user) if choices.filter_name else {}, choices.filter_name)
         filters = tuple(chosen.all(Filter)) if choices.filter_name else None

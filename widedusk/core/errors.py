@@ -2,7 +2,11 @@
 
 import math
 import re
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import TypeVar
+
+T = TypeVar("T")
 
 # What no text may hold: a database cannot store NUL, UTF-8 cannot write half a surrogate pair, and the rest shows as nothing.
 _UNSTORABLE = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
@@ -63,6 +67,14 @@ class Checks:
 
     def fault(self, field: str, value: object, message: str) -> None:
         self.faults.append(Fault(self.prefix + field, value, message))
+
+    def of(self, work: Callable[[], T], prefix: str = "") -> T | None:
+        """What work() returns; None when it is refused, with its faults among ours and `prefix` before their fields."""
+        try:
+            return work()
+        except InvalidInput as caught:
+            self.faults += [replace(fault, field=f"{self.prefix}{prefix}{fault.field}") for fault in caught.faults]
+            return None
 
     def within(self, field: str, value: float, low: float, high: float, unit: str = "") -> None:
         try:

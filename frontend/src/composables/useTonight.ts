@@ -1,5 +1,6 @@
 /** The night worked out: asked again whenever context or choices change, the last answer staying until the next is there. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useNow } from '@vueuse/core'
 import { computed, shallowRef, watch } from 'vue'
 
 import { answer, api, Refusal, type Asked, type Schemas } from '@/api/client'
@@ -12,12 +13,14 @@ export type Verdict = Schemas['Verdict']
 export type Working = Schemas['Working']
 export type Quantity = Schemas['Quantity']
 
+const TICK_MS = 20_000
+
 export function useTonight() {
   const { context, choices } = useContext()
   const asked = computed(() => (context.value ? { ...context.value, choices: choices.value as Choices } : null))
   const queries = useQueryClient()
   const work = () => answer(api.GET('/api/tonight', { params: { query: asked.value as Asked<'/api/tonight'> } }))
-  const { data, error, isFetching, refetch } = useQuery({
+  const { data, dataUpdatedAt, error, isFetching, refetch } = useQuery({
     queryKey: ['tonight', asked],
     queryFn: work,
     // While the server or the forecast is away, ask again; both come back by themselves.
@@ -31,10 +34,13 @@ export function useTonight() {
   })
   // A refusal leaves the last good answer on the page, so that one sees what one is changing.
   const last = shallowRef<Tonight>()
+  let answeredAt = 0
   watch(
     data,
     (now) => {
-      if (now) last.value = now
+      if (!now) return
+      last.value = now
+      answeredAt = dataUpdatedAt.value
     },
     { immediate: true },
   )
@@ -47,5 +53,12 @@ export function useTonight() {
       () => false,
     )
   }
-  return { tonight: last, refusal, isFetching, refetch, settled }
+  /** The server's clock goes on between two answers, also where the last one was kept for want of a connection. */
+  const ticking = useNow({ interval: TICK_MS })
+  const now = computed(() =>
+    last.value
+      ? new Date(Date.parse(last.value.now) + Math.max(0, ticking.value.getTime() - answeredAt)).toISOString()
+      : '',
+  )
+  return { tonight: last, now, refusal, isFetching, refetch, settled }
 }

@@ -151,4 +151,33 @@ figcaption {
     grid-template-columns: 150px minmax(90px, 1fr) 80px 50px 90px;
   }
 }
+@media (max-width: 640px) {
+  li {
+    grid-template-columns: 1fr auto auto;
+  }
+  li .lane {
+    grid-column: 1 / -1;
+  }
+  .name {
+    grid-column: 1 / -1;
+    text-align: left;
+  }
+  .fit {
+    order: 1;
+  }
+  .far,
+  .time {
+    order: 2;
+  }
+  .why {
+    order: 3;
+    grid-column: 1 / -1;
+  }
+  .scale {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .scale .lane {
+    grid-column: 1;
+  }
+}
 </style>

@@ -66,6 +66,8 @@ const solved = computed(() => {
   const box = boxOf(moving.kind, radiusOf(moving.mass_g, heaviest.value))
   return { ...pointAt(view.value, solved_mm, moving.along_mm), box, there: Math.abs(solved_mm - moving.arm_mm) < 0.6 }
 })
+/** Where the word for it has no room beside, it stands below. */
+const roomRight = computed(() => !!solved.value && solved.value.x + solved.value.box.long / 2 + 150 < view.value.width)
 const tilt = computed(() => -Math.abs(props.drawing.latitude_deg))
 const pole = computed(() => (props.drawing.latitude_deg < 0 ? 'south' : 'north'))
 
@@ -132,7 +134,11 @@ const side = (piece: Piece) =>
           class="legs"
           :d="`M${view.pivot.x} ${view.pivot.y + 8}L${view.pivot.x - 46} ${view.height - 12}M${view.pivot.x} ${view.pivot.y + 8}L${view.pivot.x + 46} ${view.height - 12}M${view.pivot.x} ${view.pivot.y + 8}V${view.height - 12}`" />
         <line v-if="drawing.tracker" class="axis" :x1="axis.from.x" :y1="axis.from.y" :x2="axis.to.x" :y2="axis.to.y" />
-        <text v-if="drawing.tracker" class="pole" :x="Math.min(axis.to.x, view.width - 92)" :y="axis.to.y - 6">
+        <text
+          v-if="drawing.tracker"
+          class="pole"
+          :x="Math.min(axis.to.x, view.width - 110)"
+          :y="Math.max(axis.to.y - 8, 14)">
           {{ pole }} pole, {{ Math.abs(drawing.latitude_deg).toFixed(1) }}°
         </text>
         <line class="arm" :x1="arm.from.x" :y1="arm.from.y" :x2="arm.to.x" :y2="arm.to.y" />
@@ -215,8 +221,9 @@ const side = (piece: Piece) =>
           <text
             v-if="solved && !solved.there"
             class="belongs"
-            :x="solved.x + solved.box.long / 2 + 10"
-            :y="solved.y + 4">
+            :x="roomRight ? solved.x + solved.box.long / 2 + 10 : view.width - 6"
+            :y="roomRight ? solved.y + 4 : Math.min(solved.y + solved.box.long / 2 + 22, view.height - 18)"
+            :text-anchor="roomRight ? 'start' : 'end'">
             belongs here, {{ drawing.solved }}
           </text>
           <path

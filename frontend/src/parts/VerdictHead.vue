@@ -1,15 +1,11 @@
 <script setup lang="ts">
 import type { Verdict } from '@/composables/useTonight'
 
+import { LEVELS } from './levels'
+
 /** Topic, level and the way to the working: the head of every verdict. A word and a shape tell the level; the colour repeats them. */
 defineProps<{ verdict: Verdict }>()
 defineEmits<{ working: [] }>()
-
-const LEVELS = {
-  go: { word: 'Holds', shape: 'M4 12h16M14 6l6 6-6 6' },
-  care: { word: 'With care', shape: 'M3 15c3-8 6-8 9 0s6 8 9 0' },
-  stop: { word: 'Does not hold', shape: 'M4 8h16M4 16h16' },
-} as const
 </script>
 
 <template>

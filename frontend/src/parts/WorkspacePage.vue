@@ -28,7 +28,7 @@ const route = useRoute()
 const heading = computed(() =>
   [route.meta.title, props.tabs.find((one) => one.name === route.name)?.label].filter(Boolean).join(': '),
 )
-const { tonight, refusal, isFetching, refetch, settled } = useTonight()
+const { tonight, now, refusal, isFetching, refetch, settled } = useTonight()
 const programme = () => (tonight.value ? `${tonight.value.card.frames} × ${tonight.value.card.exposure_s} s` : '')
 </script>
 
@@ -45,7 +45,7 @@ const programme = () => (tonight.value ? `${tonight.value.card.frames} × ${toni
           :slim="!tall"
           :strip="tonight.strip"
           :cues="tonight.cues"
-          :now="tonight.now"
+          :now="now"
           :programme="tall ? programme() : ''"
           :stale="isFetching || !!refusal" />
       </div>

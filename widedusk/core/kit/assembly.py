@@ -83,10 +83,7 @@ class Assembly:
         self._check_feeding(checks)
         lens = self.first(Lens)
         if lens is not None:
-            try:
-                lens.at(self.focal_mm)
-            except InvalidInput as caught:
-                checks.faults += caught.faults
+            checks.of(lambda: lens.at(self.focal_mm))
         checks.done()
 
     def _check_places(self, checks: Checks) -> None:

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { Button, Tooltip } from 'ant-design-vue'
+import { useMediaQuery } from '@vueuse/core'
 import { computed } from 'vue'
 
 import type { Faults } from '@/api/client'
@@ -63,6 +64,9 @@ function takeOff(part: number, name: string) {
     `Took off ${name}.`,
   )
 }
+
+/** On a phone the moments are left to the drawing above. */
+const narrow = useMediaQuery('(max-width: 640px)')
 </script>
 
 <template>
@@ -117,7 +121,7 @@ function takeOff(part: number, name: string) {
               {{ row.piece ? `${row.piece.arm_mm < 0 ? '−' : ''}${row.piece.moment}` : '' }}
             </td>
           </template>
-          <td v-else colspan="3" class="muted ground">{{ row.kind }}, not on the arm</td>
+          <td v-else :colspan="narrow ? 2 : 3" class="muted ground">{{ row.kind }}, not on the arm</td>
           <td>
             <select
               v-if="row.needs_current || row.kind === 'hub'"
@@ -226,6 +230,15 @@ option {
   border-radius: 8px;
   padding: 0 6px;
   margin-left: 4px;
+}
+@media (max-width: 640px) {
+  .moment,
+  thead th:nth-child(4) {
+    display: none;
+  }
+  select {
+    max-width: 128px;
+  }
 }
 .empty {
   padding: 6px 4px;

@@ -9,6 +9,8 @@ import { useNewRig } from '@/composables/useNewRig'
 import { useKeepRig, useRigs } from '@/composables/useRecords'
 import SideView from '@/instruments/SideView.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
+import VerdictLines from '@/parts/VerdictLines.vue'
+import VerdictsSaid from '@/parts/VerdictsSaid.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import AddPart from './AddPart.vue'
@@ -74,6 +76,7 @@ const elsewhere = computed(() =>
     >
   </div>
   <div v-else class="desk">
+    <VerdictLines :verdicts="bench?.verdicts ?? []" @working="(topic) => (shown = { topic, key: '' })" />
     <section class="left">
       <div class="panel drawing">
         <SideView
@@ -115,7 +118,8 @@ const elsewhere = computed(() =>
         @change="change"
         @select="(name) => (selected = name)" />
     </section>
-    <section class="verdicts" aria-live="polite" :class="{ stale: hand.refusal.value }">
+    <section class="verdicts" :class="{ stale: hand.refusal.value }">
+      <VerdictsSaid :verdicts="bench?.verdicts ?? []" />
       <VerdictBrief
         v-for="one in bench?.verdicts ?? []"
         :key="one.topic"
@@ -188,6 +192,12 @@ const elsewhere = computed(() =>
 @media (max-width: 1080px) {
   .desk {
     grid-template-columns: minmax(0, 1fr);
+  }
+}
+@media (max-width: 640px) {
+  .verdicts {
+    grid-template-columns: minmax(0, 1fr);
+    grid-auto-rows: auto;
   }
 }
 </style>

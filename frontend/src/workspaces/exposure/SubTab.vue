@@ -8,6 +8,7 @@ import { useExposure, type Exposure } from '@/composables/useExposure'
 import { lengthWords } from '@/instruments/lengths'
 import SubWindow from '@/instruments/SubWindow.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
+import VerdictLines from '@/parts/VerdictLines.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import { priceWords } from './price'
@@ -34,6 +35,7 @@ function school(row: Exposure['schools'][number]) {
 <template>
   <Spin v-if="!data && !refusal" tip="Working out the sub…"><div class="hold" /></Spin>
   <section v-if="data && verdict" class="sub">
+    <VerdictLines :verdicts="[verdict]" @working="shown = ''" />
     <div class="panel left">
       <SubWindow
         :window="data.window"

@@ -15,6 +15,7 @@ import HorizonPanorama from '@/instruments/HorizonPanorama.vue'
 import FileButton from '@/parts/FileButton.vue'
 import SideSheet from '@/parts/SideSheet.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
+import VerdictsSaid from '@/parts/VerdictsSaid.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 /** One spot: what stands round it, drawn, typed or brought from a file; each step is kept and can be undone. */
@@ -217,7 +218,8 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
         :moon="moon"
         :stale="isFetching && !pencil"
         @drawn="(next) => change(next, 'Drew a piece of the horizon profile.')" />
-      <div class="verdicts" aria-live="polite">
+      <VerdictsSaid :verdicts="verdicts" />
+      <div class="verdicts">
         <VerdictBrief
           v-for="one in verdicts"
           :key="one.topic"

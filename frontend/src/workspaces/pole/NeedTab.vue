@@ -8,6 +8,7 @@ import { useAlignments, useNeed } from '@/composables/usePole'
 import ErrorCross from '@/instruments/ErrorCross.vue'
 import MethodReach from '@/instruments/MethodReach.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
+import VerdictLines from '@/parts/VerdictLines.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 /** What accuracy this rig, sub and target need, and the quickest way here that reaches it. */
@@ -33,6 +34,7 @@ const go = (key: string) => router.push({ name: SIDES[key] ?? 'pole', query: rou
   <Alert v-if="refusal && !data" type="error" show-icon :message="refusal.message" />
   <Spin v-if="!data && !refusal" tip="Working out what is needed…"><div class="hold" /></Spin>
   <section v-if="data" class="need">
+    <VerdictLines :verdicts="verdicts" @working="(topic) => (shown = { topic, key: '' })" />
     <div class="left">
       <div class="panel">
         <MethodReach

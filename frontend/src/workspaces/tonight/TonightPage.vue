@@ -2,6 +2,7 @@
 import { Button, Spin } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
+import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import { usePlaces, useRigs, useTargets } from '@/composables/useRecords'
 import { useTonight, type Verdict } from '@/composables/useTonight'
@@ -10,6 +11,8 @@ import PoleView from '@/instruments/PoleView.vue'
 import ContextDesk from '@/parts/ContextDesk.vue'
 import WeatherNote from '@/parts/WeatherNote.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
+import VerdictLines from '@/parts/VerdictLines.vue'
+import VerdictsSaid from '@/parts/VerdictsSaid.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import BetterNumbers from './BetterNumbers.vue'
@@ -19,7 +22,7 @@ import PrintSheet from './PrintSheet.vue'
 import SavePlan from './SavePlan.vue'
 
 const { context, choices, night, rig, spot, target, choose } = useContext()
-const { tonight, refusal, isFetching, refetch, settled } = useTonight()
+const { tonight, now, refusal, isFetching, refetch, settled } = useTonight()
 const { data: rigs } = useRigs()
 const { data: places } = usePlaces()
 const { data: targets } = useTargets()
@@ -60,10 +63,11 @@ const programme = computed(() =>
         ><div class="hold"
       /></Spin>
       <template v-if="tonight && !empty">
+        <VerdictLines :verdicts="tonight.verdicts" @working="(topic) => (shown = { topic, key: '' })" />
         <DuskStrip
           :strip="tonight.strip"
           :cues="tonight.cues"
-          :now="tonight.now"
+          :now="now"
           :programme="programme"
           :stale="isFetching || !!refusal" />
         <WeatherNote :weather="tonight.weather" />
@@ -77,7 +81,8 @@ const programme = computed(() =>
             {{ one.sentence }}</RouterLink
           >
         </section>
-        <div class="verdicts" :class="{ stale: refusal }" aria-live="polite">
+        <div class="verdicts" :class="{ stale: refusal }">
+          <VerdictsSaid :verdicts="tonight.verdicts" />
           <div class="column">
             <VerdictCard
               v-if="payload"
@@ -134,7 +139,7 @@ const programme = computed(() =>
       v-if="context && night"
       :open="saving"
       :context="context"
-      :suggestion="`${targets?.items.find((one) => one.id === target)?.name ?? ''}, ${night}`"
+      :suggestion="`${targets?.items.find((one) => one.id === target)?.name ?? ''}, ${dateWords(night)}`"
       @close="saving = false" />
     <PrintSheet
       v-if="tonight && !refusal"
