@@ -2,35 +2,10 @@
 
 import re
 
-import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from tests.e2e.conftest import choose, sentence
-from tests.e2e.sizes import SIZES
-
-BOTH = pytest.mark.parametrize("size", ["phone", "laptop"])
-
-
-def sized(page: Page, size: str) -> Page:
-    width, height = SIZES[size]
-    page.set_viewport_size({"width": width, "height": height})
-    return page
-
-
-def new_account(page: Page, address: str, name: str) -> None:
-    page.goto(address)
-    page.get_by_role("button", name="No account yet? Make one").click()
-    page.get_by_label("Name").fill(name)
-    page.get_by_label("Password").fill("tape-and-tripod")
-    page.get_by_role("button", name="Make the account").click()
-    page.get_by_role("heading", name="Three questions").wait_for()
-
-
-def unfold(page: Page) -> None:
-    """On a phone the context folds to one line."""
-    fold = page.get_by_role("button", name="What is chosen")
-    if fold.is_visible() and fold.get_attribute("aria-expanded") == "false":
-        fold.click()
+from tests.e2e.journeys import BOTH, new_account, sized
 
 
 @BOTH

@@ -1,10 +1,15 @@
 """Every page and sheet on a phone, a tablet and a laptop: nothing wider than the screen, under another label or too small for a
 thumb; and what the keys and the focus do."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.sizes import SIDES, SIZES, wrong_with
+
+# More digits than anybody knows, a nought with a minus, or what a program says to itself.
+MISWRITTEN = re.compile(r"\d\.\d{5,}|[-−]0(?:\.0+)?(?![\d.])|\bNaN\b|\bundefined\b|\bnull\b|\d{4}-\d\d-\d\d")
 
 
 def settled(page) -> None:
@@ -30,6 +35,7 @@ def test_every_page_fits(signed_in, page, served, size):
         if found := wrong_with(page, size):
             wrong[side] = found
         assert page.locator("h1:not(.paper *)").count() == 1, side
+        assert not MISWRITTEN.findall(page.locator("main").inner_text()), side
     assert wrong == {}
 
 

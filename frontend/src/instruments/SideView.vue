@@ -138,7 +138,7 @@ const side = (piece: Piece) =>
           v-if="drawing.tracker"
           class="pole"
           :x="Math.min(axis.to.x, view.width - 110)"
-          :y="Math.max(axis.to.y - 8, 14)">
+          :y="view.width < 420 ? axis.to.y + 34 : Math.max(axis.to.y - 8, 14)">
           {{ pole }} pole, {{ Math.abs(drawing.latitude_deg).toFixed(1) }}°
         </text>
         <line class="arm" :x1="arm.from.x" :y1="arm.from.y" :x2="arm.to.x" :y2="arm.to.y" />

@@ -120,7 +120,6 @@ async function save() {
   tried.value = true
   await choose(draft.value)
   if (!(await props.settled())) return
-  tried.value = false
   const done = await attempt(async () => {
     // Left as it was, the limit is sent in grams, so that a change of units does not change what it means.
     const same = units.value.carry_limit === habits.value?.carry_limit
@@ -131,7 +130,9 @@ async function save() {
       })
     if (remembered.value) await remember(draft.value)
   })
-  if (done) emit('close')
+  if (!done) return
+  tried.value = false
+  emit('close')
 }
 /** What was tried and refused does not stay behind in the address. */
 async function close() {
