@@ -16,7 +16,7 @@ Steps = list[tuple[str, Callable[[], object]]]
 # Two processes, each with databases and a server of its own; the long files stand in the middle, so that none is left for the end.
 SHARED = ["-n", "2", "--dist", "loadfile", "--no-loadscope-reorder"]
 SCHEMA = FRONTEND / "src" / "api" / "schema.d.ts"
-CHOICES = SCHEMA.with_name("choices.ts")
+CHOICES = SCHEMA.with_name("choices.json")
 
 
 def write_schema(env: Mapping[str, str], target: Path = SCHEMA, choices: Path = CHOICES) -> None:
@@ -33,10 +33,7 @@ def write_schema(env: Mapping[str, str], target: Path = SCHEMA, choices: Path = 
         why="Writing the OpenAPI document",
     )
     described = {one.pop("name"): one for one in json.loads(document.read_text())["x-choices"]}
-    lines = (f"  {json.dumps(name)}: {json.dumps(one, ensure_ascii=False)}," for name, one in described.items())
-    text = "\n".join(("{", *lines, "}"))
-    made_by = "/** Made by ./wide-dusk schema from core/choices.py. Do not change it here. */"
-    choices.write_text(f"{made_by}\nexport default {text} as const\n")
+    choices.write_text(json.dumps(described, ensure_ascii=False))
     layout: list[str | Path] = ["npx", "--no-install", "prettier", "--config", FRONTEND / "package.json", "--write", choices]
     run(layout, cwd=FRONTEND, why="Laying out the choices")
     run(["npx", "--no-install", "openapi-typescript", document, "-o", target], cwd=FRONTEND, why="Generating the TypeScript schema")

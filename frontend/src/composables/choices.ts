@@ -1,7 +1,7 @@
 /** The user's choices as they travel in the address: only what differs from the house's defaults. */
 import type { LocationQuery } from 'vue-router'
 
-import DESCRIBED from '@/api/choices'
+import DESCRIBED from '@/api/choices.json'
 import type { Schemas } from '@/api/client'
 
 export type Choices = Schemas['ChoicesShape']
@@ -19,7 +19,7 @@ type Described = {
 }
 
 /** All choices as the core describes them: how their text is read, what they are called, what stands where nothing is given. */
-export const CHOICES: Record<ChoiceName, Described> = DESCRIBED
+export const CHOICES = DESCRIBED as Record<ChoiceName, Described>
 /** The words of a choice that is one of a few. */
 export const optionsOf = (name: ChoiceName): Option[] => [...CHOICES[name].options]
 const NAMES = Object.keys(CHOICES) as ChoiceName[]

@@ -34,3 +34,10 @@ export function figure(quantity: Quantity): string {
 export function inUtc(moment: string | null | undefined): string | undefined {
   return moment ? `${moment.slice(11, 16)} UTC` : undefined
 }
+
+/** A place on the Earth, with the hemispheres in letters. */
+export function coordinateWords(latitude: number, longitude: number, decimals: number, unit = ''): string {
+  const part = (value: number, positive: string, negative: string) =>
+    `${Math.abs(value).toFixed(decimals)}${unit} ${value < 0 ? negative : positive}`
+  return `${part(latitude, 'N', 'S')}, ${part(longitude, 'E', 'W')}`
+}

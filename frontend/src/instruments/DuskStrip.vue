@@ -132,13 +132,24 @@ function sentence(minute: number) {
     sky: `${number(at(strip.sky_mag), 2)} mag/arcsec²`,
     moon: at(strip.moon_altitude) > 0 ? `${number(at(strip.moon_altitude), 0)}° up` : 'down',
     weather: strip.weather
-      ? `cloud ${at(strip.weather.cloud_percent)} %, ${number(at(strip.weather.temperature_c), 0)} °C, wind ${number(at(strip.weather.wind_m_s), 0)} m/s${at(strip.weather.glass_above_dew_c) <= 0 ? ', dew' : ''}`
+      ? [
+          `cloud ${at(strip.weather.cloud_percent)} %`,
+          `${number(at(strip.weather.temperature_c), 0)} °C`,
+          `wind ${number(at(strip.weather.wind_m_s), 0)} m/s`,
+          ...(at(strip.weather.glass_above_dew_c) <= 0 ? ['dew'] : []),
+        ].join(', ')
       : '',
   }
 }
-const spoken = computed(
-  () =>
-    `${reading.value.time}, ${reading.value.state}, target ${reading.value.target}, sky ${reading.value.sky}, Moon ${reading.value.moon}${reading.value.weather ? `, ${reading.value.weather}` : ''}`,
+const spoken = computed(() =>
+  [
+    reading.value.time,
+    reading.value.state,
+    `target ${reading.value.target}`,
+    `sky ${reading.value.sky}`,
+    `Moon ${reading.value.moon}`,
+    ...(reading.value.weather ? [reading.value.weather] : []),
+  ].join(', '),
 )
 
 function point(event: PointerEvent) {

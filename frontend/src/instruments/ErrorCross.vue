@@ -57,7 +57,11 @@ const sides = computed(() =>
   props.south ? { left: 'east', right: 'west', facing: 'south' } : { left: 'west', right: 'east', facing: 'north' },
 )
 const words = (one: Schemas['AxisError']) =>
-  `${number(Math.hypot(one.altitude_arcmin, one.azimuth_arcmin), 1)}′ off: ${number(Math.abs(one.altitude_arcmin), 1)}′ too ${one.altitude_arcmin >= 0 ? 'high' : 'low'}, ${number(Math.abs(one.azimuth_arcmin), 1)}′ to the ${one.azimuth_arcmin >= 0 ? 'east' : 'west'}`
+  [
+    `${number(Math.hypot(one.altitude_arcmin, one.azimuth_arcmin), 1)}′ off:`,
+    `${number(Math.abs(one.altitude_arcmin), 1)}′ too ${one.altitude_arcmin >= 0 ? 'high' : 'low'},`,
+    `${number(Math.abs(one.azimuth_arcmin), 1)}′ to the ${one.azimuth_arcmin >= 0 ? 'east' : 'west'}`,
+  ].join(' ')
 const spoken = computed(() =>
   props.errors.length
     ? props.errors.map((one, index) => `${index + 1}: ${words(one)}`).join('; ')

@@ -9,6 +9,12 @@ const props = defineProps<{ nights: Schemas['NightSummary'][]; current: string }
 const emit = defineEmits<{ pick: [night: string] }>()
 const most = computed(() => Math.max(60, ...props.nights.map((night) => night.dark_minutes)))
 const hours = (minutes: number) => (minutes / 60).toFixed(1)
+const spoken = (night: Schemas['NightSummary']) =>
+  [
+    `${dateWords(night.night, 'named')}: ${night.dark_words} dark`,
+    `${hours(night.moonless_minutes)} h of it without the Moon`,
+    `Moon ${Math.round(night.moon_lit_percent)} % lit`,
+  ].join(', ')
 const named = (night: string) => ({ day: dateWords(night, 'weekday'), date: dateWords(night, 'day') })
 </script>
 
@@ -19,7 +25,7 @@ const named = (night: string) => ({ day: dateWords(night, 'weekday'), date: date
         type="button"
         class="plain"
         :aria-current="night.night === current ? 'date' : undefined"
-        :aria-label="`${named(night.night).day} ${named(night.night).date}: ${night.dark_words} dark, ${hours(night.moonless_minutes)} h of it without the Moon, Moon ${Math.round(night.moon_lit_percent)} % lit`"
+        :aria-label="spoken(night)"
         @click="emit('pick', night.night)">
         <span class="date"
           >{{ named(night.night).day }} <b class="number">{{ named(night.night).date }}</b></span

@@ -186,10 +186,9 @@ const sides = computed(() => {
   const [left, right] = props.dial.south !== over ? ['east', 'west'] : ['west', 'east']
   return { over, left, right }
 })
-const spoken = computed(
-  () =>
-    `${props.clock}, ${view.value}: ${marks.value.map((mark) => `${mark.name} at ${number(mark.clock_deg, 0)}° clockwise from the top, ${number(mark.radius_arcmin, 0)} arcminutes out`).join('; ')}`,
-)
+const placed = (mark: { name: string; clock_deg: number; radius_arcmin: number }) =>
+  `${mark.name} at ${number(mark.clock_deg, 0)}° clockwise from the top, ${number(mark.radius_arcmin, 0)} arcminutes out`
+const spoken = computed(() => `${props.clock}, ${view.value}: ${marks.value.map(placed).join('; ')}`)
 </script>
 
 <template>

@@ -45,9 +45,11 @@ const short = (words: string, room: number) =>
   words.length * 6.6 > room ? `${words.slice(0, Math.max(Math.floor(room / 6.6) - 1, 1))}…` : words
 const spoken = computed(() =>
   props.power.lanes
-    .map(
-      (lane) =>
-        `${lane.battery}: ${lane.uses.map((use) => `${use.battery} from ${at(use.first)} to ${at(use.last)}`).join(', ')}${lane.runs_out ? `, empty at ${lane.runs_out}` : ', lasts to the end'}`,
+    .map((lane) =>
+      [
+        `${lane.battery}: ${lane.uses.map((use) => `${use.battery} from ${at(use.first)} to ${at(use.last)}`).join(', ')}`,
+        lane.runs_out ? `empty at ${lane.runs_out}` : 'lasts to the end',
+      ].join(', '),
     )
     .join('; '),
 )

@@ -68,6 +68,10 @@ const solved = computed(() => {
 })
 /** Where the word for it has no room beside, it stands below. */
 const roomRight = computed(() => !!solved.value && solved.value.x + solved.value.box.long / 2 + 150 < view.value.width)
+const legs = computed(() => {
+  const { pivot, height } = view.value
+  return [-46, 0, 46].map((aside) => `M${pivot.x} ${pivot.y + 8}L${pivot.x + aside} ${height - 12}`).join('')
+})
 const tilt = computed(() => -Math.abs(props.drawing.latitude_deg))
 const pole = computed(() => (props.drawing.latitude_deg < 0 ? 'south' : 'north'))
 
@@ -130,9 +134,7 @@ const side = (piece: Piece) =>
           </marker>
         </defs>
         <line class="ground" :x1="LABELS" :x2="view.width" :y1="view.height - 12" :y2="view.height - 12" />
-        <path
-          class="legs"
-          :d="`M${view.pivot.x} ${view.pivot.y + 8}L${view.pivot.x - 46} ${view.height - 12}M${view.pivot.x} ${view.pivot.y + 8}L${view.pivot.x + 46} ${view.height - 12}M${view.pivot.x} ${view.pivot.y + 8}V${view.height - 12}`" />
+        <path class="legs" :d="legs" />
         <line v-if="drawing.tracker" class="axis" :x1="axis.from.x" :y1="axis.from.y" :x2="axis.to.x" :y2="axis.to.y" />
         <text
           v-if="drawing.tracker"

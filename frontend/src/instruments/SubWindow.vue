@@ -120,7 +120,13 @@ const spoken = computed(() => {
   const one = stop.value
   if (!one) return ''
   const { reading } = one
-  return `${lengthWords(reading.exposure_s)}: keeps ${percent(reading.keep)}, read noise adds ${percent(reading.noise_share, 1)}, sky at ${percent(reading.back_share)} of the camera's histogram, ${one.frames} frames, useful signal ${percent(reading.useful)} of the best`
+  return [
+    `${lengthWords(reading.exposure_s)}: keeps ${percent(reading.keep)}`,
+    `read noise adds ${percent(reading.noise_share, 1)}`,
+    `sky at ${percent(reading.back_share)} of the camera's histogram`,
+    `${one.frames} frames`,
+    `useful signal ${percent(reading.useful)} of the best`,
+  ].join(', ')
 })
 const table = ref(false)
 </script>

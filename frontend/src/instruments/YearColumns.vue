@@ -65,7 +65,11 @@ const reading = computed(() => nights.value[read.value])
 const said = (night: string) => dateWords(night, 'whole')
 const spoken = computed(() =>
   reading.value
-    ? `${said(reading.value.night)}: dark ${words(reading.value.dark_minutes)}, clear ${words(reading.value.clear_minutes)}, with the Moon ${words(reading.value.usable_minutes)}`
+    ? [
+        `${said(reading.value.night)}: dark ${words(reading.value.dark_minutes)}`,
+        `clear ${words(reading.value.clear_minutes)}`,
+        `with the Moon ${words(reading.value.usable_minutes)}`,
+      ].join(', ')
     : '',
 )
 function point(event: PointerEvent) {
@@ -148,8 +152,8 @@ const rows = computed(() => nights.value.filter((_, place) => place % 7 === 0))
       </svg>
     </div>
     <p class="key muted">
-      <i class="k dark" /> dark <i class="k clear" /> clear of profile and haze, Moon aside <i class="k usable" /> and
-      the Moon bearable. Press on a night to go to it.
+      <i class="k dark" /> dark <i class="k clear" /> clear of the horizon profile and haze, Moon aside
+      <i class="k usable" /> and the Moon bearable. Press on a night to go to it.
     </p>
     <SideSheet :open="table" title="The year, every seventh night" :width="640" middle @close="table = false">
       <div class="scroll">

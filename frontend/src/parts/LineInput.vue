@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { ref, useId, watch } from 'vue'
 
-/** A value changed in place (bare: in a table, where the fault is told above it): taken on Enter or on leaving it, kept as typed while it is refused. */
+/**
+ * A value changed in place (bare: in a table, where the fault is told above it): taken on Enter or on leaving it, kept as
+ * typed while it is refused.
+ */
 const props = defineProps<{ label: string; value: string; fault?: string; bare?: boolean }>()
 const emit = defineEmits<{ take: [text: string] }>()
 const id = useId()

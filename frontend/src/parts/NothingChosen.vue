@@ -18,7 +18,10 @@ const lacking = computed(() =>
 const known = computed(() => rigs.value && places.value && targets.value)
 const words = computed(() =>
   lacking.value.length
-    ? `Make ${lacking.value.join(', ').replace(/, ([^,]*)$/, ' and $1')} first: the + in the bar above. A target can be taken from the catalogue under Nights, Targets.`
+    ? [
+        `Make ${lacking.value.join(', ').replace(/, ([^,]*)$/, ' and $1')} first: the + in the bar above.`,
+        'A target can be taken from the catalogue under Nights, Targets.',
+      ].join(' ')
     : 'Choose a rig, a place, a night and a target in the bar above.',
 )
 </script>

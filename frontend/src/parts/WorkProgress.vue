@@ -14,7 +14,7 @@ defineEmits<{ cancel: []; again: [] }>()
       v-if="result.silent"
       type="warning"
       show-icon
-      message="Nobody is working on it: the worker fell silent. Nothing is lost; it is taken up again by itself within half a minute, or at once if you say so."
+      message="Nobody is working on it: the worker fell silent. Nothing is lost; it goes on by itself within half a minute."
       ><template #action><Button size="small" @click="$emit('again')">Begin again</Button></template></Alert
     >
     <p role="status">

@@ -35,6 +35,7 @@ from widedusk.core.night.weather import air_of
 from widedusk.core.plan.outlook import Outlook, Supply, ends_mjd, night_of, outlook, pauses_of, programme, under_way
 from widedusk.core.pole.axis import Axis, AxisError, UsualAxis, arc_words
 from widedusk.core.scene import Spot, Target
+from widedusk.core.sky.time import day_words
 from widedusk.core.tracking.wind import level_for
 from widedusk.core.verdict import Verdict
 
@@ -153,7 +154,9 @@ def exposing(
     begins = seen.begins_mjd
     start, end = (spot.clock(begins), spot.clock(ends_mjd(begins, made))) if begins is not None and made.frames else ("", "")
     texts = [
-        card_text(made, convention, f"{target.name}, night of {evening}", step.iso, light.f_number, start or "—", end or "—")
+        card_text(
+            made, convention, f"{target.name}, night of {day_words(evening)}", step.iso, light.f_number, start or "—", end or "—"
+        )
         for convention in ("gap", "start to start")
     ]
     schools = school_rows(subject, light, wanted, step, t, pause)

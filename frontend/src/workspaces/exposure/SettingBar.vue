@@ -44,7 +44,10 @@ const stops = computed<Option[]>(() => [
 const isos = computed<Option[]>(() => [
   {
     value: AUTO,
-    label: `${choices.value.sub_school && choices.value.sub_school !== 'best' ? 'lowest sky-limited' : 'most useful'}${data.value && choices.value.iso == null ? `, ${data.value.iso}` : ''}`,
+    label: [
+      choices.value.sub_school && choices.value.sub_school !== 'best' ? 'lowest sky-limited' : 'most useful',
+      ...(data.value && choices.value.iso == null ? [data.value.iso] : []),
+    ].join(', '),
   },
   ...(data.value?.isos ?? []).map((one) => ({ value: one.iso, label: `ISO ${one.iso}` })),
 ])

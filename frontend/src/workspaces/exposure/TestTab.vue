@@ -95,8 +95,8 @@ const offer = computed(() => trial.value?.offer ?? null)
       >
       <div v-if="picture" class="panel given">
         <p>
-          <b>{{ picture.name }}</b>
-          <span class="muted">{{ picture.kind }}, {{ picture.width_px }} × {{ picture.height_px }}</span>
+          <b>{{ picture.name }}</b>{{ ' '
+          }}<span class="muted">{{ picture.kind }}, {{ picture.width_px }} × {{ picture.height_px }}</span>
         </p>
         <div class="fields">
           <Field v-model="given.exposure_s" path="exposure_s" label="Exposure" unit="s" />

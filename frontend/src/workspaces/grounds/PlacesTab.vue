@@ -5,6 +5,7 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api } from '@/api/client'
+import { coordinateWords } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
 import { upload } from '@/composables/useFiles'
 import { usePlaces, type Place } from '@/composables/useRecords'
@@ -22,14 +23,17 @@ const editing = ref<{ record: Place | null } | null>(null)
 const box = ref<HTMLElement | null>(null)
 const { width } = useElementSize(box)
 const items = computed(() => places.value?.items ?? [])
-const words = (place: Place) =>
-  `${Math.abs(place.latitude_deg).toFixed(3)}° ${place.latitude_deg < 0 ? 'S' : 'N'}, ${Math.abs(place.longitude_deg).toFixed(3)}° ${place.longitude_deg < 0 ? 'W' : 'E'}`
+const words = (place: Place) => coordinateWords(place.latitude_deg, place.longitude_deg, 3, '°')
 const file = (form: 'gpx' | 'geojson') => () =>
   answer(api.GET('/api/places/file/{form}', { params: { path: { form } } }))
 const OUT = [
   { label: 'As GPX waypoints', fetch: file('gpx') },
   { label: 'As GeoJSON', fetch: file('geojson') },
 ]
+const IN_HINT = [
+  'GPX waypoints or GeoJSON points, up to 1 MB and 2,000 of them.',
+  'The time zone is found from the coordinates; the sky is taken as 21 until you say better.',
+].join(' ')
 </script>
 
 <template>
@@ -100,7 +104,7 @@ const OUT = [
       accept=".gpx,.geojson,.json"
       :out="OUT"
       out-hint="GPX waypoints for a navigator; GeoJSON keeps spots and horizon profiles too."
-      in-hint="GPX waypoints or GeoJSON points, up to 1 MB and 2,000 of them. The time zone is found from the coordinates; the sky is taken as 21 until you say better."
+      :in-hint="IN_HINT"
       :take="(given) => answer(api.POST('/api/places/file', upload(given)))"
       :remove="(id) => answer(api.DELETE('/api/places/{record_id}', { params: { path: { record_id: id } } }))"
       :changed="() => queries.invalidateQueries()"

@@ -57,6 +57,10 @@ const ORIGINS: Record<string, string> = {
   'from memory': 'memory',
   computed: 'boundaries',
 }
+const IN_HINT = [
+  'CSV with at least name, ra_deg and dec_deg, or any VOTable or ECSV with a name and a place, up to 1 MB and 2,000 rows.',
+  'Where it says nothing, an extent of 1° and a surface brightness of 22 are taken.',
+].join(' ')
 </script>
 
 <template>
@@ -164,7 +168,7 @@ const ORIGINS: Record<string, string> = {
       accept=".csv,.ecsv,.vot,.xml,text/csv"
       :out="OUT"
       out-hint="CSV opens in any spreadsheet; VOTable and ECSV carry units and are read by astronomical programs."
-      in-hint="CSV with at least name, ra_deg and dec_deg, or any VOTable or ECSV with a name and a place, up to 1 MB and 2,000 rows. Where it says nothing, an extent of 1° and a surface brightness of 22 are taken."
+      :in-hint="IN_HINT"
       :take="(given) => answer(api.POST('/api/targets/file', upload(given)))"
       :remove="(id) => answer(api.DELETE('/api/targets/{record_id}', { params: { path: { record_id: id } } }))"
       :changed="() => queries.invalidateQueries()"

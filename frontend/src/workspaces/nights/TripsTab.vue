@@ -62,7 +62,7 @@ const shown = ref<string | null>(null)
     </div>
     <NothingHere
       v-if="trips && !trips.items.length"
-      words="No trip yet. A trip is a run of nights with places, rigs and targets; you see darkness, Moon and every target’s time at a glance." />
+      words="No trip yet. A trip is some nights in a row: darkness, Moon and every target’s time at a glance." />
     <Alert v-if="refused" type="error" show-icon :message="refused" />
     <template v-if="trip">
       <header>

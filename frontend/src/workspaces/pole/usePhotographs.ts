@@ -17,8 +17,9 @@ export interface ChosenPicture {
 }
 
 /** Offsets of a camera's clock that are in use anywhere, quarter hours included. */
+const twoDigits = (value: number) => String(value).padStart(2, '0')
 const clockWords = (minutes: number) =>
-  `UTC${minutes < 0 ? '−' : '+'}${String(Math.floor(Math.abs(minutes) / 60)).padStart(2, '0')}:${String(Math.abs(minutes) % 60).padStart(2, '0')}`
+  `UTC${minutes < 0 ? '−' : '+'}${[Math.floor(Math.abs(minutes) / 60), Math.abs(minutes) % 60].map(twoDigits).join(':')}`
 export const OFFSETS = [
   ...new Set([
     ...Array.from({ length: 27 }, (_, hour) => (hour - 12) * 60),

@@ -4,7 +4,7 @@ import { Alert, Button } from 'ant-design-vue'
 import { computed, defineAsyncComponent, reactive, ref, type Ref } from 'vue'
 
 import { answer, api, type Asked, type Schemas } from '@/api/client'
-import { number } from '@/composables/figures'
+import { coordinateWords, number } from '@/composables/figures'
 import { useTake } from '@/composables/useCatalogue'
 import { useContext } from '@/composables/useContext'
 import { useFaults } from '@/composables/useFaults'
@@ -43,8 +43,7 @@ const TRACKERS = [
 const SKIES = listed(['in a town', 'at the edge of a town', 'a village', 'dark country', 'far from every lamp'])
 const asks = computed(() => !props.hasRig || !props.hasPlace)
 
-const point = (latitude: number, longitude: number) =>
-  (ground.coordinates = `${Math.abs(latitude).toFixed(1)} ${latitude < 0 ? 'S' : 'N'}, ${Math.abs(longitude).toFixed(1)} ${longitude < 0 ? 'W' : 'E'}`)
+const point = (latitude: number, longitude: number) => (ground.coordinates = coordinateWords(latitude, longitude, 1))
 
 const go = () =>
   attempt(async () => {
