@@ -58,7 +58,7 @@ def test_earlier_nights_are_kept_added_up_and_private(ours, asked, client_of):
     before = exposure(ours, asked)["many"]
     body = {"target": asked["target"], "night": "2026-11-02", "frames": 120, "exposure_s": 60, "f_number": 5.6, "iso": 800}
     made = send(ours, "sessions", body)
-    assert made.status_code == 201 and made.json()["name"] == "02 Nov 2026"
+    assert made.status_code == 201 and made.json()["name"] == "2 Nov 2026"
     after = exposure(ours, asked)["many"]
     assert after["gathered"]["kept_hours"] == 2 and after["gathered"]["equivalent_hours"] == pytest.approx(2 * (4 / 5.6) ** 2)
     assert after["goal_frames"] < before["goal_frames"] and len(after["added"]) == 1

@@ -84,7 +84,7 @@ def test_what_suits_is_taken_once_and_stays_ones_own(ours, client_of, asked):
     assert key not in [row["catalogue_key"] for row in listed(client_of("stranger"), "targets")]
     assert "key" in faults(ours.post("/api/targets/catalogue", {"key": "nonsense"}, JSON))
     assert set(faults(ours.get("/api/nights/suits", {**query, "limit": 1000}))) == {"limit"}
-    assert faults(ours.get("/api/nights/suits", {**query, "night": "2200-01-01"}))["night"].startswith("The night of 2200")
+    assert faults(ours.get("/api/nights/suits", {**query, "night": "2200-01-01"}))["night"].startswith("The night of 1 Jan 2200")
 
 
 def test_a_horizon_profile_is_kept_from_a_drawing_and_from_a_file(ours, client_of, asked):

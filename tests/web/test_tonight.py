@@ -35,7 +35,7 @@ def test_five_verdicts_strip_dial_and_card_for_both_hemispheres(ours):
     ("wrong", "field", "words"),
     [
         ({"night": "1850-06-01"}, "night", "choose one from 1973 to 2099"),
-        ({"night": "soon"}, "night", "write it like 2026-12-09"),
+        ({"night": "soon"}, "night", "write it like 9 Dec 2026"),
         ({"f_number": "0.5"}, "f_number", "from 0.7"),
         ({"f_number": "1.0"}, "f_number", "is wider than"),
         ({"f_number": "two"}, "f_number", "This is no number."),

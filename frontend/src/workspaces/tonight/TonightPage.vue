@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Spin } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 
 import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
@@ -15,11 +15,8 @@ import VerdictLines from '@/parts/VerdictLines.vue'
 import VerdictsSaid from '@/parts/VerdictsSaid.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
-import BetterNumbers from './BetterNumbers.vue'
-import FirstSteps from './FirstSteps.vue'
 import KeyCard from './KeyCard.vue'
 import PrintSheet from './PrintSheet.vue'
-import SavePlan from './SavePlan.vue'
 
 const { context, choices, night, rig, spot, target, choose } = useContext()
 const { tonight, now, refusal, isFetching, refetch, settled } = useTonight()
@@ -28,6 +25,9 @@ const { data: places } = usePlaces()
 const { data: targets } = useTargets()
 
 const saving = ref(false)
+/** Once the form has come, it stays. */
+const opened = ref(false)
+watch(saving, () => (opened.value = true))
 const shown = ref<{ topic: string; key: string } | null>(null)
 
 const print = () => window.print()
@@ -37,6 +37,11 @@ const window_ = computed(() => verdict('Window'))
 const pole = computed(() => verdict('Pole'))
 const exposure = computed(() => verdict('Exposure'))
 const card = computed(() => verdict('Card'))
+
+/** What not every night needs comes when it is needed. */
+const BetterNumbers = defineAsyncComponent(() => import('./BetterNumbers.vue'))
+const FirstSteps = defineAsyncComponent(() => import('./FirstSteps.vue'))
+const SavePlan = defineAsyncComponent(() => import('./SavePlan.vue'))
 
 /** Where each of the things that can end a night is looked after. */
 const WHERE: Record<string, string> = { Power: 'bench-power', Dew: 'bench-power' }
@@ -136,7 +141,7 @@ const programme = computed(() =>
       :focus="shown?.key ?? ''"
       @close="shown = null" />
     <SavePlan
-      v-if="context && night"
+      v-if="context && night && opened"
       :open="saving"
       :context="context"
       :suggestion="`${targets?.items.find((one) => one.id === target)?.name ?? ''}, ${dateWords(night)}`"

@@ -1,0 +1,195 @@
+"""Frames, compositions and panels against astropy's WCS, brute force over centres and angles, and HEALPix."""
+
+import numpy as np
+import pytest
+from astropy.coordinates import SkyCoord
+from astropy.wcs import WCS
+from astropy_healpix import HEALPix
+from scipy.optimize import minimize
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from widedusk.core.errors import InvalidInput
+from widedusk.core.framing.compose import compose, judged
+from widedusk.core.framing.frame import Frame, Subject, corners, from_picture, on_picture, outline, ra_dec_deg
+from widedusk.core.framing.panels import fewest, lay, share_covered
+from widedusk.core.sky.places import unit_vectors
+
+PIXELS = 6000
+
+
+def tan_wcs(frame: Frame, height_px: int) -> WCS:
+    """The same frame as a header would tell it (Greisen & Calabretta 2002): a square pixel, north turned by the angle."""
+    header = WCS(naxis=2)
+    header.wcs.ctype = ["RA---TAN", "DEC--TAN"]
+    header.wcs.crval = [frame.ra_deg, frame.dec_deg]
+    header.wcs.crpix = [(PIXELS + 1) / 2, (height_px + 1) / 2]
+    scale = np.degrees(2 * frame.half[0]) / PIXELS
+    angle = np.radians(frame.angle_deg)
+    # x grows to the right, y upward; with north up, east is to the left
+    header.wcs.cd = scale * np.array([[-np.cos(angle), np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+    return header
+
+
+def arcsec_apart(vectors, ra_deg, dec_deg):
+    other = unit_vectors(np.radians(ra_deg), np.radians(dec_deg))
+    return np.degrees(np.linalg.norm(vectors - other, axis=-1)) * 3600
+
+
+@pytest.mark.parametrize("dec", [-89.0, -61.3, -0.5, 0.0, 23.0, 70.0, 89.0])
+@pytest.mark.parametrize(("angle", "wide", "high"), [(0.0, 7.5, 5.0), (37.0, 20.4, 13.7), (213.0, 60.0, 42.0)])
+def test_corners_pixels_and_angle_against_astropy(dec, angle, wide, high):
+    frame = Frame(359.7, dec, angle, wide, high)
+    height_px = round(PIXELS * frame.half[1] / frame.half[0])
+    header = tan_wcs(frame, height_px)
+    aside = frame.half[0] / PIXELS * 2  # focal lengths a pixel
+    left, top = (1 - PIXELS) / 2, (height_px - 1) / 2
+    # astropy's rows grow upward, ours downward
+    px = np.array([[0, height_px - 1], [PIXELS - 1, height_px - 1], [PIXELS - 1, 0], [0, 0], [1234, 567]], dtype=float)
+    ra, dec_found = header.wcs_pix2world(px, 0).T
+    ours = from_picture(frame, (px[:, 0] + left) * aside, (top - px[:, 1]) * aside)
+    assert arcsec_apart(ours, ra, dec_found).max() < 1.0
+    x, y = on_picture(frame, unit_vectors(np.radians(ra), np.radians(dec_found)))
+    back = np.stack([x / aside - left, top - y / aside], axis=1)
+    assert np.abs(back - px).max() * np.degrees(aside) * 3600 < 1.0
+    edge = corners(frame)
+    assert np.degrees(2 * np.arcsin(np.linalg.norm(edge[0] - edge[2]) / 2)) == pytest.approx(
+        np.degrees(2 * np.arctan(np.hypot(*frame.half))), abs=1e-9
+    )
+    middle = SkyCoord(frame.ra_deg, frame.dec_deg, unit="deg")
+    up_ra, up_dec = ra_dec_deg(from_picture(frame, np.array(0.0), np.array(-1e-4)))
+    told = middle.position_angle(SkyCoord(up_ra, up_dec, unit="deg")).deg
+    assert (told - angle + 180) % 360 - 180 == pytest.approx(0, abs=0.01 / np.cos(np.radians(dec)))
+
+
+def some_subjects(rng) -> tuple[list[Subject], float, float]:
+    wide, high = [(2.5, 1.7), (7.5, 5.0), (20.4, 13.7), (40.0, 27.0)][rng.integers(4)]
+    around = Frame(rng.uniform(0, 360), np.degrees(np.arcsin(rng.uniform(-1, 1))), rng.uniform(0, 180), wide, high)
+    found = []
+    for number in range(rng.integers(1, 7)):
+        x, y = rng.uniform(-0.7, 0.7, 2) * around.half
+        ra, dec = ra_dec_deg(from_picture(around, np.array(x), np.array(y)))
+        long_deg = rng.uniform(0, 0.35) * high
+        found.append(Subject(f"{number}", float(ra), float(dec), long_deg, long_deg * rng.uniform(0.2, 1), rng.uniform(0, 180)))
+    return found, wide, high
+
+
+def gap_deg(frame: Frame, edge) -> float:
+    x, y = on_picture(frame, edge)
+    least = min((frame.half[0] - np.abs(x)).min(), (frame.half[1] - np.abs(y)).min())
+    return float(np.degrees(least)) if np.isfinite(least) else -180.0
+
+
+def test_no_centre_and_no_angle_leaves_a_wider_margin():
+    """200 random sets, each by brute force: every 5° of angle, the centre let run downhill from there."""
+    rng = np.random.default_rng(15)
+    short = []
+    for _ in range(200):
+        subjects, wide, high = some_subjects(rng)
+        ours = compose(subjects, wide, high)
+        edge = np.concatenate([outline(one) for one in subjects])
+        assert ours.margin_deg == pytest.approx(gap_deg(ours.frame, edge), abs=1e-6)
+
+        ra, dec = np.arctan2(edge[:, 1], edge[:, 0]), np.arcsin(edge[:, 2])
+        half = np.tan(np.radians([wide, high]) / 2)
+        here = np.radians([ours.frame.ra_deg, ours.frame.dec_deg])
+
+        def lacking(p, ra=ra, dec=dec, half=half, here=here):
+            """The textbook's gnomonic formula (Smart, Spherical Astronomy): centre moved by p[0] and p[1], turned by p[2]."""
+            centre_dec = here[1] + p[1]
+            away = ra - here[0] - p[0] / max(np.cos(here[1]), 1e-3)
+            depth = np.sin(centre_dec) * np.sin(dec) + np.cos(centre_dec) * np.cos(dec) * np.cos(away)
+            xi = np.cos(dec) * np.sin(away) / depth
+            eta = (np.cos(centre_dec) * np.sin(dec) - np.sin(centre_dec) * np.cos(dec) * np.cos(away)) / depth
+            across, along = xi * np.cos(p[2]) - eta * np.sin(p[2]), xi * np.sin(p[2]) + eta * np.cos(p[2])
+            gap = min(half[0] - np.abs(across).max(), half[1] - np.abs(along).max())
+            return -float(np.degrees(gap)) if depth.min() > 0 else 180.0
+
+        grid = [(lacking((0, 0, angle)), angle) for angle in np.radians(np.arange(0, 180, 5))]
+        best = max(
+            -minimize(lacking, (0, 0, angle), method="Nelder-Mead", options={"xatol": 1e-6, "fatol": 1e-5, "maxiter": 120}).fun
+            for _, angle in sorted(grid)[:3]
+        )
+        short.append(best - ours.margin_deg)
+    assert max(short) < 0.01
+
+
+def test_what_a_rig_cannot_take_is_not_composed_and_focal_lengths_are_told():
+    pair = [Subject("west", 10, 40, 1.0), Subject("east", 14, 41, 1.0)]
+    free, bare = compose(pair, 7.5, 5.0), compose(pair, 7.5, 5.0, only_deg=(0, 90))
+    assert bare.frame.angle_deg in {0.0, 90.0} and bare.margin_deg < free.margin_deg
+    upright = compose(pair, 7.5, 5.0, within_deg=(45, 135))
+    assert 45 <= upright.frame.angle_deg <= 135
+    # A lens longer by fits_up_to holds them with nothing to spare.
+    x, y = free.frame.half / free.fits_up_to
+    longest = compose(pair, *np.degrees(2 * np.arctan([x, y])))
+    assert longest.margin_deg == pytest.approx(0, abs=0.01)
+    assert compose([*pair, Subject("far", 30, 44, 1.0)], 7.5, 5.0).cut
+    assert judged(Frame(190, -40, 0, 7.5, 5.0), pair).cut == ("west", "east")  # behind the camera
+    across = compose([Subject("before", 359.9, 20), Subject("after", 0.2, 20)], 7.5, 5.0)
+    assert min(across.frame.ra_deg, 360 - across.frame.ra_deg) < 0.2
+    with pytest.raises(InvalidInput, match="too far from the others"):
+        compose([Subject("here", 0, 0), Subject("there", 180, 0)], 40, 27)
+
+
+@pytest.mark.parametrize("grid", ["turned", "equatorial"])
+@pytest.mark.parametrize(
+    ("ra", "dec", "angle", "wide", "high", "columns", "rows", "overlap"),
+    [
+        (100.0, -70.0, 0.0, 7.5, 5.0, 5, 3, 0.2),
+        (359.6, 0.5, 180.0, 20.4, 13.7, 3, 3, 0.25),
+        (83.0, 55.0, 33.0, 20.4, 13.7, 3, 4, 0.15),
+        (12.0, 88.5, 90.0, 7.5, 5.0, 3, 3, 0.2),
+        (200.0, -30.0, 0.0, 40.0, 27.0, 2, 3, 0.1),
+    ],
+)
+def test_panels_leave_no_hole_and_share_what_was_asked(ra, dec, angle, wide, high, columns, rows, overlap, grid):
+    laid = lay(Frame(ra, dec, angle, wide, high), columns, rows, overlap, grid)
+    assert len(laid.panels) == columns * rows
+    headers = {
+        (one.row, one.column): tan_wcs(one.frame, round(PIXELS * one.frame.half[1] / one.frame.half[0])) for one in laid.panels
+    }
+    sky = HEALPix(nside=512, order="nested")  # pixels of 0.11°
+    lon, lat = sky.healpix_to_lonlat(np.arange(sky.npix))
+    towards = unit_vectors(lon.rad, lat.rad) @ unit_vectors(*np.radians([ra, dec]))
+    near = np.flatnonzero(towards > np.cos(np.radians(min(75, 0.6 * np.hypot(wide * columns, high * rows)))))
+    lon, lat = lon[near], lat[near]
+    seen = {}
+    for place, header in headers.items():
+        px, py = header.wcs_world2pix(np.stack([lon.deg, lat.deg], axis=1), 0).T
+        depth = unit_vectors(lon.rad, lat.rad) @ unit_vectors(*np.radians(header.wcs.crval))
+        seen[place] = (depth > 0) & (np.abs(px - header.wcs.crpix[0] + 1) <= PIXELS / 2)
+        seen[place] &= np.abs(py - header.wcs.crpix[1] + 1) <= (2 * header.wcs.crpix[1] - 1) / 2
+    count = sum(one.astype(int) for one in seen.values())
+    # No hole: whatever nobody sees is joined to the outside, so the patch that is seen has no second edge.
+    dark = np.sort(near[count == 0])
+    around = np.asarray(sky.neighbours(dark)).ravel()
+    at = np.minimum(np.searchsorted(dark, around), len(dark) - 1)
+    joined = dark[at] == around
+    links = (np.ones(joined.sum()), (np.tile(np.arange(len(dark)), 8)[joined], at[joined]))
+    links = coo_array(links, shape=(len(dark), len(dark)))
+    assert connected_components(links, directed=False)[0] == 1
+    # The least overlap, where rows and where columns meet, is the one asked for.
+    assert laid.overlap == pytest.approx(overlap, abs=0.01)
+    for (row, column), one in seen.items():
+        beside = seen.get((row, column + 1))
+        if beside is not None:
+            assert (one & beside).sum() / one.sum() >= overlap - 0.01
+    moves = [(abs(b.row - a.row), abs(b.column - a.column)) for a, b in zip(laid.panels, laid.panels[1:], strict=False)]
+    assert all(sorted(move) == [0, 1] for move in moves)
+    if laid.grid == "equatorial":
+        assert {one.frame.angle_deg for one in laid.panels} == {angle % 360}
+
+
+def test_the_fewest_panels_see_all_of_a_target_and_no_fewer_do():
+    cloud = Subject("cloud", 80.0, -72.0, 11.0, 8.0, 120.0)
+    frame = Frame(cloud.ra_deg, cloud.dec_deg, 30.0, 5.0, 3.4)
+    laid = fewest(frame, [cloud], 0.2)
+    assert share_covered(laid.panels, cloud) == 1.0
+    count = len(laid.panels)
+    for columns in range(1, count):
+        for rows in range(1, (count - 1) // columns + 1):
+            assert share_covered(lay(frame, columns, rows, 0.2).panels, cloud) < 1.0
+    for columns, overlap, words in ((2, 0.6, "50 %"), (2, -0.05, "50 %"), (40, 0.2, "160 nights")):
+        with pytest.raises(InvalidInput, match=words):
+            lay(frame, columns, columns, overlap)
