@@ -66,7 +66,7 @@ def _shared(frame: Frame, below: float, above: float, overlap: float) -> float:
     asides = [_reach(frame, one) * (1.0 - overlap) for one in (below, above)]
     top = _edge(below + high, asides[0], lowest=True)
     bottom = _edge(above - high, asides[1], lowest=False)
-    return (top - bottom) / (2.0 * high)
+    return float((top - bottom) / (2.0 * high))
 
 
 def _next(frame: Frame, below: float, overlap: float) -> float:
@@ -196,4 +196,6 @@ def _may_hold(frame: Frame, edge: Floats, columns: int, rows: int, overlap: floa
     latitude = np.degrees(np.arcsin(np.clip(edge @ up, -1, 1)))
     need_wide, need_high = np.ptp(longitude) * 0.7, np.ptp(latitude) * 0.9
     lap = 1.0 - overlap
-    return frame.width_deg * (1 + (columns - 1) * lap) * 1.2 >= need_wide and frame.height_deg * (1 + (rows - 1) * lap) >= need_high
+    return bool(
+        frame.width_deg * (1 + (columns - 1) * lap) * 1.2 >= need_wide and frame.height_deg * (1 + (rows - 1) * lap) >= need_high
+    )
