@@ -13,6 +13,7 @@ const about = page(() => import('./workspaces/about'))
 const account = page(() => import('./workspaces/account'))
 const bench = page(() => import('./workspaces/bench'))
 const exposure = page(() => import('./workspaces/exposure'))
+const framing = page(() => import('./workspaces/framing'))
 const grounds = page(() => import('./workspaces/grounds'))
 const nights = page(() => import('./workspaces/nights'))
 const plans = page(() => import('./workspaces/plans'))
@@ -59,6 +60,12 @@ export const router = createRouter({
         { path: 'targets', name: 'nights-targets', component: nights('TargetsTab') },
         { path: 'trips', name: 'nights-trips', component: nights('TripsTab') },
       ],
+    },
+    {
+      path: '/framing',
+      component: framing('FramingPage'),
+      meta: { title: 'Framing', context: true },
+      children: [{ path: '', name: 'framing', component: framing('ChartTab') }],
     },
     {
       path: '/pole',

@@ -18,6 +18,7 @@ SIDES = [
     "nights/season",
     "nights/targets",
     "nights/trips",
+    "framing",
     "pole",
     "pole/by-day",
     "pole/scope",

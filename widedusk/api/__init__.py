@@ -15,6 +15,7 @@ from widedusk.api import (
     bench,
     exchange,
     exposure,
+    framing,
     grounds,
     habits,
     kit,
@@ -76,6 +77,7 @@ api.add_router("/begin", begin.router)
 api.add_router("/parts", parts.router)
 api.add_router("/rigs", kit.router)
 api.add_router("/bench", bench.router)
+api.add_router("/framings", framing.router)
 api.add_router("/packing", packing.router)
 api.add_router("/exchange", exchange.router)
 api.add_router("/habits", habits.router)

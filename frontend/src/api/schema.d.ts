@@ -352,6 +352,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/framings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Framings
+         * @description Your framings.
+         */
+        get: operations["widedusk_api_framing_framings"];
+        put?: never;
+        /**
+         * Add Framing
+         * @description Keep a framing of one of your targets.
+         */
+        post: operations["widedusk_api_framing_add_framing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/compose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compose It
+         * @description The frame that holds all that is wanted with the widest margin.
+         */
+        post: operations["widedusk_api_framing_compose_it"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/panels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Panels
+         * @description The panels of a framing through a rig's lens.
+         */
+        post: operations["widedusk_api_framing_panels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/sky": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sky
+         * @description Stars and objects around a place.
+         */
+        get: operations["widedusk_api_framing_sky"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Framing
+         * @description Change a framing.
+         */
+        put: operations["widedusk_api_framing_change_framing"];
+        post?: never;
+        /**
+         * Delete a framing
+         * @description It can be brought back.
+         */
+        delete: operations["delete_framing"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/{record_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a framing back
+         * @description Undo a deletion.
+         */
+        post: operations["restore_framing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/habits": {
         parameters: {
             query?: never;
@@ -2134,6 +2262,24 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /**
+         * ChartOut
+         * @description Stars as columns, from the brightest; colour BP − RP, none where it is not known.
+         */
+        ChartOut: {
+            /** Colour */
+            colour: (number | null)[];
+            /** Dec Deg */
+            dec_deg: number[];
+            /** Faintest */
+            faintest: number;
+            /** Magnitude */
+            magnitude: number[];
+            /** Objects */
+            objects: components["schemas"]["EntryOut"][];
+            /** Ra Deg */
+            ra_deg: number[];
+        };
         /** ChoicesShape */
         ChoicesShape: {
             /** Air Evening C */
@@ -2378,6 +2524,44 @@ export interface components {
             right: components["schemas"]["Side"];
             /** Rows */
             rows: components["schemas"]["Row"][];
+        };
+        /** ComposeIn */
+        ComposeIn: {
+            /**
+             * Hold
+             * @default any
+             * @enum {string}
+             */
+            hold: "any" | "landscape" | "portrait";
+            /** Rig */
+            rig: number;
+            /** Subjects */
+            subjects: components["schemas"]["SubjectShape"][];
+            /**
+             * Turn
+             * @default any
+             * @enum {string}
+             */
+            turn: "any" | "bracket";
+        };
+        /**
+         * ComposedOut
+         * @description margin_deg below nought: cut by so much. longest_mm: the longest focal length that holds all; none: even a point lens.
+         */
+        ComposedOut: {
+            /** Cut */
+            cut: string[];
+            /** Focal Mm */
+            focal_mm: number;
+            frame: components["schemas"]["FrameOut"];
+            /** Longest Mm */
+            longest_mm: number | null;
+            /** Margin Deg */
+            margin_deg: number;
+            /** Margin Percent */
+            margin_percent: number;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Context
@@ -2829,6 +3013,110 @@ export interface components {
             frames: number;
             /** Name */
             name: string;
+        };
+        /**
+         * FrameOut
+         * @description angle_deg: position angle of the upper edge, north through east.
+         */
+        FrameOut: {
+            /** Angle Deg */
+            angle_deg: number;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Height Deg */
+            height_deg: number;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Width Deg */
+            width_deg: number;
+        };
+        /** FramingIn */
+        FramingIn: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Dropped */
+            dropped?: components["schemas"]["OnGrid"][];
+            /**
+             * Grid
+             * @default turned
+             * @enum {string}
+             */
+            grid: "turned" | "equatorial";
+            /** Name */
+            name: string;
+            /**
+             * Overlap
+             * @default 0.2
+             */
+            overlap: number;
+            /** Ra Deg */
+            ra_deg: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /** Target */
+            target: number;
+            /** Version */
+            version?: number | null;
+            /** Wanted */
+            wanted?: components["schemas"]["SubjectShape"][];
+        };
+        /** FramingOut */
+        FramingOut: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Dropped */
+            dropped?: components["schemas"]["OnGrid"][];
+            /**
+             * Grid
+             * @default turned
+             * @enum {string}
+             */
+            grid: "turned" | "equatorial";
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Overlap
+             * @default 0.2
+             */
+            overlap: number;
+            /** Ra Deg */
+            ra_deg: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /** Target Id */
+            target_id: number;
+            /** Version */
+            version: number;
+            /** Wanted */
+            wanted?: components["schemas"]["SubjectShape"][];
         };
         /**
          * GatheredIn
@@ -3497,6 +3785,16 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * OnGrid
+         * @description A panel by its row from the top and column from the left, from nought.
+         */
+        OnGrid: {
+            /** Column */
+            column: number;
+            /** Row */
+            row: number;
+        };
         /** Packing */
         Packing: {
             /** Carries */
@@ -3557,6 +3855,13 @@ export interface components {
             /** Items */
             items: components["schemas"]["FolderItem"][];
         };
+        /** PagedFramingOut */
+        PagedFramingOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["FramingOut"][];
+        };
         /** PagedGatheredOut */
         PagedGatheredOut: {
             /** Count */
@@ -3612,6 +3917,90 @@ export interface components {
             count: number;
             /** Items */
             items: components["schemas"]["TripOut"][];
+        };
+        /** PanelOut */
+        PanelOut: {
+            /** Column */
+            column: number;
+            /** Dropped */
+            dropped: boolean;
+            frame: components["schemas"]["FrameOut"];
+            /** Row */
+            row: number;
+        };
+        /**
+         * PanelsIn
+         * @description A framing, kept or not. fewest: columns and rows are found so that all that is wanted is seen.
+         */
+        PanelsIn: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Dropped */
+            dropped?: components["schemas"]["OnGrid"][];
+            /**
+             * Fewest
+             * @default false
+             */
+            fewest: boolean;
+            /**
+             * Grid
+             * @default turned
+             * @enum {string}
+             */
+            grid: "turned" | "equatorial";
+            /** Name */
+            name: string;
+            /**
+             * Overlap
+             * @default 0.2
+             */
+            overlap: number;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Rig */
+            rig: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /** Wanted */
+            wanted?: components["schemas"]["SubjectShape"][];
+        };
+        /**
+         * PanelsOut
+         * @description In the order in which one axis moves at a time. covered_percent: of all that is wanted, by the panels that are kept.
+         */
+        PanelsOut: {
+            /** Columns */
+            columns: number;
+            /** Covered Percent */
+            covered_percent: number | null;
+            /** Cut */
+            cut: string[];
+            /**
+             * Grid
+             * @enum {string}
+             */
+            grid: "turned" | "equatorial";
+            /** Overlap Percent */
+            overlap_percent: number;
+            /** Panels */
+            panels: components["schemas"]["PanelOut"][];
+            /** Rows */
+            rows: number;
+            /** Turn Deg */
+            turn_deg: number;
         };
         /**
          * Panorama
@@ -4596,6 +4985,30 @@ export interface components {
             reading: components["schemas"]["Reading"];
             /** Spans */
             spans: components["schemas"]["Span"][];
+        };
+        /**
+         * SubjectShape
+         * @description An ellipse on the sky that shall be in the picture.
+         */
+        SubjectShape: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /** Dec Deg */
+            dec_deg: number;
+            /**
+             * Long Deg
+             * @default 0
+             */
+            long_deg: number;
+            /** Name */
+            name: string;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Short Deg */
+            short_deg?: number | null;
         };
         /** SuitOut */
         SuitOut: {
@@ -5850,6 +6263,294 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_framings: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedFramingOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_add_framing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FramingIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_compose_it: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComposeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComposedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_panels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_sky: {
+        parameters: {
+            query: {
+                ra_deg: number;
+                dec_deg: number;
+                field_deg?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_change_framing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FramingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramingOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    delete_framing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    restore_framing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramingOut"];
                 };
             };
             /** @description Not Found */

@@ -35,6 +35,7 @@ const GROUPS = [
       },
       { name: 'grounds', label: 'Grounds', drawing: 'M2 18h20M3 18l4-7 3 4 4-9 4 8 3-2v6M12 21v-1' },
       { name: 'nights', label: 'Nights', drawing: 'M3 6h10M3 11h15M3 16h8M17 4l1.500 1.500M21 8h-2M14 19h7' },
+      { name: 'framing', label: 'Framing', drawing: 'M4 8l12-4 4 12-12 4zM10 12h.01M14 11h.01M13 15h.01' },
     ],
   },
   {

@@ -22,3 +22,23 @@ class Target(Owned):
 
     class Meta(Owned.Meta):
         abstract = False
+
+
+class Framing(Owned):
+    """How one target is composed: a frame's middle and angle, what shall be in it, and its panels."""
+
+    target = models.ForeignKey(Target, on_delete=models.CASCADE, related_name="framings")
+    ra_deg = models.FloatField()
+    dec_deg = models.FloatField()
+    angle_deg = models.FloatField(default=0.0)
+    columns = models.PositiveSmallIntegerField(default=1)
+    rows = models.PositiveSmallIntegerField(default=1)
+    overlap = models.FloatField(default=0.2)
+    grid = models.CharField(max_length=20, default="turned")
+    dropped = models.JSONField(default=list)  # [row, column] of panels left out
+    wanted = models.JSONField(default=list)  # what shall be in the picture, as ellipses on the sky
+
+    objects = OwnedQuerySet["Framing"].as_manager()
+
+    class Meta(Owned.Meta):
+        abstract = False

@@ -1,0 +1,3 @@
+/** What the router shows; it comes as one file when the workspace is visited. */
+export { default as ChartTab } from './ChartTab.vue'
+export { default as FramingPage } from './FramingPage.vue'
