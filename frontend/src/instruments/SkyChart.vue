@@ -270,6 +270,7 @@ function wheel(event: WheelEvent) {
         <circle v-if="top" :cx="top.x" :cy="top.y" r="4" />
       </g>
     </svg>
+    <p v-if="!sky" class="waiting" role="status">Fetching the sky…</p>
     <div class="zoom">
       <Button size="small" aria-label="Show less of the sky" @click="emit('zoom', fieldDeg / 1.3)">+</Button>
       <Button size="small" aria-label="Show more of the sky" @click="emit('zoom', fieldDeg * 1.3)">−</Button>
@@ -348,6 +349,11 @@ svg {
 }
 :root[data-theme='field'] .frame path {
   fill: none;
+}
+.waiting {
+  position: absolute;
+  inset: 12px auto auto 14px;
+  color: var(--path);
 }
 .zoom {
   position: absolute;
