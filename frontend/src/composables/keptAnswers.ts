@@ -19,7 +19,13 @@ export async function takeUp(queries: QueryClient): Promise<void> {
     },
     throttleTime: 2_000,
   })
-  const [, restored] = persistQueryClient({ queryClient: queries, persister, maxAge: KEPT_MS })
+  const [, restored] = persistQueryClient({
+    queryClient: queries,
+    persister,
+    maxAge: KEPT_MS,
+    // Thousands of stars would be written anew with every answer; they are asked for again.
+    dehydrateOptions: { shouldDehydrateQuery: (one) => one.state.status === 'success' && one.queryKey[0] !== 'sky' },
+  })
   // Old answers are shown at once and asked for again at once.
   const stale = restored.then(() => queries.invalidateQueries({ refetchType: 'none' })).catch(() => undefined)
   await Promise.race([stale, new Promise((done) => setTimeout(done, WAIT_MS))])
