@@ -211,20 +211,21 @@ class PanelsOut(Schema):
     cut: list[str]
 
 
-def _laid(framing: CoreFraming, rig: Rig, find: bool) -> tuple[CoreFraming, Panels]:
+def _laid(framing: CoreFraming, rig: Rig, find: bool) -> Panels:
     width, height = sides_deg(rig)
     if not find:
-        return framing, framing.panels(width, height)
+        return framing.panels(width, height)
     if not framing.wanted:
         raise InvalidInput([Fault("wanted", None, "Choose what the panels shall cover first.")])
-    return framing, fewest(framing.frame(width, height), framing.wanted, framing.overlap, framing.grid)
+    return fewest(framing.frame(width, height), framing.wanted, framing.overlap, framing.grid)
 
 
 @router.post("/panels", response={200: PanelsOut, 422: FailureOut})
 def panels(request: HttpRequest, asked: PanelsIn) -> PanelsOut:
     """The panels of a framing through a rig's lens."""
     rig = _rig(request, asked.rig)
-    framing, laid = _laid(asked.core(), rig, asked.fewest)
+    framing = asked.core()
+    laid = _laid(framing, rig, asked.fewest)
     kept = laid.panels if asked.fewest else framing.kept(laid)
     angles = np.unwrap([np.radians(one.frame.angle_deg) for one in laid.panels])
     covered = [share_covered(kept, one) for one in framing.wanted]

@@ -61,6 +61,12 @@ const view = computed<View>(() => {
   }
 })
 const project = computed(() => projector(view.value))
+let grip: {
+  by: 'frame' | 'sky'
+  from: ReturnType<typeof under>
+  held: Held
+  middle: { ra: number; dec: number }
+} | null = null
 watchEffect(() => {
   const at = projector({ ...view.value, angle: 0 })(toward(props.held.ra, props.held.dec))
   const far = at ? Math.hypot(at.x - view.value.width / 2, at.y - view.value.height / 2) : Infinity
@@ -110,11 +116,10 @@ watchEffect(() => {
 
 const drawn = (edge: ReturnType<typeof frameEdge>) => path(edge.map((one) => project.value(one)))
 const frame = computed(() => drawn(frameEdge(props.held, props.widthDeg, props.heightDeg)))
-const top = computed(() => {
-  const [left, ...rest] = frameEdge(props.held, props.widthDeg, props.heightDeg, 2)
-  const amid = left && rest[0] ? project.value(rest[0]) : null
-  return amid
-})
+/** The middle of the upper edge. */
+const top = computed(
+  () => frameEdge(props.held, props.widthDeg, props.heightDeg, 2).slice(1, 2).map(project.value)[0] ?? null,
+)
 const objects = computed(() =>
   (props.sky?.objects ?? []).flatMap((one) => {
     const at = project.value(toward(one.ra_deg, one.dec_deg))
@@ -159,12 +164,6 @@ const spoken = computed(
     `upper edge at ${number(props.held.angle, 1)}° from north through east`,
 )
 
-let grip: {
-  by: 'frame' | 'sky'
-  from: ReturnType<typeof under>
-  held: Held
-  middle: { ra: number; dec: number }
-} | null = null
 function place(event: PointerEvent) {
   const edge = box.value?.getBoundingClientRect()
   return { x: event.clientX - (edge?.left ?? 0), y: event.clientY - (edge?.top ?? 0) }

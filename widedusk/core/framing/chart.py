@@ -9,6 +9,7 @@ from widedusk.core.catalogue.catalogue import Entry, catalogue
 from widedusk.core.catalogue.stars import stars
 from widedusk.core.errors import Checks
 from widedusk.core.framing.frame import ra_dec_deg
+from widedusk.core.scene import KINDS
 from widedusk.core.sky.places import unit_vectors
 
 MOST_STARS = 12_000
@@ -41,8 +42,7 @@ def chart(ra_deg: float, dec_deg: float, field_deg: float) -> Chart:
     book = catalogue()
     seen = (book.icrs @ towards >= np.cos(np.radians(field_deg / 2.0))) & (book.extent_deg >= SMALLEST_SHARE * field_deg)
     seen &= ~book.stands_aside & (book.extent_deg <= field_deg)
-    constellations = np.array([one.target.kind == "constellation" for one in book.entries])
-    found = np.flatnonzero(seen & ~constellations)
+    found = np.flatnonzero(seen & (book.kind != KINDS.index("constellation")))
     largest = found[np.argsort(-book.extent_deg[found], kind="stable")][:MOST_OBJECTS]
     objects = tuple(book.entries[place] for place in largest)
     return Chart(ra, dec, near.magnitude, near.colour, float(near.magnitude.max(initial=0.0)), objects)

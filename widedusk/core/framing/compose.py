@@ -15,7 +15,7 @@ from scipy.spatial import ConvexHull, QhullError
 from scipy.spatial.transform import Rotation
 
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.framing.frame import Frame, Subject, axes, from_picture, on_picture, outline, ra_dec_deg
+from widedusk.core.framing.frame import Frame, Subject, axes, from_picture, on_picture, outline, position_angle_deg, ra_dec_deg
 from widedusk.core.sky.time import Floats
 
 ROUNDS = 40
@@ -162,8 +162,7 @@ def _settled(frame: Frame, hull: Floats, free: bool) -> Frame:
         return frame
     _, up, towards = moved(found.x) @ across
     ra, dec = ra_dec_deg(towards)
-    _, north, west = axes(float(ra), float(dec), 0.0)[[2, 1, 0]]
-    angle = float(np.degrees(np.arctan2(-up @ west, up @ north)) % 180.0)
+    angle = position_angle_deg(up, float(ra), float(dec)) % 180.0
     return Frame(float(ra), float(np.clip(dec, -90, 90)), angle, frame.width_deg, frame.height_deg)
 
 

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from widedusk.core.errors import Checks
+from widedusk.core.kit.optics import field_of_view_rad
 from widedusk.core.kit.parts import Rig
 from widedusk.core.sky.places import unit_vectors
 from widedusk.core.sky.time import Floats
@@ -48,9 +49,10 @@ class Frame:
 
 def sides_deg(rig: Rig) -> tuple[float, float]:
     """Width and height of a rig's frame, as the camera lies: degrees across the middle."""
-    sensor = np.array([rig.camera.width_mm, rig.camera.height_mm])
-    width, height = np.degrees(2.0 * np.arctan(sensor / 2.0 / rig.lens.focal_mm))
-    return float(width), float(height)
+    width, height = (
+        float(np.degrees(field_of_view_rad(side, rig.lens.focal_mm))) for side in (rig.camera.width_mm, rig.camera.height_mm)
+    )
+    return width, height
 
 
 def axes(ra_deg: float, dec_deg: float, angle_deg: float) -> Floats:
@@ -67,6 +69,12 @@ def ra_dec_deg(vectors: Floats) -> tuple[Floats, Floats]:
     """Right ascension 0 to 360 and declination of directions of any length, shape (..., 3)."""
     x, y, z = np.moveaxis(np.asarray(vectors, dtype=float), -1, 0)
     return np.degrees(np.arctan2(y, x)) % 360.0, np.degrees(np.arctan2(z, np.hypot(x, y)))
+
+
+def position_angle_deg(up: Floats, ra_deg: float, dec_deg: float) -> float:
+    """Position angle, -180 to 180, of a direction `up` along the sky at a place."""
+    west, north, _ = axes(ra_deg, dec_deg, 0.0)
+    return float(np.degrees(np.arctan2(-up @ west, up @ north)))
 
 
 def on_picture(frame: Frame, vectors: Floats) -> tuple[Floats, Floats]:
@@ -114,6 +122,9 @@ class Subject:
         checks.within("ra_deg", self.ra_deg, 0, 360, "°")
         checks.within("dec_deg", self.dec_deg, -90, 90, "°")
         checks.within("long_deg", self.long_deg, 0, 120, "°")
+        if self.short_deg is not None:
+            checks.within("short_deg", self.short_deg, 0, 120, "°")
+        checks.within("angle_deg", self.angle_deg, -360, 360, "°")
         checks.done()
 
 

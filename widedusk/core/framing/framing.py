@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from widedusk.core.errors import Checks
 from widedusk.core.framing.frame import Frame, Subject
-from widedusk.core.framing.panels import USUAL_OVERLAP, Grid, Panel, Panels, lay
+from widedusk.core.framing.panels import USUAL_OVERLAP, Grid, Panel, Panels, counted, lay
 
 MOST_WANTED = 60
 
@@ -28,9 +28,7 @@ class Framing:
         checks = Checks()
         checks.named("name", self.name)
         checks.of(lambda: Frame(self.ra_deg, self.dec_deg, self.angle_deg, 1.0, 1.0))
-        if not checks.faults:
-            # How many panels may be is the same for every lens; a small one reaches no pole of its grid.
-            checks.of(lambda: lay(self.frame(0.01, 0.01), self.columns, self.rows, self.overlap, self.grid))
+        checks.of(lambda: counted(self.columns, self.rows, self.overlap))
         if len(self.wanted) > MOST_WANTED:
             checks.fault("wanted", len(self.wanted), f"Up to {MOST_WANTED} things can be wanted in one picture.")
         checks.done()

@@ -20,7 +20,7 @@ import numpy as np
 from scipy.optimize import brentq
 
 from widedusk.core.errors import Checks, Fault, InvalidInput
-from widedusk.core.framing.frame import Frame, Subject, axes, holds, outline, ra_dec_deg
+from widedusk.core.framing.frame import Frame, Subject, axes, holds, outline, position_angle_deg, ra_dec_deg
 from widedusk.core.sky.time import Floats
 
 MOST_PANELS = 200
@@ -101,12 +101,8 @@ def _rows(frame: Frame, middle: float, rows: int, overlap: float) -> list[float]
     return found
 
 
-def lay(frame: Frame, columns: int, rows: int, overlap: float = USUAL_OVERLAP, grid: Grid = "turned") -> Panels:
-    """Columns × rows of frames like this one around its middle.
-
-    overlap: the least share of a side that neighbours have in common, 0 to 0.5. The equatorial grid needs an angle of 0 or 90°
-    (else, or near a pole, it is turned). Raises InvalidInput.
-    """
+def counted(columns: int, rows: int, overlap: float) -> None:
+    """Raise InvalidInput for more panels than are laid, or a share that neighbours cannot have in common."""
     checks = Checks()
     checks.within("columns", columns, 1, MOST_PANELS)
     checks.within("rows", rows, 1, MOST_PANELS)
@@ -118,6 +114,15 @@ def lay(frame: Frame, columns: int, rows: int, overlap: float = USUAL_OVERLAP, g
         told = f"{columns} × {rows} are {many} panels, {many / 10:.0f} nights at ten a night; up to {MOST_PANELS} are laid."
         checks.fault("columns", columns, told)
     checks.done()
+
+
+def lay(frame: Frame, columns: int, rows: int, overlap: float = USUAL_OVERLAP, grid: Grid = "turned") -> Panels:
+    """Columns × rows of frames like this one around its middle.
+
+    overlap: the least share of a side that neighbours have in common, 0 to 0.5. The equatorial grid needs an angle of 0 or 90°
+    (else, or near a pole, it is turned). Raises InvalidInput.
+    """
+    counted(columns, rows, overlap)
     quarter = round(frame.angle_deg / 90.0)
     upright = abs(frame.angle_deg - 90.0 * quarter) < 0.01
     reach = abs(frame.dec_deg) + frame.height_deg * rows / 2.0
@@ -141,8 +146,7 @@ def lay(frame: Frame, columns: int, rows: int, overlap: float = USUAL_OVERLAP, g
             centre = np.array([np.cos(beta) * np.cos(aside), np.cos(beta) * np.sin(aside), np.sin(beta)]) @ basis
             up = np.array([-np.sin(beta) * np.cos(aside), -np.sin(beta) * np.sin(aside), np.cos(beta)]) @ basis
             ra, dec = ra_dec_deg(centre)
-            west, north, _ = axes(float(ra), float(dec), 0.0)
-            angle = float(np.degrees(np.arctan2(-up @ west, up @ north)))
+            angle = position_angle_deg(up, float(ra), float(dec))
             one = replace(frame, ra_deg=float(ra), dec_deg=float(dec), angle_deg=round(angle + (180.0 if flip else 0.0), 9) % 360.0)
             found.append(Panel(row, column, one))
     if flip:

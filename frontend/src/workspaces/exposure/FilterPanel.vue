@@ -61,37 +61,9 @@ const emit = defineEmits<{ open: []; price: [what: string, price: Schemas['Price
   </div>
 </template>
 
+<style scoped src="./ways.css"></style>
+
 <style scoped>
-.panel {
-  padding: 8px 12px;
-  font-size: 13px;
-  min-width: 0;
-}
-.rows {
-  font-size: 12.5px;
-  margin: 4px 0;
-}
-.rows th,
-.rows td {
-  padding: 2px 5px;
-}
-.rows thead th {
-  font-size: 11.5px;
-  vertical-align: bottom;
-}
-.rows tbody th .plain {
-  text-decoration: underline dotted;
-  text-underline-offset: 3px;
-}
-small {
-  margin-left: 5px;
-}
-.chosen {
-  background: var(--raised);
-}
-.chosen th .plain {
-  font-weight: 700;
-}
 .filters td:not(:last-child) {
   white-space: nowrap;
 }

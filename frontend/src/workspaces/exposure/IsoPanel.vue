@@ -95,37 +95,9 @@ const estimated = computed(() => props.data.isos.some((one) => one.origin === 'b
   </div>
 </template>
 
+<style scoped src="./ways.css"></style>
+
 <style scoped>
-.panel {
-  padding: 8px 12px;
-  font-size: 13px;
-  min-width: 0;
-}
-.rows {
-  font-size: 12.5px;
-  margin: 4px 0;
-}
-.rows th,
-.rows td {
-  padding: 2px 5px;
-}
-.rows thead th {
-  font-size: 11.5px;
-  vertical-align: bottom;
-}
-.rows tbody th .plain {
-  text-decoration: underline dotted;
-  text-underline-offset: 3px;
-}
-small {
-  margin-left: 5px;
-}
-.chosen {
-  background: var(--raised);
-}
-.chosen th .plain {
-  font-weight: 700;
-}
 .note {
   border-left: 3px solid var(--care);
   padding: 2px 8px;

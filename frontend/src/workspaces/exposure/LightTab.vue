@@ -94,6 +94,8 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
   <WorkingDrawer :verdict="opened" :focus="shown ?? ''" @close="close" />
 </template>
 
+<style scoped src="./ways.css"></style>
+
 <style scoped>
 .light {
   display: grid;
@@ -101,39 +103,9 @@ const set = (part: object) => void choose({ ...choices.value, ...part })
   gap: 8px;
   align-items: start;
 }
-.panel {
-  padding: 8px 12px;
-  font-size: 13px;
-  min-width: 0;
-}
 .right {
   display: grid;
   gap: 8px;
-}
-.rows {
-  font-size: 12.5px;
-  margin: 4px 0;
-}
-.rows th,
-.rows td {
-  padding: 2px 5px;
-}
-.rows thead th {
-  font-size: 11.5px;
-  vertical-align: bottom;
-}
-.rows tbody th .plain {
-  text-decoration: underline dotted;
-  text-underline-offset: 3px;
-}
-small {
-  margin-left: 5px;
-}
-.chosen {
-  background: var(--raised);
-}
-.chosen th .plain {
-  font-weight: 700;
 }
 .histo {
   position: relative;
