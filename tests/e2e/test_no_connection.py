@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from tests.e2e.conftest import choose
 from tests.e2e.sizes import SIDES
 
-GO = "(path) => { history.pushState({}, '', path); dispatchEvent(new PopStateEvent('popstate', { state: {} })) }"
+GO = "(path) => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate', { state: null })) }"
 
 
 def test_nothing_empties_and_nothing_is_lost(signed_in, served):

@@ -123,7 +123,7 @@ def test_every_page_is_without_serious_violation_and_fits_a_small_laptop(signed_
     for path, ready in pages:
         # As a link does it: the application goes there itself, and is not loaded anew for each of thirty pages.
         page.evaluate(
-            "(path) => { history.pushState({}, '', path); dispatchEvent(new PopStateEvent('popstate', { state: {} })) }",
+            "(path) => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate', { state: null })) }",
             path + chosen,
         )
         page.locator(ready).first.wait_for()
