@@ -15,6 +15,7 @@ from astropy.time import Time
 from scipy.spatial.transform import Rotation
 from skyfield.named_stars import named_star_dict
 
+from benchmarks.nudges import nudged
 from widedusk.core.catalogue.figures import figures
 from widedusk.core.errors import InvalidInput
 from widedusk.core.framing.frame import Frame, from_picture, ra_dec_deg
