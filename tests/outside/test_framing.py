@@ -1,8 +1,11 @@
 """Frames, compositions and panels against astropy's WCS, brute force over centres and angles, and HEALPix."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from astropy.coordinates import SkyCoord
+from astropy.table import Table
 from astropy.wcs import WCS
 from astropy_healpix import HEALPix
 from scipy.optimize import minimize
@@ -12,6 +15,8 @@ from scipy.sparse.csgraph import connected_components
 from widedusk.core.errors import InvalidInput
 from widedusk.core.framing.compose import compose, judged
 from widedusk.core.framing.frame import Frame, Subject, corners, from_picture, on_picture, outline, ra_dec_deg
+from widedusk.core.framing.framing import Framing
+from widedusk.core.framing.panel_file import read_panels, write_panels
 from widedusk.core.framing.panels import fewest, lay, share_covered
 from widedusk.core.sky.places import unit_vectors
 
@@ -112,6 +117,78 @@ def test_no_centre_and_no_angle_leaves_a_wider_margin():
         )
         short.append(best - ours.margin_deg)
     assert max(short) < 0.01
+
+
+def test_a_bright_star_is_kept_out_at_the_least_cost():
+    """By brute force: every degree of angle, every hundredth of a frame of the middle, on a plane of its own (Smart's formula)."""
+    rng = np.random.default_rng(4)
+    tried = 0
+    for _ in range(12):
+        centre = np.array([rng.uniform(0, 360), rng.uniform(-60, 60)])
+        wide = 1 / np.cos(np.radians(centre[1]))
+        places = [(centre[0] + rng.uniform(-1.2, 1.2) * wide, centre[1] + rng.uniform(-1, 1)) for _ in range(3)]
+        subjects = [Subject(f"{number}", ra % 360, dec, 0.4) for number, (ra, dec) in enumerate(places)]
+        halo = Subject("bright", float(centre[0] + 1.6 * wide) % 360, float(centre[1] + rng.uniform(-1, 1)), 0.5)
+        free, ours = compose(subjects, 6.0, 4.0), compose(subjects, 6.0, 4.0, avoided=[halo])
+        edge = np.concatenate([outline(one) for one in subjects])
+        assert ours.margin_deg <= free.margin_deg + 1e-9 and ours.margin_deg == pytest.approx(gap_deg(ours.frame, edge), abs=1e-6)
+
+        def plane(vectors, at=centre):
+            ra, dec, (ra0, dec0) = np.arctan2(vectors[:, 1], vectors[:, 0]), np.arcsin(vectors[:, 2]), np.radians(at)
+            depth = np.sin(dec0) * np.sin(dec) + np.cos(dec0) * np.cos(dec) * np.cos(ra - ra0)
+            east = np.cos(dec) * np.sin(ra - ra0) / depth
+            return np.stack([east, (np.cos(dec0) * np.sin(dec) - np.sin(dec0) * np.cos(dec) * np.cos(ra - ra0)) / depth], axis=1)
+
+        wanted, round_it = plane(edge), plane(outline(halo))
+        half, best = np.tan(np.radians([3.0, 2.0])), -np.inf
+        steps = np.linspace(-1, 1, 161) * half[0]
+        for angle in np.radians(np.arange(0, 180)):
+            turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]]).T
+            (low, high), (near, far) = (
+                [getattr(points @ turn, end)(axis=0) for end in ("min", "max")] for points in (wanted, round_it)
+            )
+            gap = [half[axis] - np.maximum(high[axis] - steps, steps - low[axis]) for axis in (0, 1)]
+            out = [(near[axis] >= steps + half[axis]) | (far[axis] <= steps - half[axis]) for axis in (0, 1)]
+            both = np.where(out[0][:, None] | out[1][None], np.minimum(gap[0][:, None], gap[1][None]), -np.inf)
+            best = max(best, float(np.degrees(both.max())))
+        if not ours.let_in:
+            tried += 1
+            x, y = on_picture(ours.frame, outline(halo))
+            assert not ((np.abs(x) < ours.frame.half[0] - 1e-5) & (np.abs(y) < ours.frame.half[1] - 1e-5)).any()
+            # the grid of middles is 0.04° fine; nothing on it may be better than that
+            assert ours.margin_deg > best - 0.01
+            assert ours.margin_deg < best + 0.06
+    assert tried >= 8
+    among = compose([Subject("left", 10, 0, 1.0), Subject("right", 14, 0, 1.0)], 6.0, 4.0, avoided=[Subject("amid", 12, 0, 0.5)])
+    assert among.let_in == ("amid",) and not among.cut
+
+
+def test_panels_go_through_files_and_come_back():
+    wanted = (Subject("Bubble", 200.0, -41.0, 1.5, 0.7, 20.0), Subject("Point", 201, -42))
+    framing = Framing("Sweep", 200.25, -41.5, 33.0, 3, 2, 0.25, "turned", ((0, 1),), wanted)
+    laid = framing.panels(7.5, 5.0)
+    assert read_panels(write_panels(framing, laid, "ecsv").encode()) == framing
+    assert read_panels(write_panels(framing, laid, "csv").encode()) == replace(framing, wanted=())
+    table = Table.read(write_panels(framing, laid, "ecsv"), format="ascii.ecsv")
+    assert str(table["ra_deg"].unit) == "deg" and len(table) == 6 and list(table["shot"]).count("no") == 1
+    lines = write_panels(framing, laid, "outlines").splitlines()
+    assert len(lines) == 5
+    for line, one in zip(lines, framing.kept(laid), strict=True):
+        numbers = np.array(line.removeprefix("POLYGON ICRS ").split(), dtype=float).reshape(4, 2)
+        assert arcsec_apart(corners(one.frame), *numbers.T).max() < 0.01
+    good = write_panels(framing, laid, "csv")
+    for broken, said in (
+        (good.replace("middle_ra_deg", "somewhere"), "“middle_ra_deg” is missing"),
+        (good.replace("200.25", "north"), "“north” is not a number"),
+        (good.replace(",3,2,0.25", ",40,40,0.25"), "1600 panels"),
+        (good.replace(",0.25,", ",0.6,"), "from 0 to 50 %"),
+        (good.replace("Sweep", "Other", 1), "several framings"),
+        ("\n".join(lines), "Outlines do not say"),
+        ("", "no rows"),
+    ):
+        with pytest.raises(InvalidInput) as caught:
+            read_panels(broken.encode())
+        assert said in caught.value.faults[0].message, said
 
 
 def test_what_a_rig_cannot_take_is_not_composed_and_focal_lengths_are_told():

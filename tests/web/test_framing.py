@@ -18,7 +18,7 @@ def rig(ours):
 
 def test_three_things_are_composed_and_the_longest_lens_that_holds_them_is_told(ours, rig):
     found = send(ours, "framings/compose", {"rig": rig, "subjects": THREE}).json()
-    assert found["margin_deg"] > 0 and not found["cut"] and found["sentence"].startswith("All 3 fit")
+    assert found["margin_deg"] > 0 and not found["cut"] and found["verdict"]["sentence"].startswith("All 3 fit")
     assert found["longest_mm"] > found["focal_mm"] == 180
     upright = send(ours, "framings/compose", {"rig": rig, "subjects": THREE, "hold": "portrait"}).json()
     assert 45 <= upright["frame"]["angle_deg"] <= 135 and upright["margin_deg"] <= found["margin_deg"] + 1e-9

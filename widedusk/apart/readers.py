@@ -8,10 +8,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from widedusk.core.files import PlacesFormat, TargetsFormat
+    from widedusk.core.files import PanelFormat, PlacesFormat, TargetsFormat
     from widedusk.core.frames.header import Header
     from widedusk.core.frames.measure import Measured
     from widedusk.core.frames.photon_transfer import SensorFrame
+    from widedusk.core.framing.framing import Framing
+    from widedusk.core.framing.panels import Panels
     from widedusk.core.grounds.place import PlaceInput
     from widedusk.core.kit.exchange import Inventory
     from widedusk.core.kit.parts import Part
@@ -30,6 +32,18 @@ def targets_text(given: Sequence[Target], form: TargetsFormat) -> str:
     from widedusk.core.catalogue.tables import write_targets
 
     return write_targets(given, form)
+
+
+def panels(content: bytes) -> Framing:
+    from widedusk.core.framing.panel_file import read_panels
+
+    return read_panels(content)
+
+
+def panels_text(framing: Framing, laid: Panels, form: PanelFormat) -> str:
+    from widedusk.core.framing.panel_file import write_panels
+
+    return write_panels(framing, laid, form)
 
 
 def places(content: bytes) -> tuple[PlaceInput, ...]:

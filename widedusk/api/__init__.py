@@ -16,6 +16,7 @@ from widedusk.api import (
     exchange,
     exposure,
     framing,
+    framing_night,
     grounds,
     habits,
     kit,
@@ -78,6 +79,7 @@ api.add_router("/parts", parts.router)
 api.add_router("/rigs", kit.router)
 api.add_router("/bench", bench.router)
 api.add_router("/framings", framing.router)
+api.add_router("/framings", framing_night.router)
 api.add_router("/packing", packing.router)
 api.add_router("/exchange", exchange.router)
 api.add_router("/habits", habits.router)

@@ -28,7 +28,8 @@ from widedusk.records.habits.services import units_of
 from widedusk.records.kit.models import Part
 from widedusk.records.kit.services import assembly_of, filters_of, part_of, rigs_of, seen_through
 from widedusk.records.pole.services import latest_axis
-from widedusk.records.targets.services import target_of, targets_of
+from widedusk.records.targets.framings import aimed
+from widedusk.records.targets.services import targets_of
 
 router = Router(tags=["bench"])
 
@@ -39,6 +40,7 @@ class Place(Schema):
     spot: int | None = None
     night: date | None = None
     target: int | None = None
+    framing: int | None = None
 
 
 class BenchIn(Place):
@@ -71,7 +73,7 @@ def scene_of(user: AbstractBaseUser, asked: Place, choices: Choices) -> tuple[Sc
     if faults or spot is None:
         raise InvalidInput(faults)
     found = choices_with_weather(choices, spot, asked.night)
-    return Scene(spot_of(spot), asked.night, target_of(target) if target else None, found.air), found.choices
+    return Scene(spot_of(spot), asked.night, aimed(user, target, asked.framing) if target else None, found.air), found.choices
 
 
 def axis_at(user: AbstractBaseUser, asked: Place, rig: int | None) -> Axis | None:

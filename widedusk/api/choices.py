@@ -44,3 +44,4 @@ class Context(Schema):
     spot: int
     night: date
     target: int
+    framing: int | None = None  # of the target; none: its own middle

@@ -1,6 +1,6 @@
 """Framing: the sky around a frame, composing it, cutting it into panels, and keeping it."""
 
-from functools import partial
+from functools import cache, partial
 from typing import Annotated, Literal
 
 import numpy as np
@@ -15,13 +15,18 @@ from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
 from widedusk.api.targets import EntryOut
 from widedusk.api.versions import ChangedOut, Version, to_change
+from widedusk.core.catalogue.figures import BrightStar, figures, full_names
 from widedusk.core.errors import Checks, Fault, InvalidInput
+from widedusk.core.framing.above import ecliptic
+from widedusk.core.framing.angles import BARE_DEG, Angles, angles_of
 from widedusk.core.framing.chart import chart
-from widedusk.core.framing.compose import Composition, compose, judged
-from widedusk.core.framing.frame import Frame, Subject, sides_deg
+from widedusk.core.framing.compose import Composition, compose, composed_verdict, judged
+from widedusk.core.framing.frame import Frame, Subject, ra_dec_deg, sides_deg
 from widedusk.core.framing.framing import Framing as CoreFraming
 from widedusk.core.framing.panels import Grid, Panels, fewest, share_covered
+from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.parts import Rig
+from widedusk.core.verdict import Verdict
 from widedusk.records.kit.services import assembly_of, whole_rig_of
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.framings import framings_of, keep_framing
@@ -29,18 +34,21 @@ from widedusk.records.targets.models import Framing, Target
 from widedusk.records.targets.services import targets_of
 
 router = Router(tags=["framing"])
-Turn = Literal["any", "bracket"]
+Turn = Literal["rig", "any", "bracket"]
 Hold = Literal["any", "landscape", "portrait"]
-BRACKET_DEG = (0.0, 90.0)  # a camera on a bare bracket lies along the axis or across it
 WITHIN_DEG: dict[Hold, tuple[float, float] | None] = {"any": None, "landscape": (-45.0, 45.0), "portrait": (45.0, 135.0)}
 
 
-def _rig(request: HttpRequest, number: int) -> Rig:
-    """A rig of this person's, as a frame needs it. Raises InvalidInput."""
+def assembly_asked(request: HttpRequest, number: int) -> Assembly:
+    """A rig of this person's. Raises InvalidInput."""
     row = whole_rig_of(user_of(request), number)
     if row is None:
         raise InvalidInput([Fault("rig", number, f"You have no rig number {number}; choose one from the list.")])
-    return assembly_of(row).rig()
+    return assembly_of(row)
+
+
+def _rig(request: HttpRequest, number: int) -> Rig:
+    return assembly_asked(request, number).rig()
 
 
 class ChartOut(Schema):
@@ -68,6 +76,43 @@ def sky(request: HttpRequest, ra_deg: Number, dec_deg: Number, field_deg: Number
     )
 
 
+class LinesOut(Schema):
+    """What a chart always shows, ICRS degrees. lines: from ra, dec to ra, dec; labels stand amid a constellation's figure."""
+
+    lines: list[tuple[float, float, float, float]]
+    labels: list[tuple[str, float, float]]
+    stars: list[tuple[str, float, float, float]]  # name, ra, dec, magnitude of those that have a name
+    ecliptic: list[tuple[float, float]]
+
+
+@cache
+def _lines() -> LinesOut:
+    book = figures()
+    amid: dict[str, list[int]] = {}
+    for pair in book.lines:
+        amid.setdefault(book.stars[pair[0]].constellation, []).extend(pair)
+    labels = []
+    for short, places in amid.items():
+        ra, dec = ra_dec_deg(book.vectors[sorted(set(places))].sum(axis=0))
+        labels.append((full_names()[short], round(float(ra), 2), round(float(dec), 2)))
+    return LinesOut(
+        lines=[(*_place(book.stars[a]), *_place(book.stars[b])) for a, b in book.lines],
+        labels=labels,
+        stars=[(one.name, *_place(one), round(one.magnitude, 1)) for one in book.stars if one.name],
+        ecliptic=[(round(float(ra), 2), round(float(dec), 2)) for ra, dec in ecliptic()],
+    )
+
+
+def _place(star: BrightStar) -> tuple[float, float]:
+    return round(star.ra_deg, 3), round(star.dec_deg, 3)
+
+
+@router.get("/figures", response=LinesOut)
+def figure_lines(request: HttpRequest) -> LinesOut:
+    """Figures and names of the constellations, named stars, the ecliptic."""
+    return _lines()
+
+
 class SubjectShape(Schema):
     """An ellipse on the sky that shall be in the picture."""
 
@@ -82,9 +127,9 @@ class SubjectShape(Schema):
 Subjects = Annotated[list[SubjectShape], Field(max_length=60)]
 
 
-def _subjects(given: list[SubjectShape]) -> list[Subject]:
+def _subjects(given: list[SubjectShape], field: str = "subjects") -> list[Subject]:
     checks = Checks()
-    found = [checks.of(partial(Subject, **one.dict()), f"subjects.{place}.") for place, one in enumerate(given)]
+    found = [checks.of(partial(Subject, **one.dict()), f"{field}.{place}.") for place, one in enumerate(given)]
     checks.done()
     return [one for one in found if one is not None]
 
@@ -99,14 +144,15 @@ class FrameOut(Schema):
     height_deg: float
 
 
-def _shown(frame: Frame) -> FrameOut:
+def shown_frame(frame: Frame) -> FrameOut:
     return FrameOut(**frame.__dict__)
 
 
 class ComposeIn(Schema):
     rig: int
     subjects: Subjects
-    turn: Turn = "any"
+    avoided: Annotated[list[SubjectShape], Field(max_length=5, default_factory=list)]  # halos that shall lie outside
+    turn: Turn = "rig"
     hold: Hold = "any"
 
 
@@ -119,43 +165,42 @@ class ComposedOut(Schema):
     focal_mm: float
     longest_mm: float | None
     cut: list[str]
-    sentence: str
-
-
-def _sentence(found: Composition, count: int, longest_mm: float | None) -> str:
-    what = "It fits" if count == 1 else f"All {count} fit"
-    reach = f" Up to {longest_mm:.0f} mm would hold {'it' if count == 1 else 'them'}." if longest_mm else ""
-    if not found.cut:
-        return f"{what} with {found.margin_deg:.2f}° to spare, {found.margin_share * 100:.0f} % of the short side.{reach}"
-    cut = found.cut[0] if len(found.cut) == 1 else f"{', '.join(found.cut[:-1])} and {found.cut[-1]}"
-    return f"{cut} {'is' if len(found.cut) == 1 else 'are'} cut, by {-found.margin_deg:.2f}° at the worst.{reach}"
+    let_in: list[str]
+    verdict: Verdict
 
 
 def _composed(found: Composition, rig: Rig, count: int) -> ComposedOut:
     longest = rig.lens.focal_mm * found.fits_up_to if np.isfinite(found.fits_up_to) else None
     longest = longest if longest is not None and longest < 20_000 else None
     return ComposedOut(
-        frame=_shown(found.frame),
+        frame=shown_frame(found.frame),
         margin_deg=found.margin_deg,
         margin_percent=found.margin_share * 100,
         focal_mm=rig.lens.focal_mm,
         longest_mm=longest,
         cut=list(found.cut),
-        sentence=_sentence(found, count, longest),
+        let_in=list(found.let_in),
+        verdict=composed_verdict(found, rig.lens.focal_mm, longest, count),
     )
 
 
 @router.post("/compose", response={200: ComposedOut, 422: FailureOut})
 def compose_it(request: HttpRequest, asked: ComposeIn) -> ComposedOut:
     """The frame that holds all that is wanted with the widest margin."""
-    rig = _rig(request, asked.rig)
-    subjects = _subjects(asked.subjects)
+    assembly = assembly_asked(request, asked.rig)
+    rig = assembly.rig()
+    subjects, avoided = _subjects(asked.subjects), _subjects(asked.avoided, "avoided")
     within = WITHIN_DEG[asked.hold]
-    only = None
-    if asked.turn == "bracket":
-        only = [one for one in BRACKET_DEG if within is None or within[0] <= one <= within[1]]
-    found = compose(subjects, *sides_deg(rig), only, within if only is None else None)
+    allowed = {"rig": angles_of(assembly).only_deg, "any": None, "bracket": BARE_DEG}[asked.turn]
+    only = None if allowed is None else [one for one in allowed if within is None or within[0] <= one <= within[1]]
+    found = compose(subjects, *sides_deg(rig), only, within if only is None else None, avoided)
     return _composed(found, rig, len(subjects))
+
+
+@router.get("/angles", response={200: Angles, 422: FailureOut})
+def angles(request: HttpRequest, rig: int) -> Angles:
+    """Which angles this rig can take, and why."""
+    return angles_of(assembly_asked(request, rig))
 
 
 class OnGrid(Schema):
@@ -176,12 +221,14 @@ class FramingShape(Schema):
     grid: Grid = "turned"
     dropped: Annotated[list[OnGrid], Field(max_length=200, default_factory=list)]
     wanted: Annotated[list[SubjectShape], Field(max_length=60, default_factory=list)]
+    avoided: Annotated[list[SubjectShape], Field(max_length=5, default_factory=list)]
 
     def core(self) -> CoreFraming:
         """Raises InvalidInput."""
         told = {name: getattr(self, name) for name in FramingShape.model_fields}
         dropped = tuple((one.row, one.column) for one in self.dropped)
-        return CoreFraming(**{**told, "dropped": dropped, "wanted": tuple(_subjects(self.wanted))})
+        wanted, avoided = tuple(_subjects(self.wanted, "wanted")), tuple(_subjects(self.avoided, "avoided"))
+        return CoreFraming(**{**told, "dropped": dropped, "wanted": wanted, "avoided": avoided})
 
 
 class PanelsIn(FramingShape):
@@ -211,7 +258,7 @@ class PanelsOut(Schema):
     cut: list[str]
 
 
-def _laid(framing: CoreFraming, rig: Rig, find: bool) -> Panels:
+def laid_as_asked(framing: CoreFraming, rig: Rig, find: bool) -> Panels:
     width, height = sides_deg(rig)
     if not find:
         return framing.panels(width, height)
@@ -225,7 +272,7 @@ def panels(request: HttpRequest, asked: PanelsIn) -> PanelsOut:
     """The panels of a framing through a rig's lens."""
     rig = _rig(request, asked.rig)
     framing = asked.core()
-    laid = _laid(framing, rig, asked.fewest)
+    laid = laid_as_asked(framing, rig, asked.fewest)
     kept = laid.panels if asked.fewest else framing.kept(laid)
     angles = np.unwrap([np.radians(one.frame.angle_deg) for one in laid.panels])
     covered = [share_covered(kept, one) for one in framing.wanted]
@@ -236,7 +283,9 @@ def panels(request: HttpRequest, asked: PanelsIn) -> PanelsOut:
         overlap_percent=laid.overlap * 100,
         covered_percent=float(np.mean(covered)) * 100 if covered else None,
         turn_deg=float(np.degrees(np.ptp(angles))),
-        panels=[PanelOut(row=one.row, column=one.column, dropped=one not in kept, frame=_shown(one.frame)) for one in laid.panels],
+        panels=[
+            PanelOut(row=one.row, column=one.column, dropped=one not in kept, frame=shown_frame(one.frame)) for one in laid.panels
+        ],
         cut=list(judged(laid.panels[0].frame, framing.wanted).cut) if len(laid.panels) == 1 and framing.wanted else [],
     )
 
@@ -256,7 +305,7 @@ class FramingOut(FramingShape):
         return [{"row": line, "column": column} for line, column in row.dropped]
 
 
-def _target(request: HttpRequest, number: int) -> Target:
+def target_asked(request: HttpRequest, number: int) -> Target:
     row = targets_of(user_of(request)).filter(pk=number).first()
     if row is None:
         raise InvalidInput([Fault("target", number, f"You have no target number {number}; choose one from the list.")])
@@ -273,7 +322,7 @@ def framings(request: HttpRequest) -> OwnedQuerySet[Framing]:
 @router.post("", response={201: FramingOut, 422: FailureOut})
 def add_framing(request: HttpRequest, data: FramingIn) -> Status[Framing]:
     """Keep a framing of one of your targets."""
-    return Status(201, keep_framing(user_of(request), _target(request, data.target), data.core()))
+    return Status(201, keep_framing(user_of(request), target_asked(request, data.target), data.core()))
 
 
 @router.put("/{int:record_id}", response={200: FramingOut, 422: FailureOut, 404: FailureOut, 409: ChangedOut})
@@ -281,7 +330,7 @@ def add_framing(request: HttpRequest, data: FramingIn) -> Status[Framing]:
 def change_framing(request: HttpRequest, record_id: int, data: FramingIn) -> Framing:
     """Change a framing."""
     row = to_change(framings_of(user_of(request)), record_id, data.version, FramingOut.from_orm)
-    return keep_framing(user_of(request), _target(request, data.target), data.core(), row)
+    return keep_framing(user_of(request), target_asked(request, data.target), data.core(), row)
 
 
 add_removal(router, "framing", Framing, framings_of, FramingOut)

@@ -27,14 +27,16 @@ from widedusk.core.night.windows import night_at
 from widedusk.core.plan.cue_file import Reminder, write_cues
 from widedusk.core.plan.ranking import Season, Wanted, rank
 from widedusk.core.plan.tonight import tonight
+from widedusk.core.scene import Target as CoreTarget
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of, spots_of
 from widedusk.records.kit.services import as_chosen, rigs_of
 from widedusk.records.nights.nights import MOST_LANES, chosen_targets, is_chosen, keep_chosen
+from widedusk.records.targets.framings import aimed
 from widedusk.records.targets.models import Target
-from widedusk.records.targets.services import target_of, targets_of
+from widedusk.records.targets.services import targets_of
 
 router = Router(tags=["nights"])
 
@@ -46,11 +48,13 @@ class SpotNightQuery(ChoicesShape):
 
 class TargetQuery(SpotNightQuery):
     target: int
+    framing: int | None = None  # of that target
     rig: int | None = None  # what it is taken with: a filter bears more of the Moon
 
 
 class PanoramaQuery(SpotNightQuery):
     target: int | None = None  # none yet: the horizon profile can be drawn all the same
+    framing: int | None = None
     rig: int | None = None
 
 
@@ -75,6 +79,11 @@ def _of_the_night(user: AbstractBaseUser, spot: Spot, asked: TargetQuery | Panor
     return found or ([_own_target(user, asked.target)] if asked.target is not None else [])
 
 
+def _aims(user: AbstractBaseUser, rows: list[Target], asked: TargetQuery | PanoramaQuery) -> list[CoreTarget]:
+    """Each target as it is aimed at: the one in the context by the framing chosen with it."""
+    return [aimed(user, row, asked.framing if row.pk == asked.target else None) for row in rows]
+
+
 def _taken(user: AbstractBaseUser, asked: TargetQuery | PanoramaQuery) -> tuple[Choices, Through | None]:
     """How the targets of the night are taken, and through what."""
     choices = asked.core()
@@ -93,7 +102,7 @@ def night_lanes(request: HttpRequest, asked: Query[TargetQuery]) -> LanesOut:
     user = user_of(request)
     spot = own_spot(user, asked.spot)
     rows = _of_the_night(user, spot, asked)
-    found = lanes(night_at(spot_of(spot), asked.night), [target_of(row) for row in rows], *_taken(user, asked))
+    found = lanes(night_at(spot_of(spot), asked.night), _aims(user, rows, asked), *_taken(user, asked))
     return LanesOut(chosen=is_chosen(user, spot, asked.night), targets=[row.pk for row in rows], lanes=found)
 
 
@@ -190,7 +199,7 @@ def year(request: HttpRequest, asked: Query[TargetQuery]) -> YearCalendar:
     """Usable time of one target at one spot, night by night for a year."""
     user = user_of(request)
     target = _own_target(user, asked.target)
-    return year_calendar(spot_of(own_spot(user, asked.spot)), target_of(target), asked.night, *_taken(user, asked))
+    return year_calendar(spot_of(own_spot(user, asked.spot)), aimed(user, target, asked.framing), asked.night, *_taken(user, asked))
 
 
 @router.get("/panorama", response={200: Panorama, 422: FailureOut})
@@ -199,7 +208,7 @@ def turn_round(request: HttpRequest, asked: Query[PanoramaQuery]) -> Panorama:
     user = user_of(request)
     spot = own_spot(user, asked.spot)
     rows = _of_the_night(user, spot, asked)
-    return panorama(night_at(spot_of(spot), asked.night), [target_of(row) for row in rows], *_taken(user, asked))
+    return panorama(night_at(spot_of(spot), asked.night), _aims(user, rows, asked), *_taken(user, asked))
 
 
 class SpotsOut(Schema):
@@ -215,7 +224,7 @@ def spots_side_by_side(request: HttpRequest, asked: Query[TargetQuery]) -> Spots
     rows = _of_the_night(user, spot, asked)
     beside = list(spots_of(user).filter(place=spot.place))
     stands = [spot_of(one, one.name) for one in beside]
-    found = compare_spots(stands, asked.night, [target_of(row) for row in rows], *_taken(user, asked))
+    found = compare_spots(stands, asked.night, _aims(user, rows, asked), *_taken(user, asked))
     return SpotsOut(ids=[one.pk for one in beside], comparison=found)
 
 

@@ -37,6 +37,7 @@ class PlanOut(Schema):
     spot: int
     night: date
     target: int
+    framing: int | None = None
     rig_name: str
     spot_name: str
     target_name: str
@@ -59,6 +60,10 @@ class PlanOut(Schema):
         return row.target_id
 
     @staticmethod
+    def resolve_framing(row: Run) -> int | None:
+        return row.framing_id if row.framing and row.framing.deleted_at is None else None
+
+    @staticmethod
     def resolve_rig_name(row: Run) -> str:
         return row.rig.name if row.rig else ""
 
@@ -79,7 +84,7 @@ def _keep(request: HttpRequest, data: PlanIn, row: Run | None = None) -> Run:
     """Work the night out once before storing it, so that no plan is kept that could not be opened again."""
     worked = Worked(request, data, data.choices.core())
     tonight(worked.rig, worked.spot, worked.night, worked.target, worked.choices)
-    return keep_plan(worked.user, data.name, worked.rows, worked.night, worked.choices, row)
+    return keep_plan(worked.user, data.name, worked.rows, worked.night, worked.choices, row, data.framing)
 
 
 @router.get("", response=list[PlanOut], exclude_defaults=True)

@@ -71,6 +71,7 @@ class StartOut(Schema):
     spot: int | None
     night: date
     target: int | None
+    framing: int | None = None
     plan: int | None = None  # the plan that begins here, with the choices kept in it
     choices: ChoicesShape = ChoicesShape()
 
@@ -105,7 +106,10 @@ def where_to_begin(request: HttpRequest) -> StartOut:
     if plan is not None:
         choices = ChoicesShape(**choices_of(plan).__dict__)
         night = plan.night
-        return StartOut(rig=plan.rig_id, spot=night.spot_id, night=night.date, target=plan.target_id, plan=plan.pk, choices=choices)
+        framing = plan.framing_id if plan.framing and plan.framing.deleted_at is None else None
+        start = StartOut(rig=plan.rig_id, spot=night.spot_id, night=night.date, target=plan.target_id, framing=framing)
+        start.plan, start.choices = plan.pk, choices
+        return start
     rig, spot, target = (
         rigs_of(user).first(),
         spots_of(user).order_by("place__name", "id").first(),

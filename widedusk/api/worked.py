@@ -16,7 +16,7 @@ from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import as_chosen, assembly_of, filters_of, seen_through, whole_rig_of
 from widedusk.records.nights.runs import rig_spot_and_target
 from widedusk.records.pole.services import latest_axis
-from widedusk.records.targets.services import target_of
+from widedusk.records.targets.framings import aimed
 
 
 def through_of(user: AbstractBaseUser, rig: int | None, choices: Choices) -> Through | None:
@@ -44,7 +44,8 @@ class Worked:
         self.rig_row, self.spot_row, self.target_row = self.rows
         self.night = asked.night
         self.assembly = seen_through(assembly_of(self.rig_row), self.filters if choices.filter_name else {}, choices.filter_name)
-        self.rig, self.spot, self.target = self.assembly.rig(), spot_of(self.spot_row), target_of(self.target_row)
+        self.rig, self.spot = self.assembly.rig(), spot_of(self.spot_row)
+        self.target = aimed(self.user, self.target_row, asked.framing)
         self.choices = as_carried(self.rig, choices)
 
     @cached_property

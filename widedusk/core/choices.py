@@ -25,6 +25,9 @@ RecheckSchool = Literal["thirty frames", "each target", "never"]
 Darkness = Literal["astronomical", "nautical"]
 Tracking = Literal["tracked", "guided in RA", "guided", "untracked"]
 DarkSchool = Literal["matched", "dither"]
+WayKey = Literal["star", "hop", "compass", "picture"]
+Finder = Literal["eye", "finder", "binoculars", "frame"]
+PanelSchool = Literal["all", "one"]
 # What belongs to one night or one target; all the rest is how a person works, and is remembered.
 OF_ONE_NIGHT = (
     "setup_time",
@@ -38,7 +41,7 @@ OF_ONE_NIGHT = (
     "wind_m_s",
 )
 DARK_SUN_DEG: dict[Darkness, float] = {"astronomical": -18.0, "nautical": -12.0}
-Group = Literal["Exposure", "Pole", "Window", "Payload", "Bench", "Weather you expect this night", "Timer and card"]
+Group = Literal["Exposure", "Pole", "Window", "Payload", "Bench", "Weather you expect this night", "Timer and card", "Framing"]
 
 
 def _in(group: Group, described: Any, empty: str = "") -> Any:
@@ -185,6 +188,30 @@ class Choices:
     darks: int = _in("Timer and card", whole("Darks", "", 0, 500, 20))
     flats: int = _in("Timer and card", whole("Flats", "", 0, 500, 20))
     bias: int = _in("Timer and card", whole("Bias", "", 0, 500, 20))
+    way: WayKey = _in(
+        "Framing",
+        one_of(
+            "Find the frame",
+            {
+                "picture": "by test picture",
+                "star": "from a bright star",
+                "hop": "hopping over stars",
+                "compass": "by compass and inclinometer",
+            },
+            "picture",
+        ),
+    )
+    finder: Finder = _in(
+        "Framing",
+        one_of(
+            "Hop with",
+            {"eye": "the bare eye", "finder": "a finder", "binoculars": "binoculars", "frame": "test pictures of this lens"},
+            "binoculars",
+        ),
+    )
+    panel_school: PanelSchool = _in(
+        "Framing", one_of("Panels over the nights", {"all": "every panel every night", "one": "a panel a night"}, "all")
+    )
 
     def __post_init__(self) -> None:
         checks = Checks()
@@ -205,10 +232,15 @@ class Choices:
 
     def setup_minutes(self) -> int | None:
         """Minutes after local midnight of the set-up time, or None when it is not given or not readable."""
-        hours, colon, minutes = (self.setup_time or "").partition(":")
-        if not (colon and hours.isdecimal() and minutes.isdecimal() and int(hours) < 24 and int(minutes) < 60):
-            return None
-        return int(hours) * 60 + int(minutes)
+        return minutes_of(self.setup_time or "")
+
+
+def minutes_of(clock: str) -> int | None:
+    """Minutes after midnight of a time of day like 20:30; none where it cannot be read."""
+    hours, colon, minutes = clock.partition(":")
+    if not (colon and hours.isdecimal() and minutes.isdecimal() and int(hours) < 24 and int(minutes) < 60):
+        return None
+    return int(hours) * 60 + int(minutes)
 
 
 def set_choices(choices: Choices) -> dict[str, Any]:

@@ -12,6 +12,7 @@ MOST_BYTES = 1_000_000
 MOST_ROWS = 2_000
 TargetsFormat = Literal["csv", "ecsv", "votable"]
 PlacesFormat = Literal["gpx", "geojson"]
+PanelFormat = Literal["csv", "ecsv", "outlines"]
 
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")

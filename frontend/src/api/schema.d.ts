@@ -376,6 +376,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/framings/above": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Over The Chart
+         * @description Zenith, horizon and Moon at a moment of a night.
+         */
+        get: operations["widedusk_api_framing_night_over_the_chart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/angles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Angles
+         * @description Which angles this rig can take, and why.
+         */
+        get: operations["widedusk_api_framing_angles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/arrived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remember Where It Stood
+         * @description Remember where a rig stood on a framing, so that another night comes back to the very frame.
+         */
+        post: operations["widedusk_api_framing_night_remember_where_it_stood"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/framings/compose": {
         parameters: {
             query?: never;
@@ -390,6 +450,126 @@ export interface paths {
          * @description The frame that holds all that is wanted with the widest margin.
          */
         post: operations["widedusk_api_framing_compose_it"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Figure Lines
+         * @description Figures and names of the constellations, named stars, the ecliptic.
+         */
+        get: operations["widedusk_api_framing_figure_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Panels File
+         * @description Keep the framing of a CSV or ECSV file of its panels for one of your targets.
+         */
+        post: operations["widedusk_api_framing_night_take_panels_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/file/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Panels File
+         * @description The panels of a framing as CSV, ECSV, or outlines as text.
+         */
+        post: operations["widedusk_api_framing_night_panels_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/nights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Panels Of The Night
+         * @description When each panel can be taken this night, how high it stands and how dark its sky is.
+         */
+        post: operations["widedusk_api_framing_night_panels_of_the_night"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/nudge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Next Nudge
+         * @description From where a picture looks to the framing: what to turn, by how much, and whether it is there.
+         */
+        post: operations["widedusk_api_framing_night_next_nudge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Two Cameras
+         * @description What two cameras on one mount see together.
+         */
+        post: operations["widedusk_api_framing_night_two_cameras"];
         delete?: never;
         options?: never;
         head?: never;
@@ -430,6 +610,26 @@ export interface paths {
         get: operations["widedusk_api_framing_sky"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/framings/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ways There
+         * @description Four ways to the middle of a framing, each worked out whole.
+         */
+        post: operations["widedusk_api_framing_night_ways_there"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1916,6 +2116,53 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AboveOut
+         * @description Over the chart at a moment, ICRS degrees; horizon: the profile as one turns from north through east.
+         */
+        AboveOut: {
+            /** Clock */
+            clock: string;
+            /** Horizon */
+            horizon: [
+                number,
+                number
+            ][];
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+            /** Moon */
+            moon: [
+                number,
+                number
+            ];
+            /** Moon Lit Percent */
+            moon_lit_percent: number;
+            /** Moon Up */
+            moon_up: boolean;
+            /** Zenith */
+            zenith: [
+                number,
+                number
+            ];
+        };
+        /** AboveQuery */
+        AboveQuery: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Spot */
+            spot: number;
+        };
         /** Added */
         Added: {
             /** Id */
@@ -1961,6 +2208,18 @@ export interface components {
             worst_arcmin: number | null;
         };
         /**
+         * Angles
+         * @description only_deg: position angles of the upper edge that can be taken; none: any. why and meridian: sentences.
+         */
+        Angles: {
+            /** Meridian */
+            meridian: string;
+            /** Only Deg */
+            only_deg: number[] | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * ApertureRow
          * @description One stop. corners: what the lens's findings say of it; ring_mm: clear diameter of a ring that would make it.
          */
@@ -1990,6 +2249,29 @@ export interface components {
             name: string;
             /** Radius Arcmin */
             radius_arcmin: number[];
+        };
+        /** ArrivedIn */
+        ArrivedIn: {
+            /** Framing */
+            framing: number;
+            /** Measurement */
+            measurement: number;
+            /** Rig */
+            rig: number;
+        };
+        /** ArrivedOut */
+        ArrivedOut: {
+            /** Angle Deg */
+            angle_deg: number;
+            /** Dec Deg */
+            dec_deg: number;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Ra Deg */
+            ra_deg: number;
         };
         /** Away */
         Away: {
@@ -2079,6 +2361,7 @@ export interface components {
              *       "elongation_limit": 1.3,
              *       "f_number": null,
              *       "filter_name": null,
+             *       "finder": "binoculars",
              *       "fixed_sub_s": null,
              *       "flats": 20,
              *       "gap_s": 2,
@@ -2095,6 +2378,7 @@ export interface components {
              *       "most_hours": null,
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
+             *       "panel_school": "all",
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
@@ -2107,11 +2391,14 @@ export interface components {
              *       "support_school": "bracket from 100",
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
+             *       "way": "picture",
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
+            /** Framing */
+            framing?: number | null;
             /** Kept */
             kept?: number | null;
             /** Night */
@@ -2361,6 +2648,12 @@ export interface components {
             f_number?: number | null;
             /** Filter Name */
             filter_name?: string | null;
+            /**
+             * Finder
+             * @default binoculars
+             * @enum {string}
+             */
+            finder: "eye" | "finder" | "binoculars" | "frame";
             /** Fixed Sub S */
             fixed_sub_s?: number | null;
             /**
@@ -2431,6 +2724,12 @@ export interface components {
              * @enum {string}
              */
             noise_reduction: "off" | "on";
+            /**
+             * Panel School
+             * @default all
+             * @enum {string}
+             */
+            panel_school: "all" | "one";
             /** Payload Percent */
             payload_percent?: number | null;
             /**
@@ -2493,6 +2792,12 @@ export interface components {
              */
             untracked_school: "pixel" | "detailed" | "500";
             /**
+             * Way
+             * @default picture
+             * @enum {string}
+             */
+            way: "picture" | "star" | "hop" | "compass";
+            /**
              * Wind Level
              * @default none
              * @enum {string}
@@ -2527,6 +2832,8 @@ export interface components {
         };
         /** ComposeIn */
         ComposeIn: {
+            /** Avoided */
+            avoided?: components["schemas"]["SubjectShape"][];
             /**
              * Hold
              * @default any
@@ -2539,10 +2846,10 @@ export interface components {
             subjects: components["schemas"]["SubjectShape"][];
             /**
              * Turn
-             * @default any
+             * @default rig
              * @enum {string}
              */
-            turn: "any" | "bracket";
+            turn: "rig" | "any" | "bracket";
         };
         /**
          * ComposedOut
@@ -2554,20 +2861,23 @@ export interface components {
             /** Focal Mm */
             focal_mm: number;
             frame: components["schemas"]["FrameOut"];
+            /** Let In */
+            let_in: string[];
             /** Longest Mm */
             longest_mm: number | null;
             /** Margin Deg */
             margin_deg: number;
             /** Margin Percent */
             margin_percent: number;
-            /** Sentence */
-            sentence: string;
+            verdict: components["schemas"]["Verdict"];
         };
         /**
          * Context
          * @description With what, where, when, at what.
          */
         Context: {
+            /** Framing */
+            framing?: number | null;
             /**
              * Night
              * Format: date
@@ -2724,6 +3034,7 @@ export interface components {
              *       "elongation_limit": 1.3,
              *       "f_number": null,
              *       "filter_name": null,
+             *       "finder": "binoculars",
              *       "fixed_sub_s": null,
              *       "flats": 20,
              *       "gap_s": 2,
@@ -2740,6 +3051,7 @@ export interface components {
              *       "most_hours": null,
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
+             *       "panel_school": "all",
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
@@ -2752,6 +3064,7 @@ export interface components {
              *       "support_school": "bracket from 100",
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
+             *       "way": "picture",
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -3037,6 +3350,8 @@ export interface components {
              * @default 0
              */
             angle_deg: number;
+            /** Avoided */
+            avoided?: components["schemas"]["SubjectShape"][];
             /**
              * Columns
              * @default 1
@@ -3080,6 +3395,8 @@ export interface components {
              * @default 0
              */
             angle_deg: number;
+            /** Avoided */
+            avoided?: components["schemas"]["SubjectShape"][];
             /**
              * Columns
              * @default 1
@@ -3523,6 +3840,37 @@ export interface components {
             quantity: components["schemas"]["Quantity"];
         };
         /**
+         * LinesOut
+         * @description What a chart always shows, ICRS degrees. lines: from ra, dec to ra, dec; labels stand amid a constellation's figure.
+         */
+        LinesOut: {
+            /** Ecliptic */
+            ecliptic: [
+                number,
+                number
+            ][];
+            /** Labels */
+            labels: [
+                string,
+                number,
+                number
+            ][];
+            /** Lines */
+            lines: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Stars */
+            stars: [
+                string,
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
          * Many
          * @description Progress and prospects.
          */
@@ -3566,6 +3914,7 @@ export interface components {
              *       "elongation_limit": 1.3,
              *       "f_number": null,
              *       "filter_name": null,
+             *       "finder": "binoculars",
              *       "fixed_sub_s": null,
              *       "flats": 20,
              *       "gap_s": 2,
@@ -3582,6 +3931,7 @@ export interface components {
              *       "most_hours": null,
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
+             *       "panel_school": "all",
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
@@ -3594,6 +3944,7 @@ export interface components {
              *       "support_school": "bracket from 100",
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
+             *       "way": "picture",
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -3786,6 +4137,78 @@ export interface components {
             words: string;
         };
         /**
+         * NudgeIn
+         * @description A framing, kept (id) or not, and the number of a measurement that told where the camera looks.
+         */
+        NudgeIn: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /** Avoided */
+            avoided?: components["schemas"]["SubjectShape"][];
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Dropped */
+            dropped?: components["schemas"]["OnGrid"][];
+            /**
+             * Grid
+             * @default turned
+             * @enum {string}
+             */
+            grid: "turned" | "equatorial";
+            /** Id */
+            id?: number | null;
+            /** Measurement */
+            measurement: number;
+            /** Name */
+            name: string;
+            /**
+             * Overlap
+             * @default 0.2
+             */
+            overlap: number;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Rig */
+            rig: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /** Wanted */
+            wanted?: components["schemas"]["SubjectShape"][];
+        };
+        /**
+         * NudgeOut
+         * @description here: what the picture holds. again: the night whose very frame is wanted; none where any of its kind will do.
+         */
+        NudgeOut: {
+            /** Again */
+            again: string | null;
+            /** Down Frames */
+            down_frames: number | null;
+            here: components["schemas"]["FrameOut"];
+            /** North Deg */
+            north_deg: number;
+            /** Right Frames */
+            right_frames: number | null;
+            /** There */
+            there: boolean;
+            /** Turn Deg */
+            turn_deg: number;
+            verdict: components["schemas"]["Verdict"];
+            /** West Min */
+            west_min: number;
+        };
+        /**
          * OnGrid
          * @description A panel by its row from the top and column from the left, from nought.
          */
@@ -3918,6 +4341,72 @@ export interface components {
             /** Items */
             items: components["schemas"]["TripOut"][];
         };
+        /**
+         * PairIn
+         * @description A second rig beside the first: where it looks in the first one's picture and how it is turned.
+         */
+        PairIn: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Other */
+            other: number;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Rig */
+            rig: number;
+            /**
+             * Right Deg
+             * @default 0
+             */
+            right_deg: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Up Deg
+             * @default 0
+             */
+            up_deg: number;
+        };
+        /** PairOut */
+        PairOut: {
+            /** Both Deg2 */
+            both_deg2: number;
+            /** Either Deg2 */
+            either_deg2: number;
+            /** Of First Percent */
+            of_first_percent: number;
+            /** Of Second Percent */
+            of_second_percent: number;
+            second: components["schemas"]["FrameOut"];
+        };
+        /**
+         * PanelNight
+         * @description The longest window of one panel; clocks are empty where there is none. sky_mag: mean over it, V mag/arcsec².
+         */
+        PanelNight: {
+            /** Closes */
+            closes: string;
+            /** Column */
+            column: number;
+            /** Highest Deg */
+            highest_deg: number;
+            /** Opens */
+            opens: string;
+            /** Row */
+            row: number;
+            /** Sky Mag */
+            sky_mag: number | null;
+            /** Window S */
+            window_s: number;
+        };
         /** PanelOut */
         PanelOut: {
             /** Column */
@@ -3938,6 +4427,8 @@ export interface components {
              * @default 0
              */
             angle_deg: number;
+            /** Avoided */
+            avoided?: components["schemas"]["SubjectShape"][];
             /**
              * Columns
              * @default 1
@@ -3976,6 +4467,119 @@ export interface components {
             rows: number;
             /** Wanted */
             wanted?: components["schemas"]["SubjectShape"][];
+        };
+        /**
+         * PanelsOfTheNightIn
+         * @description Panels with where and when. choices: what is asked of the night.
+         */
+        PanelsOfTheNightIn: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /** Avoided */
+            avoided?: components["schemas"]["SubjectShape"][];
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            context: components["schemas"]["Context"];
+            /** Dec Deg */
+            dec_deg: number;
+            /** Dropped */
+            dropped?: components["schemas"]["OnGrid"][];
+            /**
+             * Fewest
+             * @default false
+             */
+            fewest: boolean;
+            /**
+             * Grid
+             * @default turned
+             * @enum {string}
+             */
+            grid: "turned" | "equatorial";
+            /** Name */
+            name: string;
+            /**
+             * Overlap
+             * @default 0.2
+             */
+            overlap: number;
+            /** Ra Deg */
+            ra_deg: number;
+            /** Rig */
+            rig: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /** Wanted */
+            wanted?: components["schemas"]["SubjectShape"][];
+        };
+        /** PanelsOfTheNightOut */
+        PanelsOfTheNightOut: {
+            /** Panels */
+            panels: components["schemas"]["PanelNight"][];
+            verdict: components["schemas"]["Verdict"];
         };
         /**
          * PanelsOut
@@ -4260,6 +4864,8 @@ export interface components {
         /** PlanIn */
         PlanIn: {
             choices: components["schemas"]["ChoicesShape"];
+            /** Framing */
+            framing?: number | null;
             /** Name */
             name: string;
             /**
@@ -4279,6 +4885,8 @@ export interface components {
         /** PlanOut */
         PlanOut: {
             choices: components["schemas"]["ChoicesShape"];
+            /** Framing */
+            framing?: number | null;
             /** Id */
             id: number;
             /** Name */
@@ -4863,6 +5471,7 @@ export interface components {
              *       "elongation_limit": 1.3,
              *       "f_number": null,
              *       "filter_name": null,
+             *       "finder": "binoculars",
              *       "fixed_sub_s": null,
              *       "flats": 20,
              *       "gap_s": 2,
@@ -4879,6 +5488,7 @@ export interface components {
              *       "most_hours": null,
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
+             *       "panel_school": "all",
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
@@ -4891,11 +5501,14 @@ export interface components {
              *       "support_school": "bracket from 100",
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
+             *       "way": "picture",
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
+            /** Framing */
+            framing?: number | null;
             /**
              * Night
              * Format: date
@@ -5523,6 +6136,154 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** WayOut */
+        WayOut: {
+            /** Error Deg */
+            error_deg: number | null;
+            /** Error Frames */
+            error_frames: number | null;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "star" | "hop" | "compass" | "picture";
+            /** Name */
+            name: string;
+            /** Path */
+            path: components["schemas"]["WaypointOut"][];
+            /** Steps */
+            steps: string[];
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** WaypointOut */
+        WaypointOut: {
+            /** Dec Deg */
+            dec_deg: number;
+            /** Name */
+            name: string;
+            /** Ra Deg */
+            ra_deg: number;
+        };
+        /**
+         * WaysIn
+         * @description A framing, kept or not, with where and when. at: local clock; empty: when the window opens.
+         */
+        WaysIn: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /** Avoided */
+            avoided?: components["schemas"]["SubjectShape"][];
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            context: components["schemas"]["Context"];
+            /** Dec Deg */
+            dec_deg: number;
+            /** Dropped */
+            dropped?: components["schemas"]["OnGrid"][];
+            /**
+             * Grid
+             * @default turned
+             * @enum {string}
+             */
+            grid: "turned" | "equatorial";
+            /** Name */
+            name: string;
+            /**
+             * Overlap
+             * @default 0.2
+             */
+            overlap: number;
+            /** Ra Deg */
+            ra_deg: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /** Wanted */
+            wanted?: components["schemas"]["SubjectShape"][];
+        };
+        /**
+         * WaysOut
+         * @description The four ways at a moment, and which of them this person takes.
+         */
+        WaysOut: {
+            /**
+             * Chosen
+             * @enum {string}
+             */
+            chosen: "star" | "hop" | "compass" | "picture";
+            /** Clock */
+            clock: string;
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+        };
         /** WeatherOut */
         WeatherOut: {
             /** Fetched At */
@@ -6028,6 +6789,7 @@ export interface operations {
                 spot?: number | null;
                 night?: string | null;
                 target?: number | null;
+                framing?: number | null;
                 left: number;
                 right: number;
                 lens?: number | null;
@@ -6127,6 +6889,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
@@ -6246,6 +7009,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
@@ -6341,6 +7105,103 @@ export interface operations {
             };
         };
     };
+    widedusk_api_framing_night_over_the_chart: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+                at?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AboveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_angles: {
+        parameters: {
+            query: {
+                rig: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Angles"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_night_remember_where_it_stood: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrivedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_framing_compose_it: {
         parameters: {
             query?: never;
@@ -6361,6 +7222,201 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComposedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_figure_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_night_take_panels_file: {
+        parameters: {
+            query: {
+                target: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_night_panels_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "ecsv" | "outlines";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_night_panels_of_the_night: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelsOfTheNightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelsOfTheNightOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_night_next_nudge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NudgeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NudgeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_night_two_cameras: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6427,6 +7483,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChartOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_framing_night_ways_there: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaysIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6666,6 +7755,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
@@ -6733,6 +7823,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 rig?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
@@ -6768,6 +7859,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target?: number | null;
+                framing?: number | null;
                 rig?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
@@ -6803,6 +7895,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 rig?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
@@ -6912,6 +8005,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 rig?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
@@ -8405,6 +9499,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
@@ -8440,6 +9535,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
@@ -8475,6 +9571,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 tick_deg?: number | null;
                 label_deg?: number;
                 first_deg?: number | null;
@@ -9379,6 +10476,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;
@@ -9414,6 +10512,7 @@ export interface operations {
                 spot: number;
                 night: string;
                 target: number;
+                framing?: number | null;
                 choices?: components["schemas"]["ChoicesShape"];
             };
             header?: never;

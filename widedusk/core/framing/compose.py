@@ -15,11 +15,25 @@ from scipy.spatial import ConvexHull, QhullError
 from scipy.spatial.transform import Rotation
 
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.framing.frame import Frame, Subject, axes, from_picture, on_picture, outline, position_angle_deg, ra_dec_deg
+from widedusk.core.framing.beside import best_beside
+from widedusk.core.framing.frame import (
+    Frame,
+    Subject,
+    axes,
+    from_picture,
+    holds,
+    on_picture,
+    outline,
+    position_angle_deg,
+    ra_dec_deg,
+)
+from widedusk.core.sky.places import unit_vectors
 from widedusk.core.sky.time import Floats
+from widedusk.core.verdict import Quantity, Verdict, Working, joined
 
 ROUNDS = 40
 RESTS_RAD = 1e-8
+TOUCHES = 1e-5  # focal lengths: two hundredths of a pixel beside an edge is no farther in than on it
 WIDEST_APART = np.cos(np.radians(65.0))  # of anything wanted from the middle of all: beyond it no one frame holds them
 MOST_SUBJECTS = 60
 BENT_FROM_DEG = 25.0
@@ -31,7 +45,7 @@ class Composition:
     """margin_deg: the narrowest gap between the wanted and an edge, at the scale of the middle; below nought: cut by so much.
 
     margin_share: of the shorter side. fits_up_to: a focal length times this is the longest that still holds all.
-    cut: names of what does not fit whole.
+    cut: names of what does not fit whole. let_in: names of what should be kept out and cannot be.
     """
 
     frame: Frame
@@ -39,6 +53,7 @@ class Composition:
     margin_share: float
     fits_up_to: float
     cut: tuple[str, ...]
+    let_in: tuple[str, ...] = ()
 
 
 def _middle(subjects: Sequence[Subject]) -> Floats:
@@ -53,6 +68,10 @@ def _middle(subjects: Sequence[Subject]) -> Floats:
         told = f"{names[0]} lies too far from the others for any one frame; take it out, or frame it apart."
         raise InvalidInput([Fault("subjects", names[0], told)])
     return np.asarray(middle)
+
+
+def _centre(one: Subject) -> Floats:
+    return np.asarray(unit_vectors(np.radians([one.ra_deg]), np.radians([one.dec_deg])))
 
 
 def _hull(edge: Floats, middle: Floats) -> Floats:
@@ -172,11 +191,13 @@ def compose(
     height_deg: float,
     only_deg: Sequence[float] | None = None,
     within_deg: tuple[float, float] | None = None,
+    avoided: Sequence[Subject] = (),
 ) -> Composition:
     """The frame of these sides that holds all subjects with the widest margin.
 
     only_deg: the position angles of the upper edge that this rig can take; none: any. within_deg: from and to, such as -45 and
-    45 for a landscape picture. Raises InvalidInput for none or too many subjects, or such as no frame can hold.
+    45 for a landscape picture. avoided: circles, such as halos of bright stars, that shall lie outside. Raises InvalidInput for
+    none or too many subjects, or such as no frame can hold.
     """
     if not 1 <= len(subjects) <= MOST_SUBJECTS:
         told = f"Choose from 1 to {MOST_SUBJECTS} things that shall be in the picture."
@@ -192,7 +213,11 @@ def compose(
         plane = Frame(float(ra), float(np.clip(dec, -90, 90)), 0.0, width_deg, height_deg)
         x, y = on_picture(plane, hull)
         # Right and up: angles grow from north to the left, which is east, as position angles do.
-        angle, at, smallest = _best(np.stack([x, -y], axis=1), plane.half, only, within)
+        flat = np.stack([x, -y], axis=1)
+        angle, at, smallest = _best(flat, plane.half, only, within)
+        if avoided:
+            beside = _beside(flat, plane, avoided, only, within)
+            angle, at = (angle, at) if beside is None else beside
         moved = from_picture(plane, np.asarray(at[0]), np.asarray(-at[1]))
         rests = float(np.linalg.norm(moved - middle)) < RESTS_RAD
         middle = moved
@@ -200,12 +225,27 @@ def compose(
             break
     ra, dec = ra_dec_deg(middle)
     frame = Frame(float(ra), float(np.clip(dec, -90, 90)), float(np.degrees(angle) % 180.0), width_deg, height_deg)
-    if max(width_deg, height_deg) > BENT_FROM_DEG:
+    if max(width_deg, height_deg) > BENT_FROM_DEG and not avoided:
         frame = _settled(frame, hull, only is None and within is None)
-    return judged(frame, subjects, 1.0 / smallest if smallest > 0 else np.inf)
+    return judged(frame, subjects, 1.0 / smallest if smallest > 0 else np.inf, avoided)
 
 
-def judged(frame: Frame, subjects: Sequence[Subject], fits_up_to: float = np.nan) -> Composition:
+def _beside(
+    flat: Floats, plane: Frame, avoided: Sequence[Subject], only: Floats | None, within: tuple[float, float] | None
+) -> tuple[float, Floats] | None:
+    """Angle and middle of the best frame that holds all and has these outside; None where there is none."""
+    middles, edges = np.concatenate([_centre(one) for one in avoided]), np.stack([outline(one) for one in avoided])
+    x, y = on_picture(plane, middles)
+    ahead = np.isfinite(x)
+    if not ahead.any():
+        return None
+    edge_x, edge_y = on_picture(plane, edges)
+    radius = np.hypot(edge_x - x[:, None], edge_y - y[:, None]).max(axis=1)  # a circle aside is drawn out a little
+    angle, at, margin = best_beside(flat, plane.half, np.stack([x, -y], axis=1)[ahead], radius[ahead], only, within)
+    return (angle % np.pi, at) if margin >= 0 else None  # what is wanted comes first
+
+
+def judged(frame: Frame, subjects: Sequence[Subject], fits_up_to: float = np.nan, avoided: Sequence[Subject] = ()) -> Composition:
     """What a frame as it lies makes of the subjects."""
     gaps = []
     for one in subjects:
@@ -219,4 +259,53 @@ def judged(frame: Frame, subjects: Sequence[Subject], fits_up_to: float = np.nan
         least / (2.0 * float(frame.half.min())) if np.isfinite(least) else -1.0,
         float(fits_up_to),
         tuple(one.name for one, gap in zip(subjects, gaps, strict=True) if gap < -1e-9),
+        tuple(one.name for one in avoided if holds(frame, np.concatenate([outline(one), _centre(one)]), -TOUCHES).any()),
+    )
+
+
+def composed_verdict(found: Composition, focal_mm: float, longest_mm: float | None, count: int) -> Verdict:
+    """Whether all that is wanted is in the picture. longest_mm: the longest focal length that holds all; none: any."""
+    what = "It fits" if count == 1 else f"All {count} fit"
+    many = len(found.cut) > 1
+    if not found.cut:
+        sentence = f"{what} with {found.margin_deg:.2f}° to spare, {found.margin_share * 100:.0f} % of the short side."
+    else:
+        sentence = f"{joined(found.cut)} {'are' if many else 'is'} cut, by {-found.margin_deg:.2f}° at the worst."
+    advice = [f"Up to {longest_mm:.0f} mm would hold {'it' if count == 1 else 'them'}."] if longest_mm else []
+    if found.let_in:
+        advice.append(f"{joined(found.let_in)} cannot be kept out without cutting what you want.")
+    margin = Working(
+        "margin",
+        "The widest margin",
+        "max over middle and angle of the least gap between outlines and edges, on the plane that touches the sky at the middle",
+        (
+            Quantity("Frame", text=f"{found.frame.width_deg:.2f}° × {found.frame.height_deg:.2f}°"),
+            Quantity("Things wanted", count, decimals=0),
+            Quantity("Upper edge, north through east", found.frame.angle_deg, "°"),
+        ),
+        Quantity("Margin", found.margin_deg, "°", decimals=3),
+        "Exact: the best angle lies along an edge of the convex hull of all outlines, or where both margins are equal",
+        "definition",
+    )
+    reach = Working(
+        "reach",
+        "The longest focal length",
+        "f · least over angles of min(W/X, H/Y)",
+        (Quantity("Focal length", focal_mm, "mm", "f", 0), Quantity("Frame over hull", found.fits_up_to, decimals=3)),
+        Quantity("Up to", longest_mm, "mm", decimals=0) if longest_mm else Quantity("Up to", text="any"),
+        "X, Y: the hull’s width and height as the frame lies",
+        "definition",
+    )
+    return Verdict(
+        "Composition",
+        "stop" if found.cut else "care" if found.let_in or found.margin_share < 0.02 else "go",
+        sentence,
+        "the tightest side",
+        " ".join(advice),
+        (
+            Quantity("Margin", found.margin_deg, "°", decimals=2, working="margin"),
+            Quantity("of the short side", found.margin_share * 100, "%", decimals=0, working="margin"),
+            *((Quantity("Up to", longest_mm, "mm", decimals=0, working="reach"),) if longest_mm else ()),
+        ),
+        workings=(margin, reach),
     )

@@ -23,12 +23,18 @@ class Framing:
     grid: Grid = "turned"
     dropped: tuple[tuple[int, int], ...] = ()
     wanted: tuple[Subject, ...] = ()
+    avoided: tuple[Subject, ...] = ()  # bright stars with their halos, to be kept out
 
     def __post_init__(self) -> None:
         checks = Checks()
         checks.named("name", self.name)
         checks.of(lambda: Frame(self.ra_deg, self.dec_deg, self.angle_deg, 1.0, 1.0))
         checks.of(lambda: counted(self.columns, self.rows, self.overlap))
+        for row, column in self.dropped:
+            if not (0 <= row < self.rows and 0 <= column < self.columns):
+                told = f"Row {row + 1}, column {column + 1} is no panel of {self.columns} × {self.rows}; leave out one that is."
+                checks.fault("dropped", [row, column], told)
+                break
         if len(self.wanted) > MOST_WANTED:
             checks.fault("wanted", len(self.wanted), f"Up to {MOST_WANTED} things can be wanted in one picture.")
         checks.done()

@@ -8,7 +8,6 @@ cannot be told from its neighbours leads astray. The path is Dijkstra's, by scip
 
 from dataclasses import dataclass
 from functools import cache
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,10 +17,10 @@ from scipy.spatial import cKDTree
 
 from widedusk.core.catalogue.figures import figures
 from widedusk.core.catalogue.stars import stars, v_magnitude
+from widedusk.core.choices import Finder
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.sky.time import Floats
 
-Finder = Literal["eye", "finder", "binoculars", "frame"]
 # What each shows: the longest step in degrees and how much fainter than the eye. Common practice, no source; a hop of the eye is
 # a spread hand, a finder of 50 mm shows 6°, binoculars of 50 mm 6.5°, a frame its short side.
 STEP_DEG: dict[Finder, float] = {"eye": 20.0, "finder": 4.5, "binoculars": 5.0, "frame": 0.0}

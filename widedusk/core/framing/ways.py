@@ -7,15 +7,15 @@ the frame. What a hand, a compass and a finder are good for is told as such: com
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Literal
 
 import numpy as np
 from scipy.spatial import cKDTree
 
 from widedusk.core.catalogue.figures import BrightStar, figures
+from widedusk.core.choices import Finder, WayKey
 from widedusk.core.errors import InvalidInput
 from widedusk.core.framing.frame import Frame, ra_dec_deg
-from widedusk.core.framing.hop import STEP_DEG, Finder, hop, naked_eye_mag, reach_of, seen_stars
+from widedusk.core.framing.hop import STEP_DEG, hop, naked_eye_mag, reach_of, seen_stars
 from widedusk.core.framing.nudge import Nudge, axes_words, nudge, side_words
 from widedusk.core.framing.standing import Standing, bearing, clock_words, compass_words, hand_words, pace, standing
 from widedusk.core.grounds.compass import Needle, needle
@@ -25,7 +25,6 @@ from widedusk.core.sky.places import unit_vectors
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Limit, Quantity, Verdict, Working
 
-WayKey = Literal["star", "hop", "compass", "picture"]
 # How far off each leaves the frame. Common practice, no source: a hand turns 5 % too far or too short, a star is centred within a
 # twentieth of the frame, a needle beside metal is 4° off, a phone on a lens is level within 0.5°.
 HAND_SHARE, CENTRED_FRAMES, COMPASS_DEG, LEVEL_DEG = 0.05, 0.05, 4.0, 0.5

@@ -10,7 +10,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from widedusk.core.choices import DARK_SUN_DEG, Choices
+from widedusk.core.choices import DARK_SUN_DEG, Choices, minutes_of
+from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.exposure.response import Through, moon_limit_mag
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.brightness import combined, dark_sky, moonlight, twilight
@@ -103,13 +104,31 @@ def setup_mjd(night: Night, choices: Choices) -> float:
     """When the axis is aligned: the typed local time, else 45 minutes before it is dark, else at sunset or midnight."""
     minutes = choices.setup_minutes()
     if minutes is not None:
-        day = night.evening + timedelta(days=1 if minutes < 12 * 60 else 0)
-        return mjd_from_datetime(datetime.combine(day, time(minutes // 60, minutes % 60), night.spot.zone))
+        return _on_the_clock(night, minutes)
     dark, _ = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
     if dark is not None:
         return dark - 45 * MINUTE
     sunset, _ = night.sunset_and_sunrise()
     return sunset if sunset is not None else float(night.mjd[len(night.mjd) // 2])
+
+
+def clock_mjd(night: Night, clock: str, default: float | None = None) -> float:
+    """The moment of a night at which local clocks show a time, like 23:30; the default, else the middle of the night, for none.
+
+    Raises InvalidInput for what is no time of day.
+    """
+    if not clock:
+        return default if default is not None else float(night.mjd[len(night.mjd) // 2])
+    minutes = minutes_of(clock)
+    if minutes is None:
+        raise InvalidInput([Fault("at", clock, f"{clock!r} is no time of day; write it like 23:30.")])
+    return _on_the_clock(night, minutes)
+
+
+def _on_the_clock(night: Night, minutes: int) -> float:
+    """Minutes after local midnight, those before noon on the day after the evening."""
+    day = night.evening + timedelta(days=1 if minutes < 12 * 60 else 0)
+    return mjd_from_datetime(datetime.combine(day, time(minutes // 60, minutes % 60), night.spot.zone))
 
 
 def setup_minute(night: Night, choices: Choices) -> float:

@@ -8,7 +8,7 @@ from widedusk.core.errors import Fault, InvalidInput
 from widedusk.records.grounds.models import Spot
 from widedusk.records.kit.models import Rig
 from widedusk.records.owned import Owned, OwnedQuerySet
-from widedusk.records.targets.models import Target
+from widedusk.records.targets.models import Framing, Target
 
 
 class Night(Owned):
@@ -49,6 +49,7 @@ class Run(Owned):
 
     night = models.ForeignKey(Night, on_delete=models.PROTECT, related_name="runs")
     target = models.ForeignKey(Target, on_delete=models.PROTECT, related_name="runs")
+    framing = models.ForeignKey(Framing, on_delete=models.SET_NULL, related_name="runs", null=True)  # null: the target's own middle
     rig = models.ForeignKey(Rig, on_delete=models.PROTECT, related_name="runs", null=True)  # null: nobody said with which
     state = models.CharField(max_length=8, choices=[(one, one) for one in STATES], default="planned")
     choices = models.JSONField(default=dict)  # how: what differs from the house's defaults

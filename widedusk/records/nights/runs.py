@@ -19,6 +19,7 @@ from widedusk.records.kit.services import NO_FILTER, rig_as_it_was, snapshot_of,
 from widedusk.records.nights.models import Night, Run
 from widedusk.records.nights.nights import forget_empty_nights, the_night
 from widedusk.records.owned import OwnedQuerySet
+from widedusk.records.targets.framings import framing_row_of
 from widedusk.records.targets.models import Target
 
 MOST_NOTED = 400  # of one target
@@ -26,7 +27,7 @@ MOST_NOTED = 400  # of one target
 
 def plans_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
     """This person's planned runs, the latest night first."""
-    planned = Run.objects.of(user).filter(state="planned").select_related("rig", "night__spot__place", "target")
+    planned = Run.objects.of(user).filter(state="planned").select_related("rig", "night__spot__place", "target", "framing")
     return planned.order_by("-night__date", "name", "id")
 
 
@@ -64,7 +65,13 @@ def _keep(kept: Run, owner: AbstractBaseUser, spot: Spot | None, evening: date) 
 
 
 def keep_plan(
-    owner: AbstractBaseUser, name: str, records: tuple[Rig, Spot, Target], evening: date, choices: Choices, row: Run | None = None
+    owner: AbstractBaseUser,
+    name: str,
+    records: tuple[Rig, Spot, Target],
+    evening: date,
+    choices: Choices,
+    row: Run | None = None,
+    framing: int | None = None,
 ) -> Run:
     """Store a planned run. Raises InvalidInput for a missing name or one in use."""
     if not name.strip():
@@ -72,6 +79,7 @@ def keep_plan(
     kept = row or Run(owner_id=owner.pk, state="planned")
     kept.name, kept.choices = name.strip(), set_choices(choices)
     kept.rig, spot, kept.target = records
+    kept.framing = None if framing is None else framing_row_of(owner, kept.target, framing)
     kept.refuse_a_second_of_its_name()
     return _keep(kept, owner, spot, evening)
 

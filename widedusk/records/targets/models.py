@@ -37,6 +37,8 @@ class Framing(Owned):
     grid = models.CharField(max_length=20, default="turned")
     dropped = models.JSONField(default=list)  # [row, column] of panels left out
     wanted = models.JSONField(default=list)  # what shall be in the picture, as ellipses on the sky
+    avoided = models.JSONField(default=list)  # bright stars to be kept out, as circles of halo
+    arrived = models.JSONField(default=dict)  # by rig number: where a test picture last stood, and in which night
 
     objects = OwnedQuerySet["Framing"].as_manager()
 
