@@ -65,7 +65,11 @@ export const router = createRouter({
       path: '/framing',
       component: framing('FramingPage'),
       meta: { title: 'Framing', context: true },
-      children: [{ path: '', name: 'framing', component: framing('ChartTab') }],
+      children: [
+        { path: '', name: 'framing', component: framing('ChartTab') },
+        { path: 'panels', name: 'framing-panels', component: framing('PanelsTab') },
+        { path: 'way', name: 'framing-way', component: framing('WayTab') },
+      ],
     },
     {
       path: '/pole',

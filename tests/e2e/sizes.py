@@ -19,6 +19,8 @@ SIDES = [
     "nights/targets",
     "nights/trips",
     "framing",
+    "framing/panels",
+    "framing/way",
     "pole",
     "pole/by-day",
     "pole/scope",

@@ -162,7 +162,8 @@ def ways_there(request: HttpRequest, asked: WaysIn) -> WaysOut:
     """Four ways to the middle of a framing, each worked out whole."""
     worked = Worked(request, asked.context, asked.choices.core())
     frame = asked.core().frame(*sides_deg(worked.rig))
-    night, path = looked_at(worked.spot, worked.night, worked.target, worked.choices)
+    aim = replace(worked.target, ra_deg=frame.ra_deg, dec_deg=frame.dec_deg)
+    night, path = looked_at(worked.spot, worked.night, aim, worked.choices)
     opens = float(night.mjd[path.best_run[0]]) if path.best_run else None
     mjd = clock_mjd(night, asked.at, opens)
     rig = worked.rig

@@ -195,7 +195,7 @@ def measurements(
     rig: int | None = None,
     spot: int | None = None,
     night: date | None = None,
-    about: Literal["pole", "trial", "camera"] | None = None,
+    about: Literal["pole", "pointing", "trial", "camera"] | None = None,
 ) -> list[MeasurementOut]:
     """The last twenty measurements, the latest first; of one rig, spot, night or kind of question where given."""
     given = {"rig_id": rig, "spot_id": spot, "night": night}

@@ -8473,7 +8473,7 @@ export interface operations {
                 rig?: number | null;
                 spot?: number | null;
                 night?: string | null;
-                about?: ("pole" | "trial" | "camera") | null;
+                about?: ("pole" | "pointing" | "trial" | "camera") | null;
                 limit?: number;
                 offset?: number;
             };

@@ -32,7 +32,7 @@ export function draftOf(rig: Rig): RigIn {
 }
 
 export function useBench() {
-  const { rig: id, spot, night, target, choices } = useContext()
+  const { rig: id, spot, night, target, framing, choices } = useContext()
   const { data: rigs } = useRigs()
   const { keep } = useKeepRig()
   const queries = useQueryClient()
@@ -68,6 +68,7 @@ export function useBench() {
         spot: spot.value,
         night: night.value,
         target: target.value,
+        framing: framing.value,
         choices: choices.value,
         weight: weight.value,
         kept: id.value,

@@ -11,7 +11,10 @@ export interface Context {
   spot: number
   night: string
   target: number
+  /** Of the target; none: its own middle. */
+  framing?: number
 }
+type Change = Partial<Omit<Context, 'framing'>> & { framing?: number | null }
 
 const whole = (text: unknown) => (typeof text === 'string' && /^\d+$/.test(text) ? Number(text) : null)
 
@@ -23,18 +26,30 @@ export function useContext() {
   const spot = computed(() => whole(route.query.spot))
   const target = computed(() => whole(route.query.target))
   const night = computed(() => (typeof route.query.night === 'string' ? route.query.night : null))
+  const framing = computed(() => whole(route.query.framing))
   const plan = computed(() => whole(route.query.plan))
   const choices = computed(() => choicesIn(route.query))
   const context = computed<Context | null>(() =>
     rig.value && spot.value && target.value && night.value
-      ? { rig: rig.value, spot: spot.value, night: night.value, target: target.value }
+      ? {
+          rig: rig.value,
+          spot: spot.value,
+          night: night.value,
+          target: target.value,
+          ...(framing.value === null ? {} : { framing: framing.value }),
+        }
       : null,
   )
 
-  /** Change part of the context; the back key undoes it. */
-  function change(part: Partial<Context>) {
-    const words = Object.fromEntries(Object.entries(part).map(([name, value]) => [name, String(value)]))
-    return router.push({ path: route.path, query: { ...route.query, ...words } })
+  /** Change part of the context; the back key undoes it. A framing goes with its target. */
+  function change(part: Change) {
+    const kept = { ...route.query }
+    delete kept.framing
+    const next: Change = part.target === undefined ? { framing: framing.value, ...part } : part
+    const words = Object.fromEntries(
+      Object.entries(next).flatMap(([name, value]) => (value == null ? [] : [[name, String(value)]])),
+    )
+    return router.push({ path: route.path, query: { ...kept, ...words } })
   }
 
   function shiftNight(days: number) {
@@ -44,7 +59,7 @@ export function useContext() {
   /** Replace the choices as a whole. */
   function choose(next: Partial<Choices>) {
     const kept: Record<string, string> = {}
-    for (const name of ['rig', 'spot', 'night', 'target', 'plan']) {
+    for (const name of ['rig', 'spot', 'night', 'target', 'framing', 'plan']) {
       const value = route.query[name]
       if (typeof value === 'string') kept[name] = value
     }
@@ -58,8 +73,8 @@ export function useContext() {
     const query: Record<string, string> = {}
     // A plan is only taken up whole; once part of the context is chosen, what is missing is filled in and no more.
     const fresh = !rig.value && !spot.value && !target.value && !night.value
-    for (const name of ['rig', 'spot', 'night', 'target', 'plan'] as const) {
-      if (name === 'plan' && !fresh) continue
+    for (const name of ['rig', 'spot', 'night', 'target', 'framing', 'plan'] as const) {
+      if ((name === 'plan' || name === 'framing') && !fresh) continue
       if (start[name] !== null && start[name] !== undefined) query[name] = String(start[name])
     }
     await router.replace({
@@ -68,5 +83,5 @@ export function useContext() {
     })
   }
 
-  return { rig, spot, night, target, plan, choices, context, change, choose, shiftNight, begin }
+  return { rig, spot, night, target, framing, plan, choices, context, change, choose, shiftNight, begin }
 }

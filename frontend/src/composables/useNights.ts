@@ -19,6 +19,7 @@ function asking<T>(name: string, work: (query: TargetNight) => Promise<T>, wante
           spot: context.value.spot,
           night: context.value.night,
           target: context.value.target,
+          framing: context.value.framing,
           rig: context.value.rig,
           choices: choices.value as Choices,
         }
@@ -37,13 +38,14 @@ function asking<T>(name: string, work: (query: TargetNight) => Promise<T>, wante
 export const useLanes = () => asking('lanes', (query) => answer(api.GET('/api/nights/lanes', { params: { query } })))
 /** The horizon needs a spot and a night; what else is chosen is drawn too. */
 export function usePanorama() {
-  const { rig, spot, night, target, choices } = useContext()
+  const { rig, spot, night, target, framing, choices } = useContext()
   const asked = computed(() =>
     spot.value && night.value
       ? {
           spot: spot.value,
           night: night.value,
           target: target.value,
+          framing: framing.value ?? undefined,
           rig: rig.value,
           choices: choices.value as Choices,
         }

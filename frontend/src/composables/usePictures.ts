@@ -93,7 +93,10 @@ export function useMeasurement(id: Ref<number | null>) {
 }
 
 /** The last measurement of this rig, spot and night, so that a page that was left shows it again. */
-export function useLastMeasurement(context: Readonly<Ref<Context | null>>, about: 'pole' | 'trial' | 'camera') {
+export function useLastMeasurement(
+  context: Readonly<Ref<Context | null>>,
+  about: 'pole' | 'pointing' | 'trial' | 'camera',
+) {
   const queries = useQueryClient()
   const keyOf = (of: Context | null) => ['measurements', about, of?.rig, of?.spot, of?.night]
   const { data } = useQuery({

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
-import { computed, ref, watchEffect } from 'vue'
+import { computed, ref, shallowRef, watch, watchEffect } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
@@ -11,19 +11,22 @@ import {
   ellipseEdge,
   frameEdge,
   moved,
+  openPath,
   path,
+  positionAngle,
   projector,
   raDec,
   toward,
   under,
   type Held,
+  type Vector,
   type View,
 } from './skychart'
 
 /**
- * The sky around a frame. Stars as discs by magnitude on a canvas; objects at their real extent and angle, the frame and its
- * panels drawn over it. The frame is moved by hand and by keys: arrows a tenth of itself, with Shift a whole one; comma and
- * full stop turn it by 1°, with Shift by 10°; plus and minus show less or more of the sky.
+ * The sky around a frame. Stars as discs by magnitude on a canvas; figures, ground and Moon, and objects at their real extent and
+ * angle, the frame and its panels drawn over it. The frame is moved by hand and by keys: arrows a tenth of itself, with Shift a whole
+ * one; comma and full stop turn it by 1°, with Shift by 10°; plus and minus show less or more of the sky.
  */
 const props = defineProps<{
   sky: Schemas['ChartOut'] | null
@@ -31,13 +34,21 @@ const props = defineProps<{
   widthDeg: number
   heightDeg: number
   fieldDeg: number
-  upright: boolean
+  middle: { ra: number; dec: number }
+  up: 'north' | 'zenith' | 'camera'
   mirrored: boolean
   wanted: string[]
   panels: Schemas['PanelOut'][]
+  lines?: Schemas['LinesOut'] | null
+  over?: Schemas['AboveOut'] | null
+  /** Stars of a way to the frame, in order. */
+  way?: Schemas['WaypointOut'][]
+  /** Where test pictures looked, the latest last. */
+  tries?: Schemas['FrameOut'][]
 }>()
 const emit = defineEmits<{
   hold: [held: Held]
+  look: [middle: { ra: number; dec: number }]
   zoom: [fieldDeg: number]
   want: [key: string]
   panel: [row: number, column: number]
@@ -46,14 +57,17 @@ const emit = defineEmits<{
 const box = ref<HTMLElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
 const { width, height } = useElementSize(box)
-/** The chart's own middle; it follows the frame when that leaves the middle of the drawing. */
-const middle = ref<{ ra: number; dec: number }>({ ra: props.held.ra, dec: props.held.dec })
+/** Position angle of what is up on the drawing. */
+const upAngle = computed(() => {
+  if (props.up === 'camera') return props.held.angle
+  return props.up === 'zenith' && props.over ? positionAngle(props.middle, props.over.zenith) : 0
+})
 const view = computed<View>(() => {
   const [wide, tall] = [Math.max(width.value, 200), Math.max(height.value, 200)]
   const field = (props.fieldDeg * Math.PI) / 180
   return {
-    ...middle.value,
-    angle: props.upright ? props.held.angle : 0,
+    ...props.middle,
+    angle: upAngle.value,
     scale: Math.min(wide, tall) / (4 * Math.tan(field / 4)),
     width: wide,
     height: tall,
@@ -61,20 +75,25 @@ const view = computed<View>(() => {
   }
 })
 const project = computed(() => projector(view.value))
-let grip: {
-  by: 'frame' | 'sky'
-  from: ReturnType<typeof under>
-  held: Held
-  middle: { ra: number; dec: number }
-} | null = null
-watchEffect(() => {
-  const at = projector({ ...view.value, angle: 0 })(toward(props.held.ra, props.held.dec))
-  const far = at ? Math.hypot(at.x - view.value.width / 2, at.y - view.value.height / 2) : Infinity
-  if (far > Math.min(view.value.width, view.value.height) * 0.45 && !grip)
-    middle.value = { ra: props.held.ra, dec: props.held.dec }
-})
+let grip: { by: 'frame' | 'sky'; from: Vector; held: Held } | null = null
+/** The drawing follows the frame when that leaves its middle; the sky that is dragged stays where it was dragged to. */
+watch(
+  () => [props.held.ra, props.held.dec, props.fieldDeg],
+  () => {
+    const at = projector({ ...view.value, angle: 0 })(toward(props.held.ra, props.held.dec))
+    const far = at ? Math.hypot(at.x - view.value.width / 2, at.y - view.value.height / 2) : Infinity
+    if (far > Math.min(view.value.width, view.value.height) * 0.45 && !grip)
+      emit('look', { ra: props.held.ra, dec: props.held.dec })
+  },
+)
 
-const stars = computed(() => (props.sky?.ra_deg ?? []).map((ra, place) => toward(ra, props.sky?.dec_deg[place] ?? 0)))
+/** Stars by their ink, so that each ink is one path. */
+interface Lot {
+  ink: string
+  towards: Vector[]
+  radius: number[]
+}
+const lots = shallowRef<Lot[]>([])
 /** Warm for red stars, cool for blue ones, in the theme's own inks. */
 const ink = (colour: number | null | undefined) =>
   colour == null
@@ -93,6 +112,21 @@ function resolved(name: string): string {
   }
   return inks.get(key) ?? '#fff'
 }
+watch(
+  () => props.sky,
+  (sky) => {
+    const byInk = new Map<string, Lot>()
+    sky?.ra_deg.forEach((ra, place) => {
+      const name = ink(sky.colour[place])
+      const lot = byInk.get(name) ?? { ink: name, towards: [], radius: [] }
+      lot.towards.push(toward(ra, sky.dec_deg[place] ?? 0))
+      lot.radius.push(discRadius(sky.magnitude[place] ?? sky.faintest, sky.faintest))
+      byInk.set(name, lot)
+    })
+    lots.value = [...byInk.values()]
+  },
+  { immediate: true },
+)
 watchEffect(() => {
   const sheet = canvas.value
   const pen = sheet?.getContext('2d')
@@ -102,16 +136,21 @@ watchEffect(() => {
   sheet.width = wide * sharp
   sheet.height = tall * sharp
   pen.setTransform(sharp, 0, 0, sharp, 0, 0)
-  pen.clearRect(0, 0, wide, tall)
-  const faintest = props.sky?.faintest ?? 9
-  stars.value.forEach((one, place) => {
-    const at = project.value(one)
-    if (!at || at.x < -8 || at.y < -8 || at.x > wide + 8 || at.y > tall + 8) return
-    pen.fillStyle = resolved(ink(props.sky?.colour[place]))
+  for (const lot of lots.value) {
+    pen.fillStyle = resolved(lot.ink)
     pen.beginPath()
-    pen.arc(at.x, at.y, discRadius(props.sky?.magnitude[place] ?? faintest, faintest), 0, 2 * Math.PI)
+    lot.towards.forEach((one, place) => {
+      const at = project.value(one)
+      if (!at || at.x < -8 || at.y < -8 || at.x > wide + 8 || at.y > tall + 8) return
+      const radius = lot.radius[place] ?? 1
+      if (radius < 0.9) pen.rect(at.x - radius, at.y - radius, 2 * radius, 2 * radius)
+      else {
+        pen.moveTo(at.x + radius, at.y)
+        pen.arc(at.x, at.y, radius, 0, 2 * Math.PI)
+      }
+    })
     pen.fill()
-  })
+  }
 })
 
 const drawn = (edge: ReturnType<typeof frameEdge>) => path(edge.map((one) => project.value(one)))
@@ -158,6 +197,47 @@ const cells = computed(() =>
     at: project.value(toward(one.frame.ra_deg, one.frame.dec_deg)),
   })),
 )
+const inside = ({ x, y }: { x: number; y: number }) => x > 0 && y > 0 && x < view.value.width && y < view.value.height
+const figures = computed(() =>
+  (props.lines?.lines ?? [])
+    .map(([ra, dec, toRa, toDec]) => openPath([toward(ra, dec), toward(toRa, toDec)].map(project.value)))
+    .join(' '),
+)
+const ecliptic = computed(() =>
+  openPath((props.lines?.ecliptic ?? []).map(([ra, dec]) => project.value(toward(ra, dec)))),
+)
+const horizon = computed(() => openPath((props.over?.horizon ?? []).map(([ra, dec]) => project.value(toward(ra, dec)))))
+/** Names of constellations and of bright stars, where they have room. */
+const words = computed(() => {
+  const names = (props.lines?.labels ?? []).map(([name, ra, dec]) => ({ name, ra, dec, large: true }))
+  const stars = (props.lines?.stars ?? [])
+    .filter(([, , , magnitude]) => magnitude < (props.fieldDeg > 45 ? 1.6 : props.fieldDeg > 20 ? 2.6 : 5))
+    .map(([name, ra, dec]) => ({ name, ra, dec, large: false }))
+  return [...names, ...stars].flatMap((one) => {
+    const at = project.value(toward(one.ra, one.dec))
+    return at && inside(at) && (!one.large || props.fieldDeg > 12) ? [{ ...one, at }] : []
+  })
+})
+const moon = computed(() => {
+  const at = props.over?.moon_up ? project.value(toward(...props.over.moon)) : null
+  return at && inside(at) ? { ...at, r: Math.max((view.value.scale * 0.26 * Math.PI) / 180, 5) } : null
+})
+const wayPoints = computed(() =>
+  (props.way ?? []).map((one, place) => ({
+    ...one,
+    place,
+    at: project.value(toward(one.ra_deg, one.dec_deg)),
+  })),
+)
+const wayLine = computed(() => openPath(wayPoints.value.map((one) => one.at)))
+const looked = computed(() =>
+  (props.tries ?? []).map((one, place, all) => ({
+    d: drawn(frameEdge({ ra: one.ra_deg, dec: one.dec_deg, angle: one.angle_deg }, one.width_deg, one.height_deg)),
+    at: project.value(toward(one.ra_deg, one.dec_deg)),
+    last: place === all.length - 1,
+    place: place + 1,
+  })),
+)
 const spoken = computed(
   () =>
     `Middle at right ascension ${number(props.held.ra / 15, 3)} h, declination ${number(props.held.dec, 2)}°, ` +
@@ -168,30 +248,49 @@ function place(event: PointerEvent) {
   const edge = box.value?.getBoundingClientRect()
   return { x: event.clientX - (edge?.left ?? 0), y: event.clientY - (edge?.top ?? 0) }
 }
+/** Two fingers: how far apart they were, and the field then. */
+const fingers = new Map<number, { x: number; y: number }>()
+let pinch: { apart: number; field: number } | null = null
+const apart = () => {
+  const [one, two] = [...fingers.values()]
+  return one && two ? Math.hypot(one.x - two.x, one.y - two.y) : 0
+}
 function press(event: PointerEvent, by: 'frame' | 'sky') {
   if (event.button !== 0) return
+  if (by === 'frame') event.stopPropagation()
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
   const { x, y } = place(event)
-  grip = { by, from: under(view.value, x, y), held: props.held, middle: middle.value }
-  if (by === 'frame') event.stopPropagation()
+  fingers.set(event.pointerId, { x, y })
+  if (fingers.size === 2) {
+    grip = null
+    pinch = { apart: apart(), field: props.fieldDeg }
+  } else grip = { by, from: under(view.value, x, y), held: props.held }
 }
 function drag(event: PointerEvent) {
-  if (!grip) return
   const { x, y } = place(event)
-  const here = under(view.value, x, y)
+  if (fingers.has(event.pointerId)) fingers.set(event.pointerId, { x, y })
+  if (pinch) {
+    if (apart() > 0) emit('zoom', (pinch.field * pinch.apart) / apart())
+    return
+  }
+  if (!grip) return
   const from = raDec(grip.from)
-  const to = raDec(here)
+  const to = raDec(under(view.value, x, y))
   if (grip.by === 'frame') {
     const dec = Math.min(Math.max(grip.held.dec + to.dec - from.dec, -90), 90)
     emit('hold', { ...grip.held, ra: (grip.held.ra + to.ra - from.ra + 720) % 360, dec })
   } else {
-    middle.value = {
-      ra: (middle.value.ra + from.ra - to.ra + 720) % 360,
-      dec: Math.min(Math.max(middle.value.dec + from.dec - to.dec, -89.9), 89.9),
-    }
+    emit('look', {
+      ra: (props.middle.ra + from.ra - to.ra + 720) % 360,
+      dec: Math.min(Math.max(props.middle.dec + from.dec - to.dec, -89.9), 89.9),
+    })
   }
 }
-const release = () => (grip = null)
+function release(event: PointerEvent) {
+  fingers.delete(event.pointerId)
+  if (fingers.size < 2) pinch = null
+  grip = null
+}
 function step(event: KeyboardEvent) {
   const turns: Record<string, number> = { ',': 1, '.': -1, '<': 10, '>': -10, ';': 10, ':': -10 }
   const moves: Record<string, [number, number]> = {
@@ -231,6 +330,22 @@ function wheel(event: WheelEvent) {
     @wheel.prevent="wheel">
     <canvas ref="canvas" :style="{ width: `${view.width}px`, height: `${view.height}px` }" aria-hidden="true" />
     <svg :width="view.width" :height="view.height" role="group" aria-label="The sky around the frame">
+      <path class="ecliptic" :d="ecliptic" />
+      <path class="figure" :d="figures" />
+      <path class="horizon" :d="horizon" />
+      <text
+        v-for="one in words"
+        :key="`w${one.name}`"
+        class="word"
+        :class="{ large: one.large }"
+        :x="one.at.x + (one.large ? 0 : 6)"
+        :y="one.at.y + (one.large ? 0 : 12)">
+        {{ one.name }}
+      </text>
+      <g v-if="moon" class="moon">
+        <circle :cx="moon.x" :cy="moon.y" :r="moon.r" />
+        <text :x="moon.x + moon.r + 4" :y="moon.y + 4">Moon, {{ number(over?.moon_lit_percent ?? 0, 0) }} % lit</text>
+      </g>
       <path v-for="one in objects" :key="one.key" class="object" :class="{ chosen: one.chosen }" :d="one.d" />
       <text
         v-for="one in named"
@@ -253,6 +368,15 @@ function wheel(event: WheelEvent) {
           @click="emit('panel', one.row, one.column)">
           {{ one.row + 1 }}·{{ one.column + 1 }}
         </text>
+      </g>
+      <g v-for="one in looked" :key="`t${one.place}`" class="try" :class="{ last: one.last }">
+        <path :d="one.d" />
+        <text v-if="one.at" :x="one.at.x" :y="one.at.y">{{ one.last ? 'you are here' : one.place }}</text>
+      </g>
+      <path class="way" :d="wayLine" />
+      <g v-for="one in wayPoints" :key="`p${one.place}`" class="waypoint">
+        <circle v-if="one.at" :cx="one.at.x" :cy="one.at.y" r="9" />
+        <text v-if="one.at" :x="one.at.x + 12" :y="one.at.y - 8">{{ one.place + 1 }} {{ one.name }}</text>
       </g>
       <g
         class="frame"
@@ -302,6 +426,73 @@ svg {
 .object.chosen {
   stroke-width: 2;
   opacity: 1;
+}
+.figure,
+.ecliptic,
+.horizon,
+.way {
+  fill: none;
+  stroke: var(--path);
+}
+.figure {
+  stroke-width: 0.8;
+  opacity: 0.4;
+}
+.ecliptic {
+  stroke-width: 0.8;
+  stroke-dasharray: 1 7;
+  opacity: 0.7;
+}
+.horizon {
+  stroke-width: 2.5;
+  opacity: 0.75;
+}
+.word,
+.moon text,
+.try text,
+.waypoint text {
+  fill: var(--path);
+  font-size: 11px;
+  paint-order: stroke;
+  stroke: var(--sky-dark);
+  stroke-width: 3px;
+  pointer-events: none;
+}
+.word {
+  opacity: 0.75;
+}
+.word.large {
+  font-size: 12px;
+  letter-spacing: 0.18em;
+  text-anchor: middle;
+  opacity: 0.55;
+}
+.moon circle {
+  fill: var(--path);
+  opacity: 0.85;
+}
+.try path {
+  fill: none;
+  stroke: var(--path);
+  stroke-width: 1;
+  stroke-dasharray: 3 4;
+  opacity: 0.6;
+}
+.try.last path {
+  stroke-width: 2;
+  opacity: 1;
+}
+.way {
+  stroke-width: 1.6;
+  stroke-dasharray: 8 4;
+}
+.waypoint circle {
+  fill: none;
+  stroke: var(--path);
+  stroke-width: 1.4;
+}
+.waypoint text {
+  font-weight: 700;
 }
 .name {
   fill: var(--path);

@@ -118,6 +118,40 @@ export const path = (points: ({ x: number; y: number } | null)[]): string =>
     ? ''
     : `M${points.map((one) => `${one?.x.toFixed(1)},${one?.y.toFixed(1)}`).join(' L')} Z`
 
+/** Degrees from the middle of something held to a place. */
+export function awayDeg(held: Held, place: { ra: number; dec: number }): number {
+  const [one, two] = [toward(held.ra, held.dec), toward(place.ra, place.dec)]
+  return Math.atan2(Math.hypot(...cross(one, two)), dot(one, two)) / RADIAN
+}
+
+/** Whether a direction lies in a frame. */
+export function inFrame(held: Held, widthDeg: number, heightDeg: number, one: Vector): boolean {
+  const { right, up, ahead } = axes(held)
+  const depth = dot(one, ahead)
+  const [wide, high] = [widthDeg, heightDeg].map((side) => Math.tan((side / 2) * RADIAN))
+  return depth > 0 && Math.abs(dot(one, right) / depth) <= (wide ?? 0) && Math.abs(dot(one, up) / depth) <= (high ?? 0)
+}
+
+/** A line that breaks where it leaves the drawing behind. */
+export function openPath(points: ({ x: number; y: number } | null)[]): string {
+  let begun = false
+  return points
+    .map((one) => {
+      const step = one ? `${begun ? 'L' : 'M'}${one.x.toFixed(1)},${one.y.toFixed(1)}` : ''
+      begun = one !== null
+      return step
+    })
+    .join(' ')
+    .trim()
+}
+
+/** Position angle, north through east, of one place as seen from another; places as [right ascension, declination]. */
+export function positionAngle(from: { ra: number; dec: number }, to: readonly [number, number]): number {
+  const { right, up } = axes({ ...from, angle: 0 })
+  const there = toward(to[0], to[1])
+  return (Math.atan2(-dot(there, right), dot(there, up)) / RADIAN + 360) % 360
+}
+
 /** How large a star is drawn: by its magnitude against the faintest shown, so that each of two is told from the next. */
 export const discRadius = (magnitude: number, faintest: number) =>
   Math.min(0.55 + 0.42 * Math.max(0, faintest - magnitude) ** 0.95, 6.5)

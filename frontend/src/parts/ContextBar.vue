@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 
 import { dateWords, readDate } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
+import { useFramings } from '@/composables/useFramings'
 import { usePlaces, useRigs, useTargets } from '@/composables/useRecords'
 
 import Choice from './Choice.vue'
@@ -12,7 +13,8 @@ import Choice from './Choice.vue'
 const emit = defineEmits<{ edit: [kind: 'rig' | 'place' | 'target', id: number | null]; how: [] }>()
 defineProps<{ nightFault: string; changedChoices: number }>()
 
-const { rig, spot, night, target, change, shiftNight } = useContext()
+const { rig, spot, night, target, framing, change, shiftNight } = useContext()
+const { these, ofTarget } = useFramings()
 const { data: rigs } = useRigs()
 const { data: places } = usePlaces()
 const { data: targets } = useTargets()
@@ -28,6 +30,14 @@ const spotOptions = computed(() =>
 const placeId = computed(
   () => places.value?.items.find((place) => place.spots.some((one) => one.id === spot.value))?.id ?? null,
 )
+
+/** A target comes with the framing that was kept for it, if one was. */
+const chooseTarget = (id: number) => change({ target: id, framing: ofTarget(id)[0]?.id ?? null })
+const OWN_MIDDLE = 'its own middle'
+const framingOptions = computed(() => [
+  { value: '', label: OWN_MIDDLE },
+  ...these.value.map((one) => ({ value: String(one.id), label: one.name })),
+])
 
 /** The date as typed; it goes to the address once it is left or confirmed. */
 const date = ref('')
@@ -141,7 +151,16 @@ const summary = computed(() =>
         :options="targetOptions"
         frameless
         placeholder="Choose a target"
-        @update:model-value="(value) => change({ target: Number(value) })" />
+        @update:model-value="(value) => chooseTarget(Number(value))" />
+      <label v-if="these.length" for="context-framing" class="unseen">framed on</label>
+      <Choice
+        v-if="these.length"
+        id="context-framing"
+        class="framed"
+        :model-value="framing === null ? '' : String(framing)"
+        :options="framingOptions"
+        frameless
+        @update:model-value="(value) => change({ framing: value ? Number(value) : null })" />
       <Button
         title="Change this target"
         type="text"
@@ -191,6 +210,10 @@ const summary = computed(() =>
 .chip .choice {
   flex: 1;
   min-width: 60px;
+}
+.chip .framed {
+  flex: 0 1 92px;
+  color: var(--muted);
 }
 .chip :deep(.ant-select-selection-item) {
   font-weight: 600;

@@ -14,7 +14,7 @@ import NothingHere from '@/parts/NothingHere.vue'
 
 /** The rig in hand beside another, or beside itself with another lens. */
 const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
-const { spot, night, target, choices } = useContext()
+const { spot, night, target, framing, choices } = useContext()
 const { data: rigs } = useRigs()
 const { data: parts } = useParts()
 const own = computed(() => props.hand.record.value)
@@ -51,6 +51,7 @@ const asked = computed(() => {
     spot: spot.value,
     night: night.value,
     target: target.value,
+    framing: framing.value ?? undefined,
     choices: choices.value,
   }
 })

@@ -2,20 +2,19 @@
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 
-import type { Refusal, Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
 import { useFaults } from '@/composables/useFaults'
+import { theFraming } from '@/composables/useFraming'
+import Choice from '@/parts/Choice.vue'
 import Field from '@/parts/Field.vue'
 
-/** A field larger than one frame: columns and rows of panels, in the order that moves one axis at a time. */
-const props = defineProps<{ laid: Schemas['PanelsOut'] | null; refusal: Refusal | null }>()
-const columns = defineModel<number | string | null>('columns')
-const rows = defineModel<number | string | null>('rows')
-const overlap = defineModel<number | string | null>('overlap')
-const emit = defineEmits<{ fewest: []; drop: [row: number, column: number] }>()
-useFaults(computed(() => props.refusal?.faults ?? {}))
-const many = computed(() => (props.laid?.panels.length ?? 0) > 1)
-const kept = computed(() => props.laid?.panels.filter((one) => !one.dropped).length ?? 0)
+/** A field larger than one frame: columns and rows of panels. */
+const emit = defineEmits<{ fewest: [] }>()
+const framing = theFraming()
+const { columns, rows, overlapPercent, grid, laid, refusal } = framing
+useFaults(computed(() => refusal.value?.faults ?? {}))
+const many = computed(() => (laid.value?.panels.length ?? 0) > 1)
+const kept = computed(() => laid.value?.panels.filter((one) => !one.dropped).length ?? 0)
 </script>
 
 <template>
@@ -24,10 +23,21 @@ const kept = computed(() => props.laid?.panels.filter((one) => !one.dropped).len
     <div class="fields">
       <Field v-model="columns" path="columns" label="Columns" />
       <Field v-model="rows" path="rows" label="Rows" />
-      <Field v-model="overlap" path="overlap" label="Overlap" unit="%" />
+      <Field v-model="overlapPercent" path="overlap" label="Overlap" unit="%" />
     </div>
-    <p>
+    <div class="how">
+      <label for="framing-grid">Rows lie</label>
+      <Choice
+        id="framing-grid"
+        v-model="grid"
+        :options="[
+          { value: 'turned', label: 'along the frame, at its angle' },
+          { value: 'equatorial', label: 'along declination: only RA moves in a row' },
+        ]" />
       <Button size="small" @click="emit('fewest')">The fewest that cover it</Button>
+    </div>
+    <p v-if="laid && grid === 'equatorial' && laid.grid === 'turned' && many" class="muted">
+      Along declination needs an upper edge at 0° or 180° and rows below 84°; they are laid along the frame.
     </p>
     <p v-if="laid && many" role="status">
       <b class="number">{{ kept }} panels</b>, neighbours share {{ number(laid.overlap_percent, 0) }} % or more<template
@@ -38,35 +48,9 @@ const kept = computed(() => props.laid?.panels.filter((one) => !one.dropped).len
         From first to last the camera turns by {{ number(laid.turn_deg, 1) }}°.</template
       >
     </p>
-    <details v-if="laid && many">
-      <summary>Centres, in the order to shoot them</summary>
-      <table class="rows">
-        <thead>
-          <tr>
-            <th scope="col">Row · column</th>
-            <th scope="col">RA</th>
-            <th scope="col">Dec</th>
-            <th scope="col">Angle</th>
-            <th scope="col">Shot</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in laid.panels" :key="`${one.row} ${one.column}`" class="number">
-            <th scope="row">{{ one.row + 1 }}·{{ one.column + 1 }}</th>
-            <td>{{ number(one.frame.ra_deg / 15, 3) }} h</td>
-            <td>{{ number(one.frame.dec_deg, 2) }}°</td>
-            <td>{{ number(one.frame.angle_deg, 1) }}°</td>
-            <td>
-              <input
-                type="checkbox"
-                :checked="!one.dropped"
-                :aria-label="`Panel ${one.row + 1}·${one.column + 1}`"
-                @change="emit('drop', one.row, one.column)" />
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </details>
+    <p v-else class="muted">
+      One frame. Give it more columns or rows, or let the fewest be found that cover what you want.
+    </p>
   </section>
 </template>
 
@@ -82,15 +66,14 @@ const kept = computed(() => props.laid?.panels.filter((one) => !one.dropped).len
   grid-template-columns: 1fr 1fr 1fr;
   gap: 8px;
 }
-summary {
-  min-height: 24px;
-  cursor: pointer;
+.how {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 6px 8px;
+  align-items: center;
 }
-@media (max-width: 820px) {
-  summary {
-    min-height: 44px;
-    display: flex;
-    align-items: center;
-  }
+.how .ant-btn {
+  grid-column: 1 / -1;
+  justify-self: start;
 }
 </style>

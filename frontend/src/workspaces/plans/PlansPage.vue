@@ -26,9 +26,9 @@ const {
 })
 const trouble = computed(() => (error.value instanceof Refusal ? error.value.message : ''))
 
-const open = ({ id, rig, spot, night, target, choices }: Plan) => ({
+const open = ({ id, rig, spot, night, target, framing, choices }: Plan) => ({
   name: 'tonight',
-  query: { rig, spot, night, target, plan: id, ...choicesOut(choices) },
+  query: { rig, spot, night, target, ...(framing ? { framing } : {}), plan: id, ...choicesOut(choices) },
 })
 </script>
 
