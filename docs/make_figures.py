@@ -19,11 +19,14 @@ ROOM = Path("widedusk/core/catalogue")
 BRIGHT_HP, BELOW_BRIGHTEST = 4.3, 3.0  # a star counts where it is brighter than both allow
 FEWEST, MOST = 5, 12
 FAINTEST_HP = 6.0
-# Of several names of a star the one people use.
+# Names that hardly anybody uses, or that this list gives to other stars than people do.
 LESS_USED = {
     *("Agena", "Algenib", "Arided", "Aridif", "Becrux", "Benetnash", "Deneb Kaitos", "Gemma", "Girtab", "Murzim", "Phad"),
-    *("Ras Alhague", "Rigil Kent", "Scutulum", "Sirrah", "Toliman", "Tseen She", "Turais"),
+    *("Ras Alhague", "Rigil Kent", "Scutulum", "Sirrah", "Toliman", "Tseen She", "Turais", "Birdun", "Tsih", "Muhlifein"),
+    *("Marfikent", "Men", "Wei", "Durre Menthor", "Sadira", "South Star", "Marchab", "Markab", "Etamin", "Koo She"),
 }
+# As the IAU's working group on star names has them; from memory.
+AS_THE_IAU = {45941: "Markeb", 113963: "Markab", 87833: "Eltanin", 42913: "Alsephina"}
 
 
 def stars() -> dict[str, np.ndarray]:
@@ -62,7 +65,7 @@ def main() -> None:
         ],
         axis=1,
     )
-    names = {hip: name for name, hip in sorted(named_star_dict.items(), reverse=True) if name not in LESS_USED}
+    names = {hip: name for name, hip in sorted(named_star_dict.items(), reverse=True) if name not in LESS_USED} | AS_THE_IAU
     kept: set[int] = set()
     lines = []
     for one in sorted(set(constellation)):

@@ -333,7 +333,7 @@ def by_picture(search: Search) -> Way:
         search, (("Hand, 5 % of a nudge of 5 % of the way", HAND_SHARE**2 * start), ("Play in the head", 0.02 * search.short_deg))
     )
     verdict = Verdict(
-        "Test picture",
+        "By test picture",
         "go",
         "Take a test picture; it tells where you look and the exact next nudge.",
         "stars enough to be known: 15 or so",

@@ -59,8 +59,8 @@ const place = computed(
         class="pick"
         :options="[
           { value: 'north', label: 'north' },
-          { value: 'zenith', label: `the zenith, at ${above?.clock ?? 'midnight'}` },
-          { value: 'camera', label: 'as the camera sees it' },
+          { value: 'zenith', label: `zenith at ${above?.clock ?? 'midnight'}` },
+          { value: 'camera', label: 'as held' },
         ]" />
       <label><input v-model="mirrored" type="checkbox" /> mirrored</label>
       <Button size="small" :aria-pressed="table" @click="table = !table">{{
@@ -118,7 +118,7 @@ const place = computed(
 }
 .chart {
   flex: 1;
-  min-height: 420px;
+  min-height: 380px;
 }
 .reading {
   display: flex;
@@ -128,7 +128,7 @@ const place = computed(
   font-size: 13px;
 }
 .pick {
-  width: 170px;
+  width: 138px;
 }
 .hint {
   font-size: 12px;

@@ -21,7 +21,7 @@ async function compose(turn: Schemas['ComposeIn']['turn'], hold: Schemas['Compos
 </script>
 
 <template>
-  <section class="beside">
+  <section class="beside still">
     <ChartPane />
     <div class="column">
       <WantedPanel :composed="composed" :busy="busy" :faults="faults" @compose="compose" />

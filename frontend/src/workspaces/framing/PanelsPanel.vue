@@ -26,7 +26,7 @@ const kept = computed(() => laid.value?.panels.filter((one) => !one.dropped).len
       <Field v-model="overlapPercent" path="overlap" label="Overlap" unit="%" />
     </div>
     <div class="how">
-      <label for="framing-grid">Rows lie</label>
+      <label for="framing-grid">Laid out</label>
       <Choice
         id="framing-grid"
         v-model="grid"

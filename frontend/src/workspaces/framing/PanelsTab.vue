@@ -79,24 +79,18 @@ const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 
         <thead>
           <tr>
             <th scope="col">Row · column</th>
+            <th scope="col">Shot</th>
             <th scope="col">RA</th>
             <th scope="col">Dec</th>
             <th scope="col">Angle</th>
             <th scope="col">Window</th>
             <th scope="col">Highest</th>
             <th scope="col">Sky</th>
-            <th scope="col">Shot</th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="one in rows" :key="one.key" class="number">
             <th scope="row">{{ one.row + 1 }}·{{ one.column + 1 }}</th>
-            <td>{{ number(one.frame.ra_deg / 15, 3) }} h</td>
-            <td>{{ number(one.frame.dec_deg, 2) }}°</td>
-            <td>{{ number(one.frame.angle_deg, 1) }}°</td>
-            <td>{{ one.dropped ? '' : window_(one.night) }}</td>
-            <td>{{ one.night ? `${number(one.night.highest_deg, 0)}°` : '' }}</td>
-            <td>{{ one.night?.sky_mag ? number(one.night.sky_mag, 2) : '' }}</td>
             <td>
               <input
                 type="checkbox"
@@ -104,6 +98,12 @@ const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 
                 :aria-label="`Panel ${one.row + 1}·${one.column + 1}`"
                 @change="framing.drop(one.row, one.column)" />
             </td>
+            <td>{{ number(one.frame.ra_deg / 15, 3) }} h</td>
+            <td>{{ number(one.frame.dec_deg, 2) }}°</td>
+            <td>{{ number(one.frame.angle_deg, 1) }}°</td>
+            <td>{{ one.dropped ? '' : window_(one.night) }}</td>
+            <td>{{ one.night ? `${number(one.night.highest_deg, 0)}°` : '' }}</td>
+            <td>{{ one.night?.sky_mag ? number(one.night.sky_mag, 2) : '' }}</td>
           </tr>
         </tbody>
       </table>

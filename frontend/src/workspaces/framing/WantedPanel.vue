@@ -65,6 +65,12 @@ const told = computed(() => Object.values(props.faults))
 </script>
 
 <template>
+  <VerdictCard
+    v-if="composed"
+    role="status"
+    :verdict="composed.verdict"
+    :night="night ?? ''"
+    @working="(key) => (shown = key)" />
   <section class="panel wanted" aria-label="In the picture">
     <h2>In the picture</h2>
     <ul>
@@ -130,12 +136,6 @@ const told = computed(() => Object.values(props.faults))
       ></Alert
     >
   </section>
-  <VerdictCard
-    v-if="composed"
-    role="status"
-    :verdict="composed.verdict"
-    :night="night ?? ''"
-    @working="(key) => (shown = key)" />
   <WorkingDrawer
     :verdict="shown !== null && composed ? composed.verdict : null"
     :focus="shown ?? ''"

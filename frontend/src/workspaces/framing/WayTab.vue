@@ -30,7 +30,7 @@ const print = () => window.print()
 </script>
 
 <template>
-  <section class="beside">
+  <section class="beside still">
     <ChartPane :way="way?.path ?? []" :tries="tries" />
     <div class="column">
       <section class="panel ways" aria-label="Ways there">
