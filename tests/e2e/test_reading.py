@@ -34,6 +34,11 @@ POLE = (
     ("/pole/record", ".record"),
 )
 
+FRAMING = (
+    ("/framing", ".wanted li"),
+    ("/framing/panels", ".table tbody tr"),
+    ("/framing/way", ".ways tbody tr"),
+)
 EXPOSURE = (
     ("/exposure", ".subwindow .free"),
     ("/exposure/light", ".plot svg path"),
@@ -101,7 +106,7 @@ def test_drawings_can_be_read_as_tables(signed_in, served):
         expect(table).to_contain_text(words)
 
 
-FITTING = (*GROUNDS_AND_NIGHTS, *POLE, *EXPOSURE)
+FITTING = (*GROUNDS_AND_NIGHTS, *FRAMING, *POLE, *EXPOSURE)
 PAGES = (("/tonight", ".verdicts"), ("/plans", ".plans"), ("/about", "dl"), ("/account", ".sheet"), *BENCH, *FITTING)
 
 

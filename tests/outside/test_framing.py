@@ -1,24 +1,41 @@
 """Frames, compositions and panels against astropy's WCS, brute force over centres and angles, and HEALPix."""
 
 from dataclasses import replace
+from datetime import UTC, date, datetime, timedelta
+from itertools import combinations
 
+import astropy.units as u
 import numpy as np
 import pytest
-from astropy.coordinates import SkyCoord
+from astropy.coordinates import ICRS, AltAz, BarycentricMeanEcliptic, EarthLocation, SkyCoord, get_body
 from astropy.table import Table
+from astropy.time import Time
 from astropy.wcs import WCS
 from astropy_healpix import HEALPix
 from scipy.optimize import minimize
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from tests.conftest import a_rig, a_spot
+from widedusk.core.catalogue.catalogue import catalogue
+from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
+from widedusk.core.framing.above import above, ecliptic
+from widedusk.core.framing.angles import angles_of
 from widedusk.core.framing.compose import compose, judged
-from widedusk.core.framing.frame import Frame, Subject, corners, from_picture, on_picture, outline, ra_dec_deg
+from widedusk.core.framing.frame import Frame, Subject, corners, from_picture, holds, on_picture, outline, ra_dec_deg, sides_deg
 from widedusk.core.framing.framing import Framing
+from widedusk.core.framing.pair import pair
 from widedusk.core.framing.panel_file import read_panels, write_panels
 from widedusk.core.framing.panels import fewest, lay, share_covered
+from widedusk.core.kit.assembly import Assembly, Placed
+from widedusk.core.kit.parts import BallHead, Bracket, Counterweight, LensRing
+from widedusk.core.night.windows import night_at
+from widedusk.core.plan.groups import CONSIDERED, as_subject, framed, groups
+from widedusk.core.plan.ranking import Wanted, rank
+from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.core.sky.places import unit_vectors
+from widedusk.core.sky.time import mjd_from_datetime
 
 PIXELS = 6000
 
@@ -270,3 +287,88 @@ def test_the_fewest_panels_see_all_of_a_target_and_no_fewer_do():
     for columns, overlap, words in ((2, 0.6, "50 %"), (2, -0.05, "50 %"), (40, 0.2, "160 nights")):
         with pytest.raises(InvalidInput, match=words):
             lay(frame, columns, columns, overlap)
+
+
+@pytest.mark.parametrize("latitude", [-24.6, 60.1])
+def test_what_fits_together_is_in_the_frame_and_nothing_easy_is_missed(latitude):
+    """Each group by astropy's WCS; and every pair that a circle within the short side holds is found, alone or in a group."""
+    night = night_at(a_spot(latitude, 16.9), date(2026, 12, 9))
+    rig = a_rig()
+    ranked = rank(catalogue(), rig, night, Choices(), Wanted(smallest_percent=2, largest_percent=100), limit=CONSIDERED).rows
+    found = groups(ranked, rig)
+    _, high = sides_deg(rig)
+    assert found and [one.worth for one in found] == sorted((one.worth for one in found), reverse=True)
+    for one in found:
+        frame = framed(one, rig)[0].frame
+        height_px = round(PIXELS * frame.half[1] / frame.half[0])
+        header = tan_wcs(frame, height_px)
+        for member in one.members:
+            ra, dec = ra_dec_deg(outline(as_subject(member.entry.target)))
+            x, y = header.wcs_world2pix(np.stack([ra, dec], axis=1), 1).T
+            assert x.min() >= 0.5 and x.max() <= PIXELS + 0.5 and y.min() >= 0.5 and y.max() <= height_px + 1
+        assert 2 <= len(one.members) <= 4 and one.usable_min == min(each.usable_min for each in one.members)
+        assert one.worth > max(each.worth for each in one.members)
+    held = [{each.entry.key for each in one.members} for one in found]
+    targets = [one.entry for one in ranked if 0.02 * high <= one.entry.target.extent_deg <= high][:12]
+    places = SkyCoord([one.target.ra_deg for one in targets], [one.target.dec_deg for one in targets], unit="deg")
+    for a, b in combinations(range(len(targets)), 2):
+        apart = places[a].separation(places[b]).deg
+        radii = [targets[one].target.extent_deg / 2 for one in (a, b)]
+        if abs(radii[0] - radii[1]) < apart and 0.15 * high < apart and apart + sum(radii) < 0.95 * high:
+            assert any({targets[a].key, targets[b].key} <= group for group in held), (targets[a].key, targets[b].key)
+
+
+@pytest.mark.parametrize("latitude", [-33.0, 52.0])
+def test_ground_zenith_and_moon_stand_where_astropy_has_them(latitude):
+    spot = replace(a_spot(latitude, 16.9), horizon=HorizonProfile(((0.0, 3.0), (90.0, 20.0), (200.0, 8.0))))
+    for hours in (18.0, 22.5, 27.0):
+        moment = datetime(2026, 12, 20, tzinfo=UTC) + timedelta(hours=hours)
+        found = above(spot, mjd_from_datetime(moment))
+        place = EarthLocation(spot.longitude_deg * u.deg, latitude * u.deg, spot.height_m * u.m)
+        frame = AltAz(obstime=Time(moment), location=place)
+        line = SkyCoord(*found.horizon.T, unit="deg").transform_to(frame)
+        azimuth = np.radians(np.arange(0, 362, 2))
+        turn = (line.az.deg - np.degrees(azimuth) + 180) % 360 - 180
+        assert np.abs(turn * np.cos(line.alt.rad)).max() < 0.02
+        # astropy's frame has no air; a horizon of 3° is lifted by a quarter of a degree
+        lifted = np.degrees(spot.horizon.altitude_at(azimuth)) - line.alt.deg
+        assert lifted.min() > 0.0 and lifted.max() < 0.3
+        zenith = SkyCoord(*found.zenith, unit="deg").transform_to(frame)
+        assert zenith.alt.deg > 89.98
+        moon = get_body("moon", Time(moment), place)
+        there = SkyCoord(*found.moon, unit="deg")
+        assert there.separation(SkyCoord(moon.ra, moon.dec)).deg < 0.02
+        assert found.moon_up == (moon.transform_to(frame).alt.deg > 0)
+    theirs = BarycentricMeanEcliptic(np.arange(0, 361, 5) * u.deg, np.zeros(73) * u.deg).transform_to(ICRS())
+    assert SkyCoord(*ecliptic().T, unit="deg").separation(SkyCoord(theirs.ra, theirs.dec)).arcsec.max() < 1
+
+
+def test_two_cameras_share_what_healpix_says():
+    first = Frame(310.0, 44.0, 30.0, 20.0, 13.5)
+    found = pair(first, (12.0, 8.0), 7.0, -4.0, 25.0)
+    pixels = HEALPix(nside=512, order="ring")
+    every = pixels.healpix_to_lonlat(np.arange(pixels.npix))
+    vectors = unit_vectors(every[0].rad, every[1].rad)
+    one, two = holds(first, vectors), holds(found.second, vectors)
+    area = pixels.pixel_area.to_value(u.deg**2)
+    assert found.both_deg2 == pytest.approx((one & two).sum() * area, rel=0.02)
+    assert found.either_deg2 == pytest.approx((one | two).sum() * area, rel=0.005)
+    assert found.of_second == pytest.approx((one & two).sum() / two.sum(), abs=0.01)
+    # Its middle lies where it was asked, on the plane of the first.
+    x, y = tan_wcs(first, 4000).wcs_world2pix([[found.second.ra_deg, found.second.dec_deg]], 1)[0]
+    scale = np.degrees(2 * first.half[0]) / PIXELS
+    assert np.degrees(np.arctan(np.radians((x - (PIXELS + 1) / 2) * scale))) == pytest.approx(7.0, abs=0.01)
+    assert np.degrees(np.arctan(np.radians((y - 4001 / 2) * scale))) == pytest.approx(-4.0, abs=0.01)
+
+
+def test_a_rig_says_which_angles_it_can_take():
+    """Common practice, no source: a ring turns, a bare bracket does not, a ball head does nearly."""
+    parts = {"camera": a_rig().camera, "lens": replace(a_rig().lens, collar=False), "tracker": a_rig().tracker}
+    bare = Assembly("bare", [Placed(one) for one in (*parts.values(), Bracket("arm", 300.0), Counterweight("weight", 1000.0))])
+    assert angles_of(bare).only_deg == (0.0, 90.0) and "180°" in angles_of(bare).meridian
+    ring = replace(bare, placed=[*bare.placed, Placed(LensRing("ring", 150.0))])
+    assert angles_of(ring).only_deg is None and "ring" in angles_of(ring).why
+    ball = Assembly("ball", [*(Placed(one) for one in parts.values()), Placed(BallHead("head", 400.0))])
+    assert angles_of(ball).only_deg is None and "slot" in angles_of(ball).why and "stays" in angles_of(ball).meridian
+    still = Assembly("still", [Placed(parts["camera"]), Placed(parts["lens"])])
+    assert "Nothing tracks" in angles_of(still).why

@@ -136,7 +136,7 @@ def test_four_ways_each_with_its_steps_and_what_is_wrong_with_a_time(ours, scene
     for one in found["ways"]:
         assert one["steps"] and one["error_deg"] > 0 and one["verdict"]["workings"]
     opens = send(ours, "framings/ways", {**body, "context": context}).json()
-    tonight = ours.get("/api/tonight", {**context}).json()
+    tonight = ours.get("/api/tonight", {**context, "framing": kept(ours, scene)["id"]}).json()
     window = next(each for each in tonight["verdicts"] if each["topic"] == "Window")
     assert opens["clock"] in {each["text"] for each in window["figures"]}
     assert "23:30" in faults(send(ours, "framings/ways", {**body, "context": context, "at": "half"}))["at"]

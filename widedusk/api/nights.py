@@ -11,6 +11,7 @@ from pydantic import Field
 from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
+from widedusk.api.framing import SubjectShape
 from widedusk.api.schemas import Offset, user_of
 from widedusk.api.targets import EntryOut
 from widedusk.api.weather import choices_with_weather
@@ -19,12 +20,15 @@ from widedusk.core.catalogue.catalogue import catalogue
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.exposure.response import Through
+from widedusk.core.kit.parts import Rig
 from widedusk.core.night.calendar import YearCalendar, year_calendar
 from widedusk.core.night.lanes import Lanes, NightSummary, fortnight, fortnight_verdict, lanes
 from widedusk.core.night.panorama import Panorama, panorama
 from widedusk.core.night.spots import SpotComparison, compare_spots
 from widedusk.core.night.windows import night_at
 from widedusk.core.plan.cue_file import Reminder, write_cues
+from widedusk.core.plan.groups import CONSIDERED, Group, as_subject, framed, groups
+from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.ranking import Season, Wanted, rank
 from widedusk.core.plan.tonight import tonight
 from widedusk.core.scene import Target as CoreTarget
@@ -148,6 +152,9 @@ class SuitsQuery(SpotNightQuery):
     offset: Offset = 0
 
 
+TOGETHER_FROM_PERCENT = 2.0  # of the frame: what is smaller is no reason to frame two
+
+
 class SuitOut(Schema):
     entry: EntryOut
     fills_percent: float
@@ -171,17 +178,22 @@ class SuitsOut(Schema):
     narrow: bool
 
 
+def _rig_taken(user: AbstractBaseUser, number: int, choices: Choices) -> Rig:
+    """A rig through the filter chosen. Raises InvalidInput."""
+    row = rigs_of(user).filter(pk=number).first()
+    if row is None:
+        raise InvalidInput([Fault("rig", number, f"You have no rig number {number}; choose one from the list.")])
+    return as_chosen(user, row, choices.filter_name).rig()
+
+
 @router.get("/suits", response={200: SuitsOut, 422: FailureOut})
 def what_suits(request: HttpRequest, asked: Query[SuitsQuery]) -> SuitsOut:
     """The catalogue ranked for this rig, spot and night, a page at a time."""
     user = user_of(request)
     spot = own_spot(user, asked.spot)
-    rig = rigs_of(user).filter(pk=asked.rig).first()
-    if rig is None:
-        raise InvalidInput([Fault("rig", asked.rig, f"You have no rig number {asked.rig}; choose one from the list.")])
     wanted = Wanted(asked.words, tuple(asked.kinds), tuple(asked.seasons), asked.smallest_percent, asked.largest_percent)
     choices = asked.core()
-    taken = as_chosen(user, rig, choices.filter_name).rig()
+    taken = _rig_taken(user, asked.rig, choices)
     found = rank(catalogue(), taken, night_at(spot_of(spot), asked.night), choices, wanted, asked.offset, asked.limit)
     rows = [{**row.__dict__, "entry": EntryOut.of(row.entry), "neighbours": list(row.neighbours)} for row in found.rows]
     return SuitsOut(
@@ -191,6 +203,59 @@ def what_suits(request: HttpRequest, asked: Query[SuitsQuery]) -> SuitsOut:
         frame_long_deg=found.frame.long_deg,
         frame_short_deg=found.frame.short_deg,
         narrow=found.frame.narrow,
+    )
+
+
+class GroupOut(Schema):
+    """keys: of the catalogue, the worthiest first."""
+
+    names: list[str]
+    keys: list[str]
+    subjects: list[SubjectShape]
+    worth: float
+    usable_min: int
+    margin_deg: float
+    margin_percent: float
+    ra_deg: float
+    dec_deg: float
+    angle_deg: float
+    verdict: Verdict
+
+
+class GroupsOut(Schema):
+    items: list[GroupOut]
+    count: int
+
+
+@router.get("/together", response={200: GroupsOut, 422: FailureOut})
+def what_fits_together(request: HttpRequest, asked: Query[SuitsQuery]) -> GroupsOut:
+    """Two to four objects that one frame holds, the worthiest first, a page at a time."""
+    user = user_of(request)
+    spot = own_spot(user, asked.spot)
+    choices = asked.core()
+    taken = _rig_taken(user, asked.rig, choices)
+    wanted = Wanted("", tuple(asked.kinds), tuple(asked.seasons), TOGETHER_FROM_PERCENT, 100.0)
+    ranked = rank(catalogue(), taken, night_of(spot_of(spot), asked.night), choices, wanted, 0, CONSIDERED)
+    found = groups(ranked.rows, taken)
+    shown = found[asked.offset : asked.offset + asked.limit]
+    return GroupsOut(items=[_group_out(one, taken) for one in shown], count=len(found))
+
+
+def _group_out(one: Group, rig: Rig) -> GroupOut:
+    composed, verdict = framed(one, rig)
+    frame = composed.frame
+    return GroupOut(
+        names=[each.entry.target.name for each in one.members],
+        keys=[each.entry.key for each in one.members],
+        subjects=[SubjectShape(**as_subject(each.entry.target).__dict__) for each in one.members],
+        worth=one.worth,
+        usable_min=one.usable_min,
+        margin_deg=composed.margin_deg,
+        margin_percent=composed.margin_share * 100,
+        ra_deg=frame.ra_deg,
+        dec_deg=frame.dec_deg,
+        angle_deg=frame.angle_deg,
+        verdict=verdict,
     )
 
 

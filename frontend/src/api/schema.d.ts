@@ -880,6 +880,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Fits Together
+         * @description Two to four objects that one frame holds, the worthiest first, a page at a time.
+         */
+        get: operations["widedusk_api_nights_what_fits_together"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/year": {
         parameters: {
             query?: never;
@@ -3514,6 +3534,40 @@ export interface components {
              * @enum {string}
              */
             sky: "in a town" | "at the edge of a town" | "a village" | "dark country" | "far from every lamp";
+        };
+        /**
+         * GroupOut
+         * @description keys: of the catalogue, the worthiest first.
+         */
+        GroupOut: {
+            /** Angle Deg */
+            angle_deg: number;
+            /** Dec Deg */
+            dec_deg: number;
+            /** Keys */
+            keys: string[];
+            /** Margin Deg */
+            margin_deg: number;
+            /** Margin Percent */
+            margin_percent: number;
+            /** Names */
+            names: string[];
+            /** Ra Deg */
+            ra_deg: number;
+            /** Subjects */
+            subjects: components["schemas"]["SubjectShape"][];
+            /** Usable Min */
+            usable_min: number;
+            verdict: components["schemas"]["Verdict"];
+            /** Worth */
+            worth: number;
+        };
+        /** GroupsOut */
+        GroupsOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["GroupOut"][];
         };
         /** HabitsOut */
         HabitsOut: {
@@ -7986,6 +8040,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChosenOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_nights_what_fits_together: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+                rig: number;
+                words?: string;
+                kinds?: string[];
+                seasons?: ("coming" | "at its best" | "ending" | "off season")[];
+                smallest_percent?: number;
+                largest_percent?: number;
+                limit?: number;
+                offset?: number;
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupsOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -15,7 +15,7 @@ const at = ref('')
 
 export function useFigures() {
   const { data } = useQuery({
-    queryKey: ['sky', 'figures'],
+    queryKey: ['figures'],
     // What comes in pairs is typed as a mere list on its way.
     queryFn: () => answer(api.GET('/api/framings/figures')) as unknown as Promise<Schemas['LinesOut']>,
     staleTime: Infinity,
@@ -31,7 +31,7 @@ export function useAbove() {
       : null,
   )
   const { data } = useQuery({
-    queryKey: ['sky', 'above', asked],
+    queryKey: ['above', asked],
     queryFn: () =>
       answer(
         api.GET('/api/framings/above', { params: { query: asked.value as { spot: number; night: string } } }),

@@ -31,7 +31,7 @@ from widedusk.core.sky.places import unit_vectors
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Quantity, Verdict, Working, joined
 
-ROUNDS = 40
+ROUNDS, FEW_ROUNDS = 40, 6
 RESTS_RAD = 1e-8
 TOUCHES = 1e-5  # focal lengths: two hundredths of a pixel beside an edge is no farther in than on it
 WIDEST_APART = np.cos(np.radians(65.0))  # of anything wanted from the middle of all: beyond it no one frame holds them
@@ -192,12 +192,13 @@ def compose(
     only_deg: Sequence[float] | None = None,
     within_deg: tuple[float, float] | None = None,
     avoided: Sequence[Subject] = (),
+    to_the_last: bool = True,
 ) -> Composition:
     """The frame of these sides that holds all subjects with the widest margin.
 
     only_deg: the position angles of the upper edge that this rig can take; none: any. within_deg: from and to, such as -45 and
     45 for a landscape picture. avoided: circles, such as halos of bright stars, that shall lie outside. Raises InvalidInput for
-    none or too many subjects, or such as no frame can hold.
+    none or too many subjects, or such as no frame can hold. to_the_last: else a few rounds will do, a hundredth of a frame.
     """
     if not 1 <= len(subjects) <= MOST_SUBJECTS:
         told = f"Choose from 1 to {MOST_SUBJECTS} things that shall be in the picture."
@@ -208,7 +209,7 @@ def compose(
     within = None if within_deg is None else (float(np.radians(within_deg[0])), float(np.radians(within_deg[1])))
     hull = _hull(edge, middle)
     smallest, angle = 1.0, 0.0
-    for _ in range(ROUNDS):
+    for _ in range(ROUNDS if to_the_last else FEW_ROUNDS):
         ra, dec = ra_dec_deg(middle)
         plane = Frame(float(ra), float(np.clip(dec, -90, 90)), 0.0, width_deg, height_deg)
         x, y = on_picture(plane, hull)
@@ -225,7 +226,7 @@ def compose(
             break
     ra, dec = ra_dec_deg(middle)
     frame = Frame(float(ra), float(np.clip(dec, -90, 90)), float(np.degrees(angle) % 180.0), width_deg, height_deg)
-    if max(width_deg, height_deg) > BENT_FROM_DEG and not avoided:
+    if max(width_deg, height_deg) > BENT_FROM_DEG and not avoided and to_the_last:
         frame = _settled(frame, hull, only is None and within is None)
     return judged(frame, subjects, 1.0 / smallest if smallest > 0 else np.inf, avoided)
 

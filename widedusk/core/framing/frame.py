@@ -60,9 +60,9 @@ def axes(ra_deg: float, dec_deg: float, angle_deg: float) -> Floats:
     ra, dec, angle = np.radians([ra_deg, dec_deg, angle_deg])
     c = unit_vectors(np.asarray(ra), np.asarray(dec))
     east = np.array([-np.sin(ra), np.cos(ra), 0.0])
-    north = np.cross(c, east)
-    up = np.cos(angle) * north + np.sin(angle) * east
-    return np.stack([np.cross(c, up), up, c])
+    north = np.array([-np.sin(dec) * np.cos(ra), -np.sin(dec) * np.sin(ra), np.cos(dec)])
+    # c × north = -east and c × east = north
+    return np.stack([np.sin(angle) * north - np.cos(angle) * east, np.cos(angle) * north + np.sin(angle) * east, c])
 
 
 def ra_dec_deg(vectors: Floats) -> tuple[Floats, Floats]:

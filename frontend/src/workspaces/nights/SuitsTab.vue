@@ -13,6 +13,8 @@ import Choice from '@/parts/Choice.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 import NothingHere from '@/parts/NothingHere.vue'
 
+import TogetherTable from './TogetherTable.vue'
+
 /** The whole catalogue ranked for this rig, spot and night. */
 const { context, choices } = useContext()
 const { data: kinds } = useTargetKinds()
@@ -26,6 +28,7 @@ const kind = ref('')
 const season = ref('')
 const size = ref('fits')
 const page = ref(1)
+const how = ref<'single' | 'together'>('single')
 const SIZE = 12
 const SIZES: Record<string, { smallest_percent: number; largest_percent: number }> = {
   fits: { smallest_percent: 3, largest_percent: 200 },
@@ -84,41 +87,53 @@ const extent = (entry: Schemas['EntryOut']) =>
 <template>
   <section class="suits">
     <div class="filters">
-      <label class="unseen" for="suits-words">Name or number</label
-      ><Input id="suits-words" v-model:value="words" class="words" placeholder="Name or number" allow-clear />
-      <label class="unseen" for="suits-kind">Kind</label
+      <label class="unseen" for="suits-how">One by one, or what fits together</label
       ><Choice
-        id="suits-kind"
-        v-model="kind"
+        id="suits-how"
+        v-model="how"
         class="pick"
         :options="[
-          { value: '', label: 'every kind but constellations' },
-          ...(kinds?.kinds ?? []).map((one) => ({ value: one, label: one })),
+          { value: 'single', label: 'one by one' },
+          { value: 'together', label: 'what fits together' },
         ]" />
-      <label class="unseen" for="suits-size">Size in the frame</label
-      ><Choice
-        id="suits-size"
-        v-model="size"
-        class="pick"
-        :options="[
-          { value: 'fits', label: 'from 3 % to twice the frame' },
-          { value: 'good', label: 'from a quarter to the whole' },
-          { value: 'larger', label: 'larger than the frame' },
-          { value: 'all', label: 'every size' },
-        ]" />
-      <label class="unseen" for="suits-season">Season</label
-      ><Choice
-        id="suits-season"
-        v-model="season"
-        class="pick"
-        :options="[{ value: '', label: 'every season' }, ...SEASONS]" />
-      <span v-if="data" class="muted number"
-        >{{ data.count }} of them tonight; frame {{ number(data.frame_long_deg, 1) }}° ×
-        {{ number(data.frame_short_deg, 1) }}°{{ data.narrow ? ', narrow filter' : '' }}</span
-      >
+      <template v-if="how === 'single'">
+        <label class="unseen" for="suits-words">Name or number</label
+        ><Input id="suits-words" v-model:value="words" class="words" placeholder="Name or number" allow-clear />
+        <label class="unseen" for="suits-kind">Kind</label
+        ><Choice
+          id="suits-kind"
+          v-model="kind"
+          class="pick"
+          :options="[
+            { value: '', label: 'every kind but constellations' },
+            ...(kinds?.kinds ?? []).map((one) => ({ value: one, label: one })),
+          ]" />
+        <label class="unseen" for="suits-size">Size in the frame</label
+        ><Choice
+          id="suits-size"
+          v-model="size"
+          class="pick"
+          :options="[
+            { value: 'fits', label: 'from 3 % to twice the frame' },
+            { value: 'good', label: 'from a quarter to the whole' },
+            { value: 'larger', label: 'larger than the frame' },
+            { value: 'all', label: 'every size' },
+          ]" />
+        <label class="unseen" for="suits-season">Season</label
+        ><Choice
+          id="suits-season"
+          v-model="season"
+          class="pick"
+          :options="[{ value: '', label: 'every season' }, ...SEASONS]" />
+        <span v-if="data" class="muted number"
+          >{{ data.count }} of them tonight; frame {{ number(data.frame_long_deg, 1) }}° ×
+          {{ number(data.frame_short_deg, 1) }}°{{ data.narrow ? ', narrow filter' : '' }}</span
+        >
+      </template>
     </div>
     <Alert v-if="refused" type="error" show-icon :message="refused" />
-    <Spin v-if="!data && !refused" tip="Ranking the sky…"><div class="hold" /></Spin>
+    <TogetherTable v-if="how === 'together'" />
+    <Spin v-else-if="!data && !refused" tip="Ranking the sky…"><div class="hold" /></Spin>
     <NothingHere
       v-else-if="data && !data.count"
       :words="
@@ -185,7 +200,7 @@ const extent = (entry: Schemas['EntryOut']) =>
         </tr>
       </tbody>
     </table>
-    <div v-if="data && data.count > SIZE" class="pages">
+    <div v-if="how === 'single' && data && data.count > SIZE" class="pages">
       <Pagination
         v-model:current="page"
         :total="data.count"
@@ -194,7 +209,7 @@ const extent = (entry: Schemas['EntryOut']) =>
         size="small" />
     </div>
     <WorkingDrawer :verdict="opened" focus="worth" @close="opened = null" />
-    <p v-if="data" class="muted note">
+    <p v-if="how === 'single' && data" class="muted note">
       Worth is our own weighting, 0 to 100: usable time × how well it sits in the frame × contrast with the sky × what
       the filter leaves. Surface brightness is measured where the list has magnitudes, else typical of its kind.
     </p>
