@@ -45,11 +45,23 @@ def grounds_and_nights(page: Page) -> None:
         ("Nights", "nights", ".fortnight li"),
         ("What suits", "suits", ".suits tbody"),
         ("Season", "season", ".usable"),
-        ("Trips", "trips", ".trips tfoot"),
     ):
         page.get_by_role("link", name=path, exact=True).click()
         page.locator(ready).first.wait_for()
         shoot(page, name)
+
+
+def framing(page: Page) -> None:
+    """Three things in one frame, and the hop to it."""
+    night(page)
+    page.get_by_role("link", name="Framing", exact=True).click()
+    page.locator(".wanted li").first.wait_for()
+    page.wait_for_timeout(2_000)
+    page.get_by_role("button", name="Compose it").click()
+    page.locator(".tabs").get_by_role("link", name="Way there", exact=True).click()
+    page.get_by_role("button", name="Hop over stars").click()
+    page.wait_for_timeout(2_500)
+    shoot(page, "framing")
 
 
 def pole(page: Page) -> None:
@@ -104,6 +116,7 @@ def main() -> None:
         shoot(page, "working")
         bench(page)
         grounds_and_nights(page)
+        framing(page)
         pole(page)
         exposure(page)
         night(page, theme="field")

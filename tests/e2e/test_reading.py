@@ -34,11 +34,7 @@ POLE = (
     ("/pole/record", ".record"),
 )
 
-FRAMING = (
-    ("/framing", ".wanted li"),
-    ("/framing/panels", ".table tbody tr"),
-    ("/framing/way", ".ways tbody tr"),
-)
+FRAMING = (("/framing", ".wanted li"), ("/framing/panels", ".table tbody tr"), ("/framing/way", ".ways tbody tr"))
 EXPOSURE = (
     ("/exposure", ".subwindow .free"),
     ("/exposure/light", ".plot svg path"),

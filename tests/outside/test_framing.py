@@ -31,8 +31,11 @@ from widedusk.core.framing.panels import fewest, lay, share_covered
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.parts import BallHead, Bracket, Counterweight, LensRing
 from widedusk.core.night.windows import night_at
+from widedusk.core.plan.frame_over import frame_through_window
 from widedusk.core.plan.groups import CONSIDERED, as_subject, framed, groups
+from widedusk.core.plan.outlook import looked_at
 from widedusk.core.plan.ranking import Wanted, rank
+from widedusk.core.scene import Target
 from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.core.sky.places import unit_vectors
 from widedusk.core.sky.time import mjd_from_datetime
@@ -372,3 +375,27 @@ def test_a_rig_says_which_angles_it_can_take():
     assert angles_of(ball).only_deg is None and "slot" in angles_of(ball).why and "stays" in angles_of(ball).meridian
     still = Assembly("still", [Placed(parts["camera"]), Placed(parts["lens"])])
     assert "Nothing tracks" in angles_of(still).why
+
+
+def test_the_frame_over_the_ground_as_astropy_sees_it():
+    """A hill in the south-east: the lowest clearance of the edge by astropy's altitudes, within refraction."""
+    spot = replace(a_spot(-24.6, 16.9), horizon=HorizonProfile(((0.0, 3.0), (120.0, 28.0), (150.0, 34.0), (240.0, 4.0))))
+    frame = Frame(160.9, -59.7, 30.0, 20.0, 13.0)
+    target = Target("Keel", 160.9, -59.7, 10.0, 21.0)
+    found = frame_through_window(spot, date(2027, 2, 9), target, frame, Choices())
+    assert len(found) == 3
+    night, path = looked_at(spot, date(2027, 2, 9), target, Choices())
+    for one, minute in zip((found[0], found[2]), path.best_run, strict=True):
+        moment = Time(float(night.mjd[minute]), format="mjd")
+        place = EarthLocation(spot.longitude_deg * u.deg, spot.latitude_deg * u.deg, spot.height_m * u.m)
+        x, y = frame.half
+        along = np.linspace(-1, 1, 60)
+        px = np.concatenate([along * x, np.full(60, x), along * x, np.full(60, -x)])
+        py = np.concatenate([np.full(60, -y), along * y, np.full(60, y), along * y])
+        ra, dec = ra_dec_deg(from_picture(frame, px, py))
+        seen = SkyCoord(ra, dec, unit="deg").transform_to(AltAz(obstime=moment, location=place))
+        ground = np.interp(seen.az.deg, [0, 120, 150, 240, 360], [3, 28, 34, 4, 3])
+        assert one.clear_deg == pytest.approx((seen.alt.deg - ground).min(), abs=0.5)
+        assert ("clear" in one.words) == (one.clear_deg >= 0)
+    hidden = replace(spot, horizon=HorizonProfile(((0.0, 85.0), (180.0, 85.0))))
+    assert frame_through_window(hidden, date(2027, 2, 9), target, frame, Choices()) == ()

@@ -211,6 +211,26 @@ def test_two_cameras_on_one_mount(ours, scene):
     assert "up_deg" in faults(send(ours, "framings/pair", {**place, "rig": context["rig"], "other": wide, "up_deg": 90}))
 
 
+def test_what_fits_together_can_be_framed_and_stands_over_the_ground(ours, scene):
+    context, _, _ = scene
+    asked = {name: context[name] for name in ("rig", "spot", "night")}
+    found = ours.get("/api/nights/together", {**asked, "limit": 3}).json()
+    assert found["count"] > 3 and len(found["items"]) == 3
+    first = found["items"][0]
+    assert len(first["names"]) == len(first["keys"]) == len(first["subjects"]) >= 2 and first["margin_deg"] > 0
+    # The composer says the same of the same things.
+    again = send(ours, "framings/compose", {"rig": context["rig"], "subjects": first["subjects"], "turn": "any"}).json()
+    assert again["margin_deg"] == pytest.approx(first["margin_deg"]) and not again["cut"]
+    second = ours.get("/api/nights/together", {**asked, "limit": 3, "offset": 1}).json()
+    assert second["items"][0]["keys"] == found["items"][1]["keys"]
+    target = send(ours, "targets/catalogue", {"key": first["keys"][0]}).json()
+    middle = {name: first[name] for name in ("ra_deg", "dec_deg", "angle_deg")}
+    framing = send(ours, "framings", {**middle, "name": "Together", "target": target["id"], "wanted": first["subjects"]}).json()
+    over = ours.get("/api/nights/frame", {**asked, "target": target["id"], "framing": framing["id"]}).json()["frames"]
+    assert len(over) == 3 and all(len(one["outline"]) == 49 and one["outline"][0] == one["outline"][-1] for one in over)
+    assert "no rig number" in faults(ours.get("/api/nights/frame", {**asked, "target": target["id"], "rig": 10**6}))["rig"]
+
+
 def test_a_bright_star_is_kept_out_and_what_a_rig_can_turn_is_told(ours, scene):
     context, _, _ = scene
     subjects = [

@@ -20,6 +20,7 @@ from widedusk.core.catalogue.catalogue import catalogue
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.exposure.response import Through
+from widedusk.core.framing.frame import Frame, sides_deg
 from widedusk.core.kit.parts import Rig
 from widedusk.core.night.calendar import YearCalendar, year_calendar
 from widedusk.core.night.lanes import Lanes, NightSummary, fortnight, fortnight_verdict, lanes
@@ -27,6 +28,7 @@ from widedusk.core.night.panorama import Panorama, panorama
 from widedusk.core.night.spots import SpotComparison, compare_spots
 from widedusk.core.night.windows import night_at
 from widedusk.core.plan.cue_file import Reminder, write_cues
+from widedusk.core.plan.frame_over import FrameStands, frame_through_window
 from widedusk.core.plan.groups import CONSIDERED, Group, as_subject, framed, groups
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.ranking import Season, Wanted, rank
@@ -38,7 +40,7 @@ from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of, spots_of
 from widedusk.records.kit.services import as_chosen, rigs_of
 from widedusk.records.nights.nights import MOST_LANES, chosen_targets, is_chosen, keep_chosen
-from widedusk.records.targets.framings import aimed
+from widedusk.records.targets.framings import aimed, framing_row_of
 from widedusk.records.targets.models import Target
 from widedusk.records.targets.services import targets_of
 
@@ -54,6 +56,12 @@ class TargetQuery(SpotNightQuery):
     target: int
     framing: int | None = None  # of that target
     rig: int | None = None  # what it is taken with: a filter bears more of the Moon
+
+
+class FrameQuery(SpotNightQuery):
+    target: int
+    framing: int | None = None
+    rig: int
 
 
 class PanoramaQuery(SpotNightQuery):
@@ -265,6 +273,24 @@ def year(request: HttpRequest, asked: Query[TargetQuery]) -> YearCalendar:
     user = user_of(request)
     target = _own_target(user, asked.target)
     return year_calendar(spot_of(own_spot(user, asked.spot)), aimed(user, target, asked.framing), asked.night, *_taken(user, asked))
+
+
+class FramesOut(Schema):
+    frames: list[FrameStands]
+
+
+@router.get("/frame", response={200: FramesOut, 422: FailureOut})
+def frame_over_ground(request: HttpRequest, asked: Query[FrameQuery]) -> FramesOut:
+    """The frame as it stands over the ground when its window opens, halfway, and when it closes."""
+    user = user_of(request)
+    spot, choices = own_spot(user, asked.spot), asked.core()
+    row = _own_target(user, asked.target)
+    rig = _rig_taken(user, asked.rig, choices)
+    aim = aimed(user, row, asked.framing)
+    angle = framing_row_of(user, row, asked.framing).angle_deg if asked.framing is not None else 0.0
+    frame = Frame(aim.ra_deg, aim.dec_deg, angle, *sides_deg(rig))
+    through = Through(rig.camera, tuple(rig.filters))
+    return FramesOut(frames=list(frame_through_window(spot_of(spot), asked.night, aim, frame, choices, through)))
 
 
 @router.get("/panorama", response={200: Panorama, 422: FailureOut})

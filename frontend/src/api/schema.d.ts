@@ -780,6 +780,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/frame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Frame Over Ground
+         * @description The frame as it stands over the ground when its window opens, halfway, and when it closes.
+         */
+        get: operations["widedusk_api_nights_frame_over_ground"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/lanes": {
         parameters: {
             query?: never;
@@ -3362,6 +3382,28 @@ export interface components {
             ra_deg: number;
             /** Width Deg */
             width_deg: number;
+        };
+        /**
+         * FrameStands
+         * @description Outline as azimuth and apparent altitude, degrees, closed. clear_deg: of its lowest part above ground and profile.
+         */
+        FrameStands: {
+            /** Clear Deg */
+            clear_deg: number;
+            /** Clock */
+            clock: string;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /** Words */
+            words: string;
+        };
+        /** FramesOut */
+        FramesOut: {
+            /** Frames */
+            frames: components["schemas"]["FrameStands"][];
         };
         /** FramingIn */
         FramingIn: {
@@ -7858,6 +7900,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FortnightOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_nights_frame_over_ground: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+                target: number;
+                framing?: number | null;
+                rig: number;
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramesOut"];
                 };
             };
             /** @description Unprocessable Entity */

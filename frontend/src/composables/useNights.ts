@@ -60,6 +60,20 @@ export function usePanorama() {
   })
   return { data, refusal: computed(() => (error.value instanceof Refusal ? error.value : null)), isFetching }
 }
+/** The frame of this rig over the ground, at three moments of its window. */
+export function useFrameOver() {
+  const { context, choices } = useContext()
+  const asked = computed(() => (context.value ? { ...context.value, choices: choices.value as Choices } : null))
+  const { data } = useQuery({
+    queryKey: ['frame over', asked],
+    queryFn: () =>
+      answer(api.GET('/api/nights/frame', { params: { query: asked.value as Asked<'/api/nights/frame'> } })),
+    enabled: computed(() => asked.value !== null),
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+  return computed(() => data.value?.frames ?? [])
+}
 export const useSpots = () => asking('spots', (query) => answer(api.GET('/api/nights/spots', { params: { query } })))
 export const useYear = () => asking('year', (query) => answer(api.GET('/api/nights/year', { params: { query } })))
 export const useFortnight = () =>

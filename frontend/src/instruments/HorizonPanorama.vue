@@ -23,6 +23,8 @@ const props = defineProps<{
   sun: boolean
   moon: boolean
   stale: boolean
+  /** The frame as it stands over the ground at some moments of its window. */
+  frames?: readonly { clock: string; outline: readonly (readonly number[])[]; clear_deg: number }[]
 }>()
 const emit = defineEmits<{ drawn: [points: Point[]] }>()
 
@@ -46,6 +48,22 @@ const profile = computed(() => {
   const top = heights.map((altitude, step) => `${((step / 720) * wide.value).toFixed(1)},${y(altitude).toFixed(1)}`)
   return `M0,${y(0)} L${top.join(' L')} L${wide.value},${y(0)} Z`
 })
+
+/** An outline that goes over the edge of the drawing is drawn at both ends. */
+const framed = computed(() =>
+  (props.frames ?? []).map((one) => {
+    const start = turned((one.outline[0]?.[0] ?? 0) - props.middle + 180)
+    const line = (shift: number) =>
+      one.outline
+        .map(([azimuth, altitude], place) => {
+          const beside = turned((azimuth ?? 0) - props.middle + 180)
+          const whole = beside - start > 180 ? beside - 360 : start - beside > 180 ? beside + 360 : beside
+          return `${place ? 'L' : 'M'}${across.value(whole + shift).toFixed(1)},${y(altitude ?? 0).toFixed(1)}`
+        })
+        .join(' ')
+    return { ...one, d: `${line(0)} ${line(360)} ${line(-360)}` }
+  }),
+)
 
 /** On a narrow drawing fewer marks are written, and none where a name stands. */
 const crowded = computed(() => width.value > 0 && width.value <= 900)
@@ -182,6 +200,7 @@ const table = ref(false)
             {{ body.name }}
           </text>
         </g>
+        <path v-for="one in framed" :key="one.clock" class="framed" :class="{ cut: one.clear_deg < 0 }" :d="one.d" />
         <g v-for="path in paths" :key="path.name" class="target">
           <path v-for="(piece, place) in path.pieces" :key="place" :d="piece.d" :class="{ usable: piece.usable }" />
         </g>
@@ -307,6 +326,14 @@ text {
   stroke: var(--path);
   stroke-width: 0.8;
   opacity: 0.1;
+}
+.framed {
+  fill: none;
+  stroke: var(--accent);
+  stroke-width: 1.6;
+}
+.framed.cut {
+  stroke-dasharray: 6 4;
 }
 .target path {
   fill: none;

@@ -54,6 +54,8 @@ const emit = defineEmits<{
   panel: [row: number, column: number]
 }>()
 
+/** About how wide a letter of a label is. */
+const LETTER_PX = 6.4
 const box = ref<HTMLElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
 const { width, height } = useElementSize(box)
@@ -178,7 +180,7 @@ const objects = computed(() =>
 const named = computed(() => {
   const taken: { x: number; y: number; w: number }[] = []
   return objects.value.filter(({ at, name, chosen }) => {
-    const w = name.length * 6.4
+    const w = name.length * LETTER_PX
     const clear = taken.every((one) => Math.abs(one.y - at.y) > 15 || at.x > one.x + one.w || at.x + w < one.x)
     if (clear || chosen) taken.push({ x: at.x, y: at.y, w })
     return clear || chosen
@@ -213,9 +215,16 @@ const words = computed(() => {
   const stars = (props.lines?.stars ?? [])
     .filter(([, , , magnitude]) => magnitude < (props.fieldDeg > 45 ? 1.6 : props.fieldDeg > 20 ? 2.6 : 5))
     .map(([name, ra, dec]) => ({ name, ra, dec, large: false }))
-  return [...names, ...stars].flatMap((one) => {
+  const taken = named.value.map(({ at, name }) => ({ x: at.x + 4, y: at.y - 4, w: name.length * LETTER_PX }))
+  return [...stars, ...names].flatMap((one) => {
     const at = project.value(toward(one.ra, one.dec))
-    return at && inside(at) && (!one.large || props.fieldDeg > 12) ? [{ ...one, at }] : []
+    if (!at || !inside(at) || (one.large && props.fieldDeg <= 12)) return []
+    const w = one.name.length * (one.large ? 1.5 : 1) * LETTER_PX
+    const place = { x: one.large ? at.x - w / 2 : at.x + 6, y: one.large ? at.y : at.y + 12, w }
+    if (taken.some((each) => Math.abs(each.y - place.y) < 15 && place.x < each.x + each.w && each.x < place.x + w))
+      return []
+    taken.push(place)
+    return [{ ...one, at }]
   })
 })
 const moon = computed(() => {

@@ -1,6 +1,20 @@
 import { expect, it } from 'vitest'
 
-import { axes, discRadius, frameEdge, moved, projector, raDec, toward, under, type View } from './skychart'
+import {
+  awayDeg,
+  axes,
+  discRadius,
+  frameEdge,
+  inFrame,
+  moved,
+  openPath,
+  positionAngle,
+  projector,
+  raDec,
+  toward,
+  under,
+  type View,
+} from './skychart'
 
 const VIEW: View = { ra: 83, dec: -40, angle: 20, scale: 900, width: 800, height: 500, mirrored: false }
 
@@ -37,4 +51,17 @@ it('moves a frame by its own right and up, keeping its upper edge, over a pole a
 it('draws a brighter star larger', () => {
   expect(discRadius(2, 9)).toBeGreaterThan(discRadius(3, 9))
   expect(discRadius(9, 9)).toBeGreaterThan(0)
+})
+
+it('breaks a line where it leaves the drawing, and tells what a frame holds', () => {
+  expect(openPath([{ x: 1, y: 2 }, { x: 3, y: 4 }, null, { x: 5, y: 6 }])).toMatch(
+    /^M1\.0,2\.0 L3\.0,4\.0 +M5\.0,6\.0$/,
+  )
+  const held = { ra: 359.5, dec: 0, angle: 90 }
+  expect(inFrame(held, 4, 2, toward(0.4, 0))).toBe(true)
+  expect(inFrame(held, 4, 2, toward(1.6, 0))).toBe(false) // turned on its side it is 2° wide
+  expect(inFrame(held, 4, 2, toward(179.5, 0))).toBe(false)
+  expect(awayDeg(held, { ra: 0.5, dec: 0 })).toBeCloseTo(1, 9)
+  expect(positionAngle({ ra: 10, dec: 0 }, [11, 0])).toBeCloseTo(90, 6)
+  expect(positionAngle({ ra: 10, dec: 20 }, [10, 0])).toBeCloseTo(180, 6)
 })

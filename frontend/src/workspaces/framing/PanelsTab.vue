@@ -126,6 +126,10 @@ const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 
   grid-column: 1 / -1;
   overflow-x: auto;
 }
+.table input {
+  width: 24px;
+  height: 24px;
+}
 .acts {
   display: flex;
   flex-wrap: wrap;

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
+import { useLocalStorage } from '@vueuse/core'
 import { Alert, Button, Spin, Textarea } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
 import { useContext } from '@/composables/useContext'
 import { saveFile, upload } from '@/composables/useFiles'
-import { usePanorama } from '@/composables/useNights'
+import { useFrameOver, usePanorama } from '@/composables/useNights'
 import { usePlaces } from '@/composables/useRecords'
 import type { Tonight } from '@/composables/useTonight'
 import { offerUndo, withdrawUndo } from '@/composables/useUndo'
@@ -22,6 +23,10 @@ import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 const props = defineProps<{ tonight: Tonight | null }>()
 const { spot } = useContext()
 const { data: panorama, refusal, isFetching } = usePanorama()
+const frames = useFrameOver()
+const shownFrames = useLocalStorage('wide-dusk-frames-over-ground', true)
+/** The moment at which the ground comes nearest to the frame. */
+const tightest = computed(() => [...frames.value].sort((a, b) => a.clear_deg - b.clear_deg)[0] ?? null)
 const { data: places } = usePlaces()
 const queries = useQueryClient()
 
@@ -199,6 +204,14 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
         <Button size="small" :aria-pressed="moon" :type="moon ? 'primary' : 'default'" @click="moon = !moon"
           >Moon’s path</Button
         >
+        <Button
+          v-if="frames.length"
+          size="small"
+          :aria-pressed="shownFrames"
+          :type="shownFrames ? 'primary' : 'default'"
+          @click="shownFrames = !shownFrames"
+          >The frame</Button
+        >
         <span class="gap" />
         <FileButton
           label="Horizon profile from a table of azimuth and altitude"
@@ -217,7 +230,9 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
         :sun="sun"
         :moon="moon"
         :stale="isFetching && !pencil"
+        :frames="shownFrames ? frames : []"
         @drawn="(next) => change(next, 'Drew a piece of the horizon profile.')" />
+      <p v-if="tightest" class="muted frame-words">{{ tightest.words }}</p>
       <VerdictsSaid :verdicts="verdicts" />
       <div class="verdicts">
         <VerdictBrief
@@ -262,6 +277,9 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
 </template>
 
 <style scoped>
+.frame-words {
+  font-size: 13px;
+}
 .spot {
   flex: 1;
   display: flex;
