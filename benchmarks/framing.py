@@ -45,7 +45,7 @@ def main() -> None:
     from widedusk.core.catalogue.catalogue import catalogue  # noqa: PLC0415 - read before anything is timed
 
     rng = np.random.default_rng(1)
-    places = rng.uniform(-2, 2, (6, 2)) + (80, -5)
+    places = rng.uniform((78.0, -7.0), (82.0, -3.0), (6, 2))
     six = [Subject(f"{n}", ra, dec, rng.uniform(0.1, 0.8), 0.1, rng.uniform(0, 180)) for n, (ra, dec) in enumerate(places)]
     spot, rig = a_spot(-24.6, 16.9), a_rig()
     night = night_of(spot, EVENING)

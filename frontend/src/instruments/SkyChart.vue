@@ -1,17 +1,19 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
-import { computed, ref, shallowRef, watch, watchEffect } from 'vue'
+import { computed, ref, shallowRef, toRaw, watch, watchEffect } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
 
+import ChartSky from './ChartSky.vue'
+import ChartWay from './ChartWay.vue'
 import {
   discRadius,
   ellipseEdge,
   frameEdge,
+  LETTER_PX,
   moved,
-  openPath,
   path,
   positionAngle,
   projector,
@@ -54,8 +56,6 @@ const emit = defineEmits<{
   panel: [row: number, column: number]
 }>()
 
-/** About how wide a letter of a label is. */
-const LETTER_PX = 6.4
 const box = ref<HTMLElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
 const { width, height } = useElementSize(box)
@@ -118,11 +118,12 @@ watch(
   () => props.sky,
   (sky) => {
     const byInk = new Map<string, Lot>()
-    sky?.ra_deg.forEach((ra, place) => {
-      const name = ink(sky.colour[place])
+    const plain = toRaw(sky)
+    plain?.ra_deg.forEach((ra, place) => {
+      const name = ink(plain.colour[place])
       const lot = byInk.get(name) ?? { ink: name, towards: [], radius: [] }
-      lot.towards.push(toward(ra, sky.dec_deg[place] ?? 0))
-      lot.radius.push(discRadius(sky.magnitude[place] ?? sky.faintest, sky.faintest))
+      lot.towards.push(toward(ra, plain.dec_deg[place] ?? 0))
+      lot.radius.push(discRadius(plain.magnitude[place] ?? plain.faintest, plain.faintest))
       byInk.set(name, lot)
     })
     lots.value = [...byInk.values()]
@@ -135,6 +136,7 @@ watchEffect(() => {
   if (!sheet || !pen) return
   const sharp = window.devicePixelRatio || 1
   const { width: wide, height: tall } = view.value
+  const cast = project.value // once: what is asked for again in the loop below is tracked again
   sheet.width = wide * sharp
   sheet.height = tall * sharp
   pen.setTransform(sharp, 0, 0, sharp, 0, 0)
@@ -142,7 +144,7 @@ watchEffect(() => {
     pen.fillStyle = resolved(lot.ink)
     pen.beginPath()
     lot.towards.forEach((one, place) => {
-      const at = project.value(one)
+      const at = cast(one)
       if (!at || at.x < -8 || at.y < -8 || at.x > wide + 8 || at.y > tall + 8) return
       const radius = lot.radius[place] ?? 1
       if (radius < 0.9) pen.rect(at.x - radius, at.y - radius, 2 * radius, 2 * radius)
@@ -161,21 +163,23 @@ const frame = computed(() => drawn(frameEdge(props.held, props.widthDeg, props.h
 const top = computed(
   () => frameEdge(props.held, props.widthDeg, props.heightDeg, 2).slice(1, 2).map(project.value)[0] ?? null,
 )
-const objects = computed(() =>
-  (props.sky?.objects ?? []).flatMap((one) => {
-    const at = project.value(toward(one.ra_deg, one.dec_deg))
-    const { width: wide, height: tall } = view.value
-    if (!at || at.x < 0 || at.y < 0 || at.x > wide || at.y > tall) return []
-    const edge = ellipseEdge(
-      one.ra_deg,
-      one.dec_deg,
-      one.extent_deg,
-      one.width_deg ?? one.extent_deg,
-      one.angle_deg ?? 0,
-    )
-    return [{ ...one, at, d: drawn(edge), chosen: props.wanted.includes(one.key) }]
-  }),
+/** Objects as directions, made once for each answer; plain things, which are quick to go through at each redraw. */
+const bodies = computed(() =>
+  toRaw(props.sky)?.objects.map((one) => ({
+    ...one,
+    middle: toward(one.ra_deg, one.dec_deg),
+    edge: ellipseEdge(one.ra_deg, one.dec_deg, one.extent_deg, one.width_deg ?? one.extent_deg, one.angle_deg ?? 0),
+  })),
 )
+const objects = computed(() => {
+  const cast = project.value
+  const { width: wide, height: tall } = view.value
+  return (bodies.value ?? []).flatMap((one) => {
+    const at = cast(one.middle)
+    if (!at || at.x < 0 || at.y < 0 || at.x > wide || at.y > tall) return []
+    return [{ key: one.key, name: one.name, at, d: path(one.edge.map(cast)), chosen: props.wanted.includes(one.key) }]
+  })
+})
 /** Names where they have room, the largest first. */
 const named = computed(() => {
   const taken: { x: number; y: number; w: number }[] = []
@@ -199,53 +203,9 @@ const cells = computed(() =>
     at: project.value(toward(one.frame.ra_deg, one.frame.dec_deg)),
   })),
 )
-const inside = ({ x, y }: { x: number; y: number }) => x > 0 && y > 0 && x < view.value.width && y < view.value.height
-const figures = computed(() =>
-  (props.lines?.lines ?? [])
-    .map(([ra, dec, toRa, toDec]) => openPath([toward(ra, dec), toward(toRa, toDec)].map(project.value)))
-    .join(' '),
-)
-const ecliptic = computed(() =>
-  openPath((props.lines?.ecliptic ?? []).map(([ra, dec]) => project.value(toward(ra, dec)))),
-)
-const horizon = computed(() => openPath((props.over?.horizon ?? []).map(([ra, dec]) => project.value(toward(ra, dec)))))
-/** Names of constellations and of bright stars, where they have room. */
-const words = computed(() => {
-  const names = (props.lines?.labels ?? []).map(([name, ra, dec]) => ({ name, ra, dec, large: true }))
-  const stars = (props.lines?.stars ?? [])
-    .filter(([, , , magnitude]) => magnitude < (props.fieldDeg > 45 ? 1.6 : props.fieldDeg > 20 ? 2.6 : 5))
-    .map(([name, ra, dec]) => ({ name, ra, dec, large: false }))
-  const taken = named.value.map(({ at, name }) => ({ x: at.x + 4, y: at.y - 4, w: name.length * LETTER_PX }))
-  return [...stars, ...names].flatMap((one) => {
-    const at = project.value(toward(one.ra, one.dec))
-    if (!at || !inside(at) || (one.large && props.fieldDeg <= 12)) return []
-    const w = one.name.length * (one.large ? 1.5 : 1) * LETTER_PX
-    const place = { x: one.large ? at.x - w / 2 : at.x + 6, y: one.large ? at.y : at.y + 12, w }
-    if (taken.some((each) => Math.abs(each.y - place.y) < 15 && place.x < each.x + each.w && each.x < place.x + w))
-      return []
-    taken.push(place)
-    return [{ ...one, at }]
-  })
-})
-const moon = computed(() => {
-  const at = props.over?.moon_up ? project.value(toward(...props.over.moon)) : null
-  return at && inside(at) ? { ...at, r: Math.max((view.value.scale * 0.26 * Math.PI) / 180, 5) } : null
-})
-const wayPoints = computed(() =>
-  (props.way ?? []).map((one, place) => ({
-    ...one,
-    place,
-    at: project.value(toward(one.ra_deg, one.dec_deg)),
-  })),
-)
-const wayLine = computed(() => openPath(wayPoints.value.map((one) => one.at)))
-const looked = computed(() =>
-  (props.tries ?? []).map((one, place, all) => ({
-    d: drawn(frameEdge({ ra: one.ra_deg, dec: one.dec_deg, angle: one.angle_deg }, one.width_deg, one.height_deg)),
-    at: project.value(toward(one.ra_deg, one.dec_deg)),
-    last: place === all.length - 1,
-    place: place + 1,
-  })),
+/** Where names stand already, for the words behind them. */
+const taken = computed(() =>
+  named.value.map(({ at, name }) => ({ x: at.x + 4, y: at.y - 4, w: name.length * LETTER_PX })),
 )
 const spoken = computed(
   () =>
@@ -339,22 +299,7 @@ function wheel(event: WheelEvent) {
     @wheel.prevent="wheel">
     <canvas ref="canvas" :style="{ width: `${view.width}px`, height: `${view.height}px` }" aria-hidden="true" />
     <svg :width="view.width" :height="view.height" role="group" aria-label="The sky around the frame">
-      <path class="ecliptic" :d="ecliptic" />
-      <path class="figure" :d="figures" />
-      <path class="horizon" :d="horizon" />
-      <text
-        v-for="one in words"
-        :key="`w${one.name}`"
-        class="word"
-        :class="{ large: one.large }"
-        :x="one.at.x + (one.large ? 0 : 6)"
-        :y="one.at.y + (one.large ? 0 : 12)">
-        {{ one.name }}
-      </text>
-      <g v-if="moon" class="moon">
-        <circle :cx="moon.x" :cy="moon.y" :r="moon.r" />
-        <text :x="moon.x + moon.r + 4" :y="moon.y + 4">Moon, {{ number(over?.moon_lit_percent ?? 0, 0) }} % lit</text>
-      </g>
+      <ChartSky :view="view" :field-deg="fieldDeg" :lines="lines ?? null" :over="over ?? null" :taken="taken" />
       <path v-for="one in objects" :key="one.key" class="object" :class="{ chosen: one.chosen }" :d="one.d" />
       <text
         v-for="one in named"
@@ -378,15 +323,7 @@ function wheel(event: WheelEvent) {
           {{ one.row + 1 }}·{{ one.column + 1 }}
         </text>
       </g>
-      <g v-for="one in looked" :key="`t${one.place}`" class="try" :class="{ last: one.last }">
-        <path :d="one.d" />
-        <text v-if="one.at" :x="one.at.x" :y="one.at.y">{{ one.last ? 'you are here' : one.place }}</text>
-      </g>
-      <path class="way" :d="wayLine" />
-      <g v-for="one in wayPoints" :key="`p${one.place}`" class="waypoint">
-        <circle v-if="one.at" :cx="one.at.x" :cy="one.at.y" r="9" />
-        <text v-if="one.at" :x="one.at.x + 12" :y="one.at.y - 8">{{ one.place + 1 }} {{ one.name }}</text>
-      </g>
+      <ChartWay :view="view" :way="way ?? []" :tries="tries ?? []" />
       <g
         class="frame"
         tabindex="0"
@@ -435,73 +372,6 @@ svg {
 .object.chosen {
   stroke-width: 2;
   opacity: 1;
-}
-.figure,
-.ecliptic,
-.horizon,
-.way {
-  fill: none;
-  stroke: var(--path);
-}
-.figure {
-  stroke-width: 0.8;
-  opacity: 0.4;
-}
-.ecliptic {
-  stroke-width: 0.8;
-  stroke-dasharray: 1 7;
-  opacity: 0.7;
-}
-.horizon {
-  stroke-width: 2.5;
-  opacity: 0.75;
-}
-.word,
-.moon text,
-.try text,
-.waypoint text {
-  fill: var(--path);
-  font-size: 11px;
-  paint-order: stroke;
-  stroke: var(--sky-dark);
-  stroke-width: 3px;
-  pointer-events: none;
-}
-.word {
-  opacity: 0.75;
-}
-.word.large {
-  font-size: 12px;
-  letter-spacing: 0.18em;
-  text-anchor: middle;
-  opacity: 0.55;
-}
-.moon circle {
-  fill: var(--path);
-  opacity: 0.85;
-}
-.try path {
-  fill: none;
-  stroke: var(--path);
-  stroke-width: 1;
-  stroke-dasharray: 3 4;
-  opacity: 0.6;
-}
-.try.last path {
-  stroke-width: 2;
-  opacity: 1;
-}
-.way {
-  stroke-width: 1.6;
-  stroke-dasharray: 8 4;
-}
-.waypoint circle {
-  fill: none;
-  stroke: var(--path);
-  stroke-width: 1.4;
-}
-.waypoint text {
-  font-weight: 700;
 }
 .name {
   fill: var(--path);

@@ -152,6 +152,9 @@ export function positionAngle(from: { ra: number; dec: number }, to: readonly [n
   return (Math.atan2(-dot(there, right), dot(there, up)) / RADIAN + 360) % 360
 }
 
+/** About how wide a letter of a label is. */
+export const LETTER_PX = 6.4
+
 /** How large a star is drawn: by its magnitude against the faintest shown, so that each of two is told from the next. */
 export const discRadius = (magnitude: number, faintest: number) =>
   Math.min(0.55 + 0.42 * Math.max(0, faintest - magnitude) ** 0.95, 6.5)

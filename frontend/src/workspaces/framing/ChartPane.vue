@@ -43,8 +43,10 @@ const chosenKeys = computed(() =>
 )
 const place = computed(
   () =>
-    `${number(held.value.ra / 15, 3)} h, ${number(held.value.dec, 2)}°; upper edge at ${number(held.value.angle, 1)}°` +
-    (first.value ? `; ${number(first.value.width_deg, 1)}° × ${number(first.value.height_deg, 1)}°` : ''),
+    `${number(held.value.ra / 15, 3)} h, ${number(held.value.dec, 2)}°; upper edge at ${number(held.value.angle, 1)}°`,
+)
+const sides = computed(() =>
+  first.value ? `${number(first.value.width_deg, 1)}° × ${number(first.value.height_deg, 1)}°` : '',
 )
 </script>
 
@@ -105,7 +107,10 @@ const place = computed(
       @zoom="zoom"
       @want="wantKey"
       @panel="framing.drop" />
-    <p class="muted hint">Drag the frame or the sky; arrows move, comma and full stop turn, + and − zoom.</p>
+    <p class="muted hint">
+      <span class="number">{{ sides }}.</span> Drag the frame or the sky; arrows move, comma and full stop turn, + and −
+      zoom.
+    </p>
   </div>
 </template>
 

@@ -92,11 +92,14 @@ const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 
           <tr v-for="one in rows" :key="one.key" class="number">
             <th scope="row">{{ one.row + 1 }}·{{ one.column + 1 }}</th>
             <td>
-              <input
-                type="checkbox"
-                :checked="!one.dropped"
-                :aria-label="`Panel ${one.row + 1}·${one.column + 1}`"
-                @change="framing.drop(one.row, one.column)" />
+              <label class="shot">
+                <input
+                  type="checkbox"
+                  :checked="!one.dropped"
+                  :aria-label="`Panel ${one.row + 1}·${one.column + 1}`"
+                  @change="framing.drop(one.row, one.column)" />
+                {{ one.dropped ? 'no' : 'yes' }}
+              </label>
             </td>
             <td>{{ number(one.frame.ra_deg / 15, 3) }} h</td>
             <td>{{ number(one.frame.dec_deg, 2) }}°</td>
@@ -126,9 +129,16 @@ const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 
   grid-column: 1 / -1;
   overflow-x: auto;
 }
-.table input {
-  width: 24px;
-  height: 24px;
+.shot {
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+}
+@media (max-width: 820px) {
+  .shot {
+    min-height: 44px;
+    min-width: 44px;
+  }
 }
 .acts {
   display: flex;
