@@ -1,4 +1,4 @@
-"""Draw the figures of the constellations anew: bright_stars.csv and figures.csv of the catalogue.
+"""Draw the figures of the constellations anew: bright_stars.csv, figures.csv and labels.csv of the catalogue.
 
     python -m docs.make_figures
 
@@ -52,6 +52,24 @@ def neighbours(vectors: np.ndarray) -> list[tuple[int, int]]:
     ]
 
 
+def labels(lines: list[tuple[str, int, int]], told: dict[str, np.ndarray], vectors: np.ndarray) -> list[tuple[str, str, str]]:
+    """Where each name stands: amid its figure, or as near to that as its own borders allow."""
+    at = {int(hip): place for place, hip in enumerate(told["hip"])}
+    found = []
+    for one in sorted({line[0] for line in lines}):
+        ends = np.array([[vectors[at[a]], vectors[at[b]]] for name, a, b in lines if name == one])
+        middle = ends.reshape(-1, 3).mean(axis=0)
+        shares = np.linspace(0.0, 1.0, 9)[:, None, None]
+        tried = np.concatenate([middle[None], (ends[:, 0] * (1 - shares) + ends[:, 1] * shares).reshape(-1, 3)])
+        tried /= np.linalg.norm(tried, axis=1)[:, None]
+        tried = tried[np.argsort(np.linalg.norm(tried - middle, axis=1), kind="stable")]
+        places = SkyCoord(*tried.T, representation_type="cartesian").spherical
+        inside = np.asarray(SkyCoord(places.lon, places.lat).get_constellation(short_name=True)) == one
+        chosen = int(inside.argmax())
+        found.append((one, f"{places.lon.deg[chosen] % 360:.2f}", f"{places.lat.deg[chosen]:.2f}"))
+    return found
+
+
 def main() -> None:
     told = stars()
     where = SkyCoord(told["ra"], told["dec"], unit="deg")
@@ -83,6 +101,10 @@ def main() -> None:
             hip = int(told["hip"][at])
             place = f"{told['ra'][at]:.5f}", f"{told['dec'][at]:.5f}"
             rows.writerow([hip, names.get(hip, ""), constellation[at], *place, f"{told['hp'][at]:.2f}"])
+    with (ROOM / "labels.csv").open("w", newline="") as opened:
+        rows = csv.writer(opened, lineterminator="\n")
+        rows.writerow(["constellation", "ra_deg", "dec_deg"])
+        rows.writerows(labels(lines, told, vectors))
     with (ROOM / "figures.csv").open("w", newline="") as opened:
         rows = csv.writer(opened, lineterminator="\n")
         rows.writerow(["constellation", "from_hip", "to_hip"])

@@ -203,14 +203,24 @@ def test_two_starts_at_once_make_one_site(site):
 
 
 def test_a_start_that_is_interrupted_leaves_nothing_running(site):
+    """At once when it is to be kept, and a moment later; one that was up before the signal came was not interrupted."""
+    interrupted = 0
+    for later_s in (0.0, 1.0):
+        site.command("stop")
+        process = subprocess.Popen(
+            [sys.executable, "-m", "widedusk.command", "start"], cwd=ROOT, env=site.env, stdout=subprocess.DEVNULL
+        )
+        end = time.monotonic() + 120
+        while not (site.var / "keeper.json").exists():
+            assert time.monotonic() < end, "nothing is to be kept"
+            time.sleep(0.02)
+        time.sleep(later_s)
+        process.send_signal(signal.SIGINT)
+        if process.wait(60) != 0:
+            interrupted += 1
+            until(lambda: not site.marked(), "still running")
+    assert interrupted
     site.command("stop")
-    process = subprocess.Popen(
-        [sys.executable, "-m", "widedusk.command", "start"], cwd=ROOT, env=site.env, stdout=subprocess.DEVNULL
-    )
-    until(lambda: bool(site.marked("web")), "web server")
-    process.send_signal(signal.SIGINT)
-    process.wait(60)
-    until(lambda: not site.marked(), "still running")
     assert site.command("status").returncode == 1
     assert site.command("start").returncode == 0 and site.answers()
 

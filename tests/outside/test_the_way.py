@@ -16,7 +16,7 @@ from scipy.spatial.transform import Rotation
 from skyfield.named_stars import named_star_dict
 
 from benchmarks.nudges import nudged
-from widedusk.core.catalogue.figures import figures
+from widedusk.core.catalogue.figures import figures, full_names
 from widedusk.core.errors import InvalidInput
 from widedusk.core.framing.frame import Frame, from_picture, ra_dec_deg
 from widedusk.core.framing.hop import graph, hop, naked_eye_mag, reach_of, shortest, shortest_reach
@@ -53,6 +53,9 @@ def test_every_figure_is_of_stars_that_exist_and_stays_in_its_constellation():
     assert len(set(told)) == 88 and {book.stars[a].constellation for a, _ in book.lines} == set(told)
     by_the_iau = {"Markeb": 45941, "Markab": 113963, "Eltanin": 87833, "Alsephina": 42913}  # from memory
     assert all({**named_star_dict, **by_the_iau}[one.name] == one.hip for one in book.stars if one.name)
+    names, label_ra, label_dec = zip(*book.labels, strict=True)
+    amid = SkyCoord(np.array(label_ra), np.array(label_dec), unit="deg").get_constellation(short_name=True)
+    assert [full_names()[one] for one in amid] == list(names) and len(names) == 88
     joined = networkx.Graph(book.lines)
     assert networkx.number_connected_components(joined) == 88  # each hangs together
 

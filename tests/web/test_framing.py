@@ -24,6 +24,9 @@ def test_three_things_are_composed_and_the_longest_lens_that_holds_them_is_told(
     assert 45 <= upright["frame"]["angle_deg"] <= 135 and upright["margin_deg"] <= found["margin_deg"] + 1e-9
     bare = send(ours, "framings/compose", {"rig": rig, "subjects": THREE, "turn": "bracket"}).json()
     assert bare["frame"]["angle_deg"] in {0, 90}
+    apart = [*THREE, {"name": "far off", "ra_deg": 75.0, "dec_deg": -32.0, "long_deg": 0.5}]
+    cut = send(ours, "framings/compose", {"rig": rig, "subjects": apart}).json()
+    assert cut["cut"] and "panels would hold it whole" in cut["verdict"]["advice"] and "Up to" in cut["verdict"]["advice"]
     far = [*THREE, {"name": "the other side", "ra_deg": 243, "dec_deg": 32}]
     refused = send(ours, "framings/compose", {"rig": rig, "subjects": far})
     assert refused.status_code == 422 and "the other side" in faults(refused)["subjects"]

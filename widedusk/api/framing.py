@@ -15,17 +15,17 @@ from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Number, Text, user_of
 from widedusk.api.targets import EntryOut
 from widedusk.api.versions import ChangedOut, Version, to_change
-from widedusk.core.catalogue.figures import BrightStar, figures, full_names
+from widedusk.core.catalogue.figures import BrightStar, figures
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.framing.above import ecliptic
 from widedusk.core.framing.angles import BARE_DEG, Angles, angles_of
 from widedusk.core.framing.chart import chart
 from widedusk.core.framing.compose import Composition, compose, composed_verdict, judged
-from widedusk.core.framing.frame import Frame, Subject, ra_dec_deg, sides_deg
+from widedusk.core.framing.frame import Frame, Subject, sides_deg
 from widedusk.core.framing.framing import Framing as CoreFraming
 from widedusk.core.framing.panels import Grid, Panels, fewest, share_covered
 from widedusk.core.kit.assembly import Assembly
-from widedusk.core.kit.parts import Rig
+from widedusk.core.kit.parts import Lens, Rig
 from widedusk.core.verdict import Verdict
 from widedusk.records.kit.services import assembly_of, whole_rig_of
 from widedusk.records.owned import OwnedQuerySet
@@ -76,35 +76,43 @@ def sky(request: HttpRequest, ra_deg: Number, dec_deg: Number, field_deg: Number
     )
 
 
-class LinesOut(Schema):
-    """What a chart always shows, ICRS degrees. lines: from ra, dec to ra, dec; labels stand amid a constellation's figure."""
+class NamedOut(Schema):
+    name: str
+    ra_deg: float
+    dec_deg: float
 
-    lines: list[tuple[float, float, float, float]]
-    labels: list[tuple[str, float, float]]
-    stars: list[tuple[str, float, float, float]]  # name, ra, dec, magnitude of those that have a name
-    ecliptic: list[tuple[float, float]]
+
+class NamedStarOut(NamedOut):
+    magnitude: float
+
+
+class LinesOut(Schema):
+    """What a chart always shows, ICRS degrees. lines: ra and dec of both ends; labels stand amid a constellation's figure."""
+
+    lines: list[list[float]]
+    labels: list[NamedOut]
+    stars: list[NamedStarOut]  # those that have a name
+    ecliptic: list[list[float]]
 
 
 @cache
 def _lines() -> LinesOut:
     book = figures()
-    amid: dict[str, list[int]] = {}
-    for pair in book.lines:
-        amid.setdefault(book.stars[pair[0]].constellation, []).extend(pair)
-    labels = []
-    for short, places in amid.items():
-        ra, dec = ra_dec_deg(book.vectors[sorted(set(places))].sum(axis=0))
-        labels.append((full_names()[short], round(float(ra), 2), round(float(dec), 2)))
     return LinesOut(
-        lines=[(*_place(book.stars[a]), *_place(book.stars[b])) for a, b in book.lines],
-        labels=labels,
-        stars=[(one.name, *_place(one), round(one.magnitude, 1)) for one in book.stars if one.name],
-        ecliptic=[(round(float(ra), 2), round(float(dec), 2)) for ra, dec in ecliptic()],
+        lines=[[*_place(book.stars[a]), *_place(book.stars[b])] for a, b in book.lines],
+        labels=[NamedOut(name=name, ra_deg=ra, dec_deg=dec) for name, ra, dec in book.labels],
+        stars=[_named(one) for one in book.stars if one.name],
+        ecliptic=np.round(ecliptic(), 2).tolist(),
     )
 
 
-def _place(star: BrightStar) -> tuple[float, float]:
-    return round(star.ra_deg, 3), round(star.dec_deg, 3)
+def _place(star: BrightStar) -> list[float]:
+    return [round(star.ra_deg, 3), round(star.dec_deg, 3)]
+
+
+def _named(star: BrightStar) -> NamedStarOut:
+    ra, dec = _place(star)
+    return NamedStarOut(name=star.name, ra_deg=ra, dec_deg=dec, magnitude=round(star.magnitude, 1))
 
 
 @router.get("/figures", response=LinesOut)
@@ -169,9 +177,31 @@ class ComposedOut(Schema):
     verdict: Verdict
 
 
-def _composed(found: Composition, rig: Rig, count: int) -> ComposedOut:
+def _panels_that_do(found: Composition, subjects: list[Subject]) -> str:
+    """The fewest panels that hold what one frame cuts; empty where nothing is cut, or no number does."""
+    if not found.cut:
+        return ""
+    try:
+        laid = fewest(found.frame, subjects)
+    except InvalidInput:
+        return ""
+    columns, rows = (1 + max(getattr(one, name) for one in laid.panels) for name in ("column", "row"))
+    return f"{columns} × {rows} panels would hold it whole." if columns * rows > 1 else ""
+
+
+def _zoomed(assembly: Assembly, longest_mm: float | None) -> str:
+    """What a zoom may be set to; empty for a lens of one length, and where it holds all at its long end."""
+    lens = assembly.first(Lens)
+    if lens is None or not lens.focal_long_mm or longest_mm is None or longest_mm < lens.focal_mm:
+        return ""
+    return f"Set the zoom to {min(longest_mm, lens.focal_long_mm):.0f} mm for the closest picture that holds all."
+
+
+def _composed(found: Composition, assembly: Assembly, subjects: list[Subject]) -> ComposedOut:
+    rig, count = assembly.rig(), len(subjects)
     longest = rig.lens.focal_mm * found.fits_up_to if np.isfinite(found.fits_up_to) else None
     longest = longest if longest is not None and longest < 20_000 else None
+    also = [one for one in (_zoomed(assembly, longest), _panels_that_do(found, subjects)) if one]
     return ComposedOut(
         frame=shown_frame(found.frame),
         margin_deg=found.margin_deg,
@@ -180,7 +210,7 @@ def _composed(found: Composition, rig: Rig, count: int) -> ComposedOut:
         longest_mm=longest,
         cut=list(found.cut),
         let_in=list(found.let_in),
-        verdict=composed_verdict(found, rig.lens.focal_mm, longest, count),
+        verdict=composed_verdict(found, rig.lens.focal_mm, longest, count, also),
     )
 
 
@@ -194,7 +224,7 @@ def compose_it(request: HttpRequest, asked: ComposeIn) -> ComposedOut:
     allowed = {"rig": angles_of(assembly).only_deg, "any": None, "bracket": BARE_DEG}[asked.turn]
     only = None if allowed is None else [one for one in allowed if within is None or within[0] <= one <= within[1]]
     found = compose(subjects, *sides_deg(rig), only, within if only is None else None, avoided)
-    return _composed(found, rig, len(subjects))
+    return _composed(found, assembly, subjects)
 
 
 @router.get("/angles", response={200: Angles, 422: FailureOut})

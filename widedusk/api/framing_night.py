@@ -83,14 +83,19 @@ class AboveQuery(Schema):
     at: Annotated[str, Field(max_length=5)] = ""  # local clock, like 23:30; empty: midnight by the Sun
 
 
+class DirectionOut(Schema):
+    ra_deg: float
+    dec_deg: float
+
+
 class AboveOut(Schema):
-    """Over the chart at a moment, ICRS degrees; horizon: the profile as one turns from north through east."""
+    """Over the chart at a moment, ICRS degrees; horizon: ra and dec of the profile as one turns from north through east."""
 
     clock: str
     moment: datetime
-    zenith: tuple[float, float]
-    horizon: list[tuple[float, float]]
-    moon: tuple[float, float]
+    zenith: DirectionOut
+    horizon: list[list[float]]
+    moon: DirectionOut
     moon_lit_percent: float
     moon_up: bool
 
@@ -104,9 +109,9 @@ def over_the_chart(request: HttpRequest, asked: Query[AboveQuery]) -> AboveOut:
     return AboveOut(
         clock=spot.clock(mjd),
         moment=datetime_from_mjd(mjd),
-        zenith=found.zenith,
-        horizon=[(round(float(ra), 2), round(float(dec), 2)) for ra, dec in found.horizon],
-        moon=found.moon,
+        zenith=DirectionOut(ra_deg=found.zenith[0], dec_deg=found.zenith[1]),
+        horizon=np.round(found.horizon, 2).tolist(),
+        moon=DirectionOut(ra_deg=found.moon[0], dec_deg=found.moon[1]),
         moon_lit_percent=found.moon_lit * 100,
         moon_up=found.moon_up,
     )

@@ -2158,35 +2158,24 @@ export interface components {
     schemas: {
         /**
          * AboveOut
-         * @description Over the chart at a moment, ICRS degrees; horizon: the profile as one turns from north through east.
+         * @description Over the chart at a moment, ICRS degrees; horizon: ra and dec of the profile as one turns from north through east.
          */
         AboveOut: {
             /** Clock */
             clock: string;
             /** Horizon */
-            horizon: [
-                number,
-                number
-            ][];
+            horizon: number[][];
             /**
              * Moment
              * Format: date-time
              */
             moment: string;
-            /** Moon */
-            moon: [
-                number,
-                number
-            ];
+            moon: components["schemas"]["DirectionOut"];
             /** Moon Lit Percent */
             moon_lit_percent: number;
             /** Moon Up */
             moon_up: boolean;
-            /** Zenith */
-            zenith: [
-                number,
-                number
-            ];
+            zenith: components["schemas"]["DirectionOut"];
         };
         /** AboveQuery */
         AboveQuery: {
@@ -3011,6 +3000,13 @@ export interface components {
             /** Radius Arcmin */
             radius_arcmin: number;
         };
+        /** DirectionOut */
+        DirectionOut: {
+            /** Dec Deg */
+            dec_deg: number;
+            /** Ra Deg */
+            ra_deg: number;
+        };
         /** Done */
         Done: {
             /**
@@ -3393,10 +3389,7 @@ export interface components {
             /** Clock */
             clock: string;
             /** Outline */
-            outline: [
-                number,
-                number
-            ][];
+            outline: number[][];
             /** Words */
             words: string;
         };
@@ -3937,34 +3930,17 @@ export interface components {
         };
         /**
          * LinesOut
-         * @description What a chart always shows, ICRS degrees. lines: from ra, dec to ra, dec; labels stand amid a constellation's figure.
+         * @description What a chart always shows, ICRS degrees. lines: ra and dec of both ends; labels stand amid a constellation's figure.
          */
         LinesOut: {
             /** Ecliptic */
-            ecliptic: [
-                number,
-                number
-            ][];
+            ecliptic: number[][];
             /** Labels */
-            labels: [
-                string,
-                number,
-                number
-            ][];
+            labels: components["schemas"]["NamedOut"][];
             /** Lines */
-            lines: [
-                number,
-                number,
-                number,
-                number
-            ][];
+            lines: number[][];
             /** Stars */
-            stars: [
-                string,
-                number,
-                number,
-                number
-            ][];
+            stars: components["schemas"]["NamedStarOut"][];
         };
         /**
          * Many
@@ -4148,6 +4124,26 @@ export interface components {
             why_not: string;
             /** Worst Arcmin */
             worst_arcmin: number;
+        };
+        /** NamedOut */
+        NamedOut: {
+            /** Dec Deg */
+            dec_deg: number;
+            /** Name */
+            name: string;
+            /** Ra Deg */
+            ra_deg: number;
+        };
+        /** NamedStarOut */
+        NamedStarOut: {
+            /** Dec Deg */
+            dec_deg: number;
+            /** Magnitude */
+            magnitude: number;
+            /** Name */
+            name: string;
+            /** Ra Deg */
+            ra_deg: number;
         };
         /** NamesIn */
         NamesIn: {

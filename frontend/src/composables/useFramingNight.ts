@@ -16,8 +16,7 @@ const at = ref('')
 export function useFigures() {
   const { data } = useQuery({
     queryKey: ['figures'],
-    // What comes in pairs is typed as a mere list on its way.
-    queryFn: () => answer(api.GET('/api/framings/figures')) as unknown as Promise<Schemas['LinesOut']>,
+    queryFn: () => answer(api.GET('/api/framings/figures')),
     staleTime: Infinity,
   })
   return data
@@ -33,9 +32,7 @@ export function useAbove() {
   const { data } = useQuery({
     queryKey: ['above', asked],
     queryFn: () =>
-      answer(
-        api.GET('/api/framings/above', { params: { query: asked.value as { spot: number; night: string } } }),
-      ) as unknown as Promise<Schemas['AboveOut']>,
+      answer(api.GET('/api/framings/above', { params: { query: asked.value as { spot: number; night: string } } })),
     enabled: computed(() => asked.value !== null),
     placeholderData: keepPreviousData,
   })

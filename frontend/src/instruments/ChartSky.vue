@@ -6,6 +6,7 @@ import { number } from '@/composables/figures'
 
 import { LETTER_PX, openPath, projector, toward, type View } from './skychart'
 
+const STEPS = [0.25, 0.5, 1, 2, 5, 10, 15, 30]
 /** What lies behind a chart: figures and names, the ecliptic, the ground and the Moon of a moment. */
 const props = defineProps<{
   view: View
@@ -20,21 +21,50 @@ const inside = ({ x, y }: { x: number; y: number }) => x > 0 && y > 0 && x < pro
 /** Directions, made once for each answer. */
 const towards = (points: readonly (readonly number[])[]) => points.map(([ra, dec]) => toward(ra ?? 0, dec ?? 0))
 const plain = computed(() => toRaw(props.lines))
-const pairs = computed(() => plain.value?.lines.map(([a, b, c, d]) => [toward(a, b), toward(c, d)]) ?? [])
+const pairs = computed(
+  () => plain.value?.lines.map(([a = 0, b = 0, c = 0, d = 0]) => [toward(a, b), toward(c, d)]) ?? [],
+)
 const sun = computed(() => towards(plain.value?.ecliptic ?? []))
 const ground = computed(() => towards(toRaw(props.over)?.horizon ?? []))
 const named = computed(() => [
-  ...(plain.value?.stars ?? []).map(([name, ra, dec, magnitude]) => ({
-    name,
-    large: false,
-    magnitude,
-    to: toward(ra, dec),
+  ...(plain.value?.stars ?? []).map((one) => ({ ...one, large: false, to: toward(one.ra_deg, one.dec_deg) })),
+  ...(plain.value?.labels ?? []).map((one) => ({
+    ...one,
+    large: true,
+    magnitude: 0,
+    to: toward(one.ra_deg, one.dec_deg),
   })),
-  ...(plain.value?.labels ?? []).map(([name, ra, dec]) => ({ name, large: true, magnitude: 0, to: toward(ra, dec) })),
 ])
 const figures = computed(() => {
   const cast = project.value
   return pairs.value.map((pair) => openPath(pair.map(cast))).join(' ')
+})
+/** Lines of right ascension and declination, as far apart as leaves some five of each on the drawing. */
+const grid = computed(() => {
+  const cast = project.value
+  const step = STEPS.find((one) => props.fieldDeg / one <= 5) ?? 30
+  const middle = props.view
+  const lines: string[] = []
+  const reach = props.fieldDeg
+  const low = Math.max(Math.ceil((middle.dec - reach) / step) * step, -90 + step)
+  const high = Math.min(middle.dec + reach, 90 - step)
+  const polar = Math.abs(middle.dec) + reach > 85
+  const wide = polar ? 180 : Math.min(reach / Math.cos((middle.dec * Math.PI) / 180), 180)
+  const stepRa = polar ? 30 : (STEPS.find((one) => wide / one <= 5) ?? 30)
+  for (let dec = low; dec <= high; dec += step)
+    lines.push(
+      openPath(Array.from({ length: 49 }, (_, place) => cast(toward(middle.ra - wide + (wide * place) / 24, dec)))),
+    )
+  for (let ra = Math.ceil((middle.ra - wide) / stepRa) * stepRa; ra <= middle.ra + wide; ra += stepRa)
+    lines.push(
+      openPath(
+        Array.from({ length: 25 }, (_, place) => {
+          const dec = middle.dec - reach + (reach * place) / 12
+          return Math.abs(dec) <= 89 ? cast(toward(ra, dec)) : null
+        }),
+      ),
+    )
+  return lines.join(' ')
 })
 const ecliptic = computed(() => openPath(sun.value.map(project.value)))
 const horizon = computed(() => openPath(ground.value.map(project.value)))
@@ -56,13 +86,14 @@ const words = computed(() => {
   })
 })
 const moon = computed(() => {
-  const at = props.over?.moon_up ? project.value(toward(...props.over.moon)) : null
+  const at = props.over?.moon_up ? project.value(toward(props.over.moon.ra_deg, props.over.moon.dec_deg)) : null
   return at && inside(at) ? { ...at, r: Math.max((props.view.scale * 0.26 * Math.PI) / 180, 5) } : null
 })
 </script>
 
 <template>
   <g>
+    <path class="grid" :d="grid" />
     <path class="ecliptic" :d="ecliptic" />
     <path class="figure" :d="figures" />
     <path class="horizon" :d="horizon" />
@@ -83,11 +114,16 @@ const moon = computed(() => {
 </template>
 
 <style scoped>
+.grid,
 .figure,
 .ecliptic,
 .horizon {
   fill: none;
   stroke: var(--path);
+}
+.grid {
+  stroke-width: 0.5;
+  opacity: 0.22;
 }
 .figure {
   stroke-width: 0.8;
@@ -119,6 +155,17 @@ const moon = computed(() => {
   letter-spacing: 0.18em;
   text-anchor: middle;
   opacity: 0.55;
+}
+@media print {
+  .grid,
+  .figure,
+  .word,
+  .word.large {
+    opacity: 1;
+  }
+  .grid {
+    stroke-width: 0.2;
+  }
 }
 .moon circle {
   fill: var(--path);

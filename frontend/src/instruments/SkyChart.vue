@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useElementSize } from '@vueuse/core'
+import { useElementSize, useEventListener } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
 import { computed, ref, shallowRef, toRaw, watch, watchEffect } from 'vue'
 
@@ -130,7 +130,10 @@ watch(
   },
   { immediate: true },
 )
-watchEffect(() => {
+/** On paper all is black on white, and drawn so before the browser takes the page. */
+const printing = ref(false)
+const INK = '#000'
+function draw() {
   const sheet = canvas.value
   const pen = sheet?.getContext('2d')
   if (!sheet || !pen) return
@@ -141,7 +144,7 @@ watchEffect(() => {
   sheet.height = tall * sharp
   pen.setTransform(sharp, 0, 0, sharp, 0, 0)
   for (const lot of lots.value) {
-    pen.fillStyle = resolved(lot.ink)
+    pen.fillStyle = printing.value ? INK : resolved(lot.ink)
     pen.beginPath()
     lot.towards.forEach((one, place) => {
       const at = cast(one)
@@ -155,7 +158,16 @@ watchEffect(() => {
     })
     pen.fill()
   }
-})
+}
+watchEffect(draw)
+for (const [event, begins] of [
+  ['beforeprint', true],
+  ['afterprint', false],
+] as const)
+  useEventListener(window, event, () => {
+    printing.value = begins
+    draw()
+  })
 
 const drawn = (edge: ReturnType<typeof frameEdge>) => path(edge.map((one) => project.value(one)))
 const frame = computed(() => drawn(frameEdge(props.held, props.widthDeg, props.heightDeg)))
@@ -362,6 +374,20 @@ canvas,
 svg {
   position: absolute;
   inset: 0;
+}
+@media print {
+  .skychart {
+    --path: #000;
+    --accent: #000;
+    --sky-dark: #fff;
+  }
+  .object,
+  .name {
+    opacity: 1 !important;
+  }
+  .zoom {
+    display: none !important;
+  }
 }
 .object {
   fill: none;

@@ -27,6 +27,20 @@ const marks = computed(() =>
     )
     .map((place) => ({ ...place, at: projection.value([place.longitude_deg, place.latitude_deg]) ?? [0, 0] })),
 )
+/** Names where they have room, in the order of the places; all of them are in the words. */
+const LETTER_PX = 7.2
+const named = computed(() => {
+  const taken: { from: number; to: number; y: number }[] = []
+  return marks.value.map((place) => {
+    const [x = 0, y = 0] = place.at
+    const left = x > props.width * 0.75
+    const wide = place.name.length * LETTER_PX
+    const own = { from: left ? x - 9 - wide : x + 9, to: left ? x - 9 : x + 9 + wide, y }
+    const shown = !taken.some((one) => Math.abs(one.y - y) < 16 && own.from < one.to && one.from < own.to)
+    if (shown) taken.push(own)
+    return { ...place, left, shown }
+  })
+})
 const spoken = computed(
   () =>
     marks.value
@@ -57,15 +71,15 @@ function pick(event: MouseEvent) {
     <rect class="sea" x="0" y="0" :width="width" :height="tall" rx="6" />
     <path class="lines" :d="lines" />
     <path class="land" :d="outline" />
-    <g v-for="place in marks" :key="place.name + place.at" class="mark">
+    <g v-for="place in named" :key="place.name + place.at" class="mark">
       <line :x1="place.at[0]" :x2="place.at[0]" :y1="place.at[1] - 9" :y2="place.at[1] + 9" />
       <line :x1="place.at[0] - 9" :x2="place.at[0] + 9" :y1="place.at[1]" :y2="place.at[1]" />
       <circle :cx="place.at[0]" :cy="place.at[1]" r="4" />
       <text
-        v-if="marks.length < 9"
-        :x="place.at[0] + (place.at[0] > width * 0.75 ? -9 : 9)"
+        v-if="place.shown"
+        :x="place.at[0] + (place.left ? -9 : 9)"
         :y="place.at[1] - 6"
-        :text-anchor="place.at[0] > width * 0.75 ? 'end' : 'start'">
+        :text-anchor="place.left ? 'end' : 'start'">
         {{ place.name }}
       </text>
     </g>

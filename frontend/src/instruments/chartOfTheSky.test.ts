@@ -33,23 +33,23 @@ const SKY = {
 const OVER = {
   clock: '23:30',
   moment: '2026-12-08T21:30:00Z',
-  zenith: [80, 60] as [number, number],
+  zenith: { ra_deg: 80, dec_deg: 60 },
   horizon: [
     [70, -30],
     [90, -30],
-  ] as [number, number][],
-  moon: [81, -29] as [number, number],
+  ],
+  moon: { ra_deg: 81, dec_deg: -29 },
   moon_lit_percent: 34,
   moon_up: true,
 }
 const LINES = {
-  lines: [[79, -30, 81, -31]] as [number, number, number, number][],
-  labels: [['Columba', 80, -32]] as [string, number, number][],
-  stars: [['Phact', 84.9, -34.1, 2.6]] as [string, number, number, number][],
+  lines: [[79, -30, 81, -31]],
+  labels: [{ name: 'Columba', ra_deg: 80, dec_deg: -32 }],
+  stars: [{ name: 'Phact', ra_deg: 84.9, dec_deg: -34.1, magnitude: 2.6 }],
   ecliptic: [
     [70, 22],
     [80, 23],
-  ] as [number, number][],
+  ],
 }
 function chart(more: object = {}) {
   return mount(SkyChart, {

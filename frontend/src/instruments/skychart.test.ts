@@ -62,6 +62,6 @@ it('breaks a line where it leaves the drawing, and tells what a frame holds', ()
   expect(inFrame(held, 4, 2, toward(1.6, 0))).toBe(false) // turned on its side it is 2° wide
   expect(inFrame(held, 4, 2, toward(179.5, 0))).toBe(false)
   expect(awayDeg(held, { ra: 0.5, dec: 0 })).toBeCloseTo(1, 9)
-  expect(positionAngle({ ra: 10, dec: 0 }, [11, 0])).toBeCloseTo(90, 6)
-  expect(positionAngle({ ra: 10, dec: 20 }, [10, 0])).toBeCloseTo(180, 6)
+  expect(positionAngle({ ra: 10, dec: 0 }, { ra_deg: 11, dec_deg: 0 })).toBeCloseTo(90, 6)
+  expect(positionAngle({ ra: 10, dec: 20 }, { ra_deg: 10, dec_deg: 0 })).toBeCloseTo(180, 6)
 })

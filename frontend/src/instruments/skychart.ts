@@ -146,9 +146,9 @@ export function openPath(points: ({ x: number; y: number } | null)[]): string {
 }
 
 /** Position angle, north through east, of one place as seen from another; places as [right ascension, declination]. */
-export function positionAngle(from: { ra: number; dec: number }, to: readonly [number, number]): number {
+export function positionAngle(from: { ra: number; dec: number }, to: { ra_deg: number; dec_deg: number }): number {
   const { right, up } = axes({ ...from, angle: 0 })
-  const there = toward(to[0], to[1])
+  const there = toward(to.ra_deg, to.dec_deg)
   return (Math.atan2(-dot(there, right), dot(there, up)) / RADIAN + 360) % 360
 }
 

@@ -34,11 +34,15 @@ class BrightStar:
 
 @dataclass(frozen=True)
 class Figures:
-    """Stars from the brightest, their unit vectors (n, 3), and the lines as pairs of places among them."""
+    """Stars from the brightest, their unit vectors (n, 3), the lines as pairs of places among them, and where names stand.
+
+    labels: name of the constellation, ICRS right ascension and declination in degrees, within its own borders.
+    """
 
     stars: tuple[BrightStar, ...]
     vectors: Floats
     lines: tuple[tuple[int, int], ...]
+    labels: tuple[tuple[str, float, float], ...]
 
 
 def _table(name: str) -> list[dict[str, str]]:
@@ -65,4 +69,7 @@ def figures() -> Figures:
     at = {one.hip: place for place, one in enumerate(found)}
     ra, dec = (np.radians([getattr(one, name) for one in found]) for name in ("ra_deg", "dec_deg"))
     lines = tuple((at[int(row["from_hip"])], at[int(row["to_hip"])]) for row in _table("figures.csv"))
-    return Figures(found, unit_vectors(ra, dec), lines)
+    labels = tuple(
+        (full_names()[row["constellation"]], float(row["ra_deg"]), float(row["dec_deg"])) for row in _table("labels.csv")
+    )
+    return Figures(found, unit_vectors(ra, dec), lines, labels)

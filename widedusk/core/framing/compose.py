@@ -264,8 +264,13 @@ def judged(frame: Frame, subjects: Sequence[Subject], fits_up_to: float = np.nan
     )
 
 
-def composed_verdict(found: Composition, focal_mm: float, longest_mm: float | None, count: int) -> Verdict:
-    """Whether all that is wanted is in the picture. longest_mm: the longest focal length that holds all; none: any."""
+def composed_verdict(
+    found: Composition, focal_mm: float, longest_mm: float | None, count: int, also: Sequence[str] = ()
+) -> Verdict:
+    """Whether all that is wanted is in the picture. longest_mm: the longest focal length that holds all; none: any.
+
+    also: further advice, as sentences.
+    """
     what = "It fits" if count == 1 else f"All {count} fit"
     many = len(found.cut) > 1
     if not found.cut:
@@ -273,6 +278,7 @@ def composed_verdict(found: Composition, focal_mm: float, longest_mm: float | No
     else:
         sentence = f"{joined(found.cut)} {'are' if many else 'is'} cut, by {-found.margin_deg:.2f}° at the worst."
     advice = [f"Up to {longest_mm:.0f} mm would hold {'it' if count == 1 else 'them'}."] if longest_mm else []
+    advice += also
     if found.let_in:
         advice.append(f"{joined(found.let_in)} cannot be kept out without cutting what you want.")
     margin = Working(

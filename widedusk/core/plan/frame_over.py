@@ -21,7 +21,7 @@ class FrameStands:
     """Outline as azimuth and apparent altitude, degrees, closed. clear_deg: of its lowest part above ground and profile."""
 
     clock: str
-    outline: list[tuple[float, float]]
+    outline: list[list[float]]
     clear_deg: float
     words: str
 
@@ -39,10 +39,7 @@ def edge(frame: Frame) -> Floats:
 def _stands(spot: Spot, mjd: float, frame: Frame) -> FrameStands:
     found = standing(spot, mjd, edge(frame))
     clear = float((found.altitude_deg - np.maximum(found.profile_deg, 0.0)).min())
-    points = [
-        (round(float(azimuth), 1), round(float(altitude), 1))
-        for azimuth, altitude in zip(found.azimuth_deg, found.altitude_deg, strict=True)
-    ]
+    points = np.round(np.stack([found.azimuth_deg, found.altitude_deg], axis=1), 1).tolist()
     clock = spot.clock(mjd)
     cut = f"At {clock} the ground cuts {-clear:.0f}° into it."
     words = f"At {clock} the whole frame is clear, by {clear:.0f}°." if clear >= 0 else cut

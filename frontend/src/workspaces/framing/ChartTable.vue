@@ -22,12 +22,12 @@ const rows = computed(() => {
     ra: one.ra_deg,
     dec: one.dec_deg,
   }))
-  const stars = props.stars.map(([name, ra, dec, magnitude]) => ({
-    name,
+  const stars = props.stars.map((one) => ({
+    name: one.name,
     what: 'star',
-    size: `${number(magnitude, 1)} mag`,
-    ra,
-    dec,
+    size: `${number(one.magnitude, 1)} mag`,
+    ra: one.ra_deg,
+    dec: one.dec_deg,
   }))
   return [...objects, ...stars]
     .map((one) => ({

@@ -83,6 +83,11 @@ async function keep() {
 </template>
 
 <style scoped>
+@media print {
+  .test {
+    display: none !important;
+  }
+}
 .test {
   padding: 8px 12px;
   display: grid;

@@ -48,10 +48,10 @@ const bright = computed<Omit<Subject, 'key'>[]>(() => {
     const at = { ra, dec: sky.value?.dec_deg[place] ?? 0 }
     if (awayDeg(held.value, at) > reach) continue
     const named = figures.value?.stars.find(
-      ([, nameRa, nameDec]) => awayDeg({ ...at, angle: 0 }, { ra: nameRa, dec: nameDec }) < 0.02,
+      (one) => awayDeg({ ...at, angle: 0 }, { ra: one.ra_deg, dec: one.dec_deg }) < 0.02,
     )
     found.push({
-      name: named?.[0] ?? `${number(magnitude, 1)} mag star`,
+      name: named?.name ?? `${number(magnitude, 1)} mag star`,
       ra_deg: at.ra,
       dec_deg: at.dec,
       long_deg: HALO_DEG,
