@@ -45,9 +45,11 @@ def resident_mb() -> float:
 
 def test_every_hostile_file_ends_in_a_sentence_and_reaches_nothing(ours, here, outside, settings):
     canary, port, calls = outside
-    spot = context_of(ours)["spot"]
+    spot, target = (context_of(ours)[name] for name in ("spot", "target"))
     files = [*hostile.reaching(canary, port), *hostile.odd_tables(), *hostile.odd_pictures(), *hostile.changed()]
     files += [(f"places/spots/{spot}/horizon.csv", "h.csv", content) for door, _, content in files if door == hostile.PLACES][:40]
+    panels = f"framings/file?target={target}"
+    files += [(panels, name, content) for door, name, content in files if door == hostile.TARGETS][:80]
     assert len(files) > 300
     for (door, name), content in hostile.sound().items():  # the sound ones are taken, so the others are refused for what they are
         answer = ours.post(f"/api/{door}", {"file": SimpleUploadedFile(name, content)})

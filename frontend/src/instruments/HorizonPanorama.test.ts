@@ -89,3 +89,27 @@ it('puts the middle where one looks, so that nothing near it is torn apart', () 
   expect(across(show()) / across(show({ middle: 150 }))).toBeCloseTo((150 - 0) / 180, 2)
   expect(show({ middle: 0 }).findAll('.target path').length).toBeGreaterThan(2)
 })
+
+it('draws the frame over the ground, broken where the ground cuts it, whole across the edge of the drawing', () => {
+  const outline = [
+    [350, 20],
+    [10, 20],
+    [10, 32],
+    [350, 32],
+    [350, 20],
+  ]
+  const frames = [
+    { clock: '21:00', outline, clear_deg: 4 },
+    {
+      clock: '02:00',
+      outline: outline.map(([azimuth, altitude]) => [(azimuth ?? 0) + 5, altitude ?? 0]),
+      clear_deg: -2,
+    },
+  ]
+  const drawn = show({ frames, middle: 0 }).findAll('path.framed')
+  expect(drawn.map((one) => one.classes('cut'))).toEqual([false, true])
+  // One piece of 20° in the middle of the drawing, and the same a turn to either side of it.
+  const xs = [...(drawn[0]?.attributes('d') ?? '').matchAll(/[ML](-?[\d.]+),/g)].map((found) => Number(found[1]))
+  expect(Math.max(...xs.slice(0, 5)) - Math.min(...xs.slice(0, 5))).toBeLessThan(320 / 10)
+  expect(show({ frames: [] }).find('path.framed').exists()).toBe(false)
+})

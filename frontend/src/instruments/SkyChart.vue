@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { useElementSize, useEventListener } from '@vueuse/core'
+import { useElementSize } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
 import { computed, ref, shallowRef, toRaw, watch, watchEffect } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
+import { usePrinting } from '@/composables/usePrinting'
 
 import ChartSky from './ChartSky.vue'
 import ChartWay from './ChartWay.vue'
@@ -130,8 +131,8 @@ watch(
   },
   { immediate: true },
 )
-/** On paper all is black on white, and drawn so before the browser takes the page. */
-const printing = ref(false)
+/** On paper all is black on white. */
+const printing = usePrinting(draw)
 const INK = '#000'
 function draw() {
   const sheet = canvas.value
@@ -160,14 +161,6 @@ function draw() {
   }
 }
 watchEffect(draw)
-for (const [event, begins] of [
-  ['beforeprint', true],
-  ['afterprint', false],
-] as const)
-  useEventListener(window, event, () => {
-    printing.value = begins
-    draw()
-  })
 
 const drawn = (edge: ReturnType<typeof frameEdge>) => path(edge.map((one) => project.value(one)))
 const frame = computed(() => drawn(frameEdge(props.held, props.widthDeg, props.heightDeg)))

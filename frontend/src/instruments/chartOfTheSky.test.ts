@@ -131,3 +131,51 @@ it('turns with the zenith or the camera up, and mirrors', () => {
   expect(top({ held: { ra: 80, dec: -30, angle: 90 }, up: 'camera' })).toBeCloseTo(400, 0)
   expect(top({ up: 'zenith' })).toBeCloseTo(400, 0) // the zenith is due north of it
 })
+
+/** A press, a move or a letting go of one finger or the mouse; jsdom has no pointers of its own. */
+function pointer(page: ReturnType<typeof chart>, on: string, type: string, id: number, x: number, y: number) {
+  const element = page.get(on).element
+  Object.assign(element, { setPointerCapture: () => undefined })
+  const event = new MouseEvent(type, { bubbles: true, clientX: x, clientY: y, button: 0 })
+  Object.defineProperty(event, 'pointerId', { value: id })
+  element.dispatchEvent(event)
+}
+
+it('moves the frame with the hand that holds it, and the sky with the one that does not', () => {
+  const page = chart()
+  pointer(page, '.frame', 'pointerdown', 1, 400, 250)
+  pointer(page, '.skychart', 'pointermove', 1, 400, 230)
+  pointer(page, '.skychart', 'pointerup', 1, 400, 230)
+  pointer(page, '.skychart', 'pointermove', 1, 300, 100) // let go: it stays
+  const held = page.emitted('hold')?.map((one) => one[0] as { dec: number; ra: number }) ?? []
+  expect(held).toHaveLength(1)
+  expect(held[0]?.dec).toBeGreaterThan(-30)
+  expect(page.emitted('look')).toBeUndefined()
+  pointer(page, '.skychart', 'pointerdown', 1, 100, 100)
+  pointer(page, '.skychart', 'pointermove', 1, 100, 140)
+  const looked = page.emitted('look')?.[0]?.[0] as { dec: number }
+  expect(looked.dec).toBeGreaterThan(-30) // what was dragged down shows more of the north
+  expect(page.emitted('hold')).toHaveLength(1)
+})
+
+it('shows less of the sky as two fingers part, and moves nothing by it', () => {
+  const page = chart()
+  pointer(page, '.skychart', 'pointerdown', 1, 300, 200)
+  pointer(page, '.skychart', 'pointerdown', 2, 400, 200)
+  pointer(page, '.skychart', 'pointermove', 2, 500, 200)
+  expect(page.emitted('zoom')).toEqual([[10]])
+  pointer(page, '.skychart', 'pointermove', 2, 350, 200)
+  expect(page.emitted('zoom')?.at(-1)).toEqual([40])
+  expect(page.emitted('look')).toBeUndefined()
+  pointer(page, '.skychart', 'pointerup', 2, 350, 200)
+  pointer(page, '.skychart', 'pointermove', 1, 310, 210)
+  expect(page.emitted('zoom')).toHaveLength(2)
+})
+
+it('asks for another middle once the frame leaves the drawing’s own', async () => {
+  const page = chart()
+  await page.setProps({ held: { ra: 80, dec: -28, angle: 0 } })
+  expect(page.emitted('look')).toBeUndefined()
+  await page.setProps({ held: { ra: 80, dec: -20, angle: 0 } })
+  expect(page.emitted('look')).toEqual([[{ ra: 80, dec: -20 }]])
+})
