@@ -202,14 +202,22 @@ def test_two_starts_at_once_make_one_site(site):
     assert len(roots) == 1 and site.answers()
 
 
+# Tests begun in the background hand on that an interrupt is to be ignored; a start at a terminal hears it.
+STARTED_IN_FRONT = """
+import signal, sys
+from widedusk.command.__main__ import main
+signal.signal(signal.SIGINT, signal.default_int_handler)
+sys.argv = ["wide-dusk", "start"]
+sys.exit(main())
+"""
+
+
 def test_a_start_that_is_interrupted_leaves_nothing_running(site):
     """At once when it is to be kept, and a moment later; one that was up before the signal came was not interrupted."""
     interrupted = 0
     for later_s in (0.0, 1.0):
         site.command("stop")
-        process = subprocess.Popen(
-            [sys.executable, "-m", "widedusk.command", "start"], cwd=ROOT, env=site.env, stdout=subprocess.DEVNULL
-        )
+        process = subprocess.Popen([sys.executable, "-c", STARTED_IN_FRONT], cwd=ROOT, env=site.env, stdout=subprocess.DEVNULL)
         end = time.monotonic() + 120
         while not (site.var / "keeper.json").exists():
             assert time.monotonic() < end, "nothing is to be kept"
