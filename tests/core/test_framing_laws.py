@@ -11,7 +11,7 @@ from scipy.spatial.transform import Rotation
 
 from tests.conftest import a_spot
 from widedusk.core.choices import Choices
-from widedusk.core.errors import InvalidInput
+from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.framing.compose import compose, composed_verdict
 from widedusk.core.framing.frame import Frame, Subject, axes, corners, ra_dec_deg
 from widedusk.core.framing.framing import Framing
@@ -170,15 +170,15 @@ def test_whatever_is_brought_as_panels_is_refused_in_words(content):
     assert all(one.message for one in caught.value.faults)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=60, deadline=None)
 @given(places, angles, st.integers(1, 5), st.integers(1, 5), st.floats(0, 0.5), st.text(min_size=1, max_size=40))
 def test_every_framing_comes_back_from_its_own_file(place, angle, columns, rows, overlap, name):
     try:
         framing = Framing(name, *place, angle, columns, rows, overlap)
     except InvalidInput:
         return  # a name that cannot be kept
-    if framing.name != framing.name.strip():
-        return
+    if framing.name != storable(framing.name).strip():
+        return  # blanks of other kinds become plain ones on the way
     laid = framing.panels(5.0, 3.4)
     back = read_panels(write_panels(framing, laid, "csv").encode())
     assert back == framing
