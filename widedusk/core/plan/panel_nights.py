@@ -45,6 +45,12 @@ def panel_nights(
     return tuple(found)
 
 
+def _window_words(one: PanelNight) -> str:
+    if one.window_s <= 0:
+        return "none this night"
+    return f"{one.opens} to {one.closes}, sky {one.sky_mag:.2f} mag/arcsec²"
+
+
 def panels_verdict(nights: Sequence[PanelNight], school: PanelSchool) -> Verdict:
     """How the panels share the nights."""
     count = len(nights)
@@ -76,6 +82,18 @@ def panels_verdict(nights: Sequence[PanelNight], school: PanelSchool) -> Verdict
         "definition",
         "Pauses between panels are not counted: each costs a move and a test picture, 5 to 10 minutes by hand.",
     )
+    windows = Working(
+        "windows",
+        "The window of each panel",
+        "longest stretch that is dark, high enough, clear of the profile, and in which the Moon adds no more than is allowed",
+        tuple(
+            Quantity(f"Panel {one.row + 1}·{one.column + 1}, highest {one.highest_deg:.0f}°", text=_window_words(one))
+            for one in nights
+        ),
+        Quantity("Shortest", text=duration_words(shortest)),
+        "As on Tonight, for the middle of each panel; sky by Krisciunas & Schaefer 1991, PASP 103, 1033",
+        "published",
+    )
     return Verdict(
         "Panels",
         level,
@@ -84,7 +102,7 @@ def panels_verdict(nights: Sequence[PanelNight], school: PanelSchool) -> Verdict
         f"Not this night: {', '.join(lost)}." if lost and seen else "",
         (
             Quantity("Panels", count, decimals=0, working="share"),
-            Quantity("Shortest window", text=duration_words(shortest), working="share"),
+            Quantity("Shortest window", text=duration_words(shortest), working="windows"),
         ),
-        workings=(working,),
+        workings=(working, windows),
     )

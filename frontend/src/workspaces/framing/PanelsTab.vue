@@ -104,7 +104,16 @@ const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 
             <td>{{ number(one.frame.ra_deg / 15, 3) }} h</td>
             <td>{{ number(one.frame.dec_deg, 2) }}°</td>
             <td>{{ number(one.frame.angle_deg, 1) }}°</td>
-            <td>{{ one.dropped ? '' : window_(one.night) }}</td>
+            <td>
+              <button
+                v-if="!one.dropped"
+                type="button"
+                class="plain open"
+                :aria-label="`Window ${window_(one.night)}. Open the working`"
+                @click="shown = 'windows'">
+                {{ window_(one.night) }}
+              </button>
+            </td>
             <td>{{ one.night ? `${number(one.night.highest_deg, 0)}°` : '' }}</td>
             <td>{{ one.night?.sky_mag ? number(one.night.sky_mag, 2) : '' }}</td>
           </tr>
@@ -129,12 +138,18 @@ const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 
   grid-column: 1 / -1;
   overflow-x: auto;
 }
+.open {
+  min-height: 24px;
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
+}
 .shot {
   display: inline-flex;
   gap: 6px;
   align-items: center;
 }
 @media (max-width: 820px) {
+  .open,
   .shot {
     min-height: 44px;
     min-width: 44px;

@@ -25,6 +25,11 @@ const pick = (key: Key) => choose({ ...choices.value, way: key })
 const finder = computed(() => choices.value.finder ?? 'binoculars')
 const look = (value: unknown) => choose({ ...choices.value, finder: value as Schemas['ChoicesShape']['finder'] })
 const shown = ref<string | null>(null)
+/** How far off a way leaves one: the way is chosen, and its working opened. */
+async function open(key: Key) {
+  if (key !== chosen.value) await pick(key)
+  shown.value = 'error'
+}
 const tries = ref<Schemas['FrameOut'][]>([])
 const print = () => window.print()
 </script>
@@ -59,9 +64,15 @@ const print = () => window.print()
               </th>
               <td class="number">{{ one.steps.length || 'none' }}</td>
               <td class="number">
-                <template v-if="one.error_deg != null"
-                  >{{ number(one.error_deg, 1) }}°, {{ number(one.error_frames ?? 0, 2) }} frames</template
-                ><template v-else>not from here</template>
+                <button
+                  v-if="one.error_deg != null"
+                  type="button"
+                  class="plain open"
+                  :aria-label="`${number(one.error_deg, 1)}° off. Open the working`"
+                  @click="open(one.key)">
+                  {{ number(one.error_deg, 1) }}°, {{ number(one.error_frames ?? 0, 2) }} frames
+                </button>
+                <template v-else>not from here</template>
               </td>
             </tr>
           </tbody>
@@ -112,6 +123,11 @@ const print = () => window.print()
   text-decoration-thickness: 2px;
   text-underline-offset: 4px;
 }
+.open {
+  min-height: 24px;
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
+}
 .steps {
   margin: 0;
   padding-left: 20px;
@@ -121,7 +137,7 @@ const print = () => window.print()
 }
 @media (max-width: 820px) {
   .clock,
-  .ways th button {
+  .ways button {
     min-height: 44px;
   }
 }

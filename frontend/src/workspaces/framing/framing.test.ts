@@ -321,7 +321,7 @@ it('puts four ways side by side, and remembers the one chosen', async () => {
   const { page, router } = await within(WayTab)
   expect(page.findAll('.ways tbody tr').map((row) => row.find('td').text())).toEqual(['1', 'none', '2', '1'])
   expect(page.text()).toContain('not from here')
-  await page.findAll('.ways button')[2]?.trigger('click')
+  await page.findAll('.ways th button')[2]?.trigger('click')
   await settled()
   expect(router.currentRoute.value.query.way).toBe('hop')
   expect(page.findAll('.steps li').map((one) => one.text())).toEqual(['Find Phact.', '4° down.'])
