@@ -22,7 +22,7 @@ from widedusk.core.frames.measure import measure
 from widedusk.core.frames.pointing import pointing
 from widedusk.core.frames.solve import identify
 from widedusk.core.framing.frame import Frame, from_picture, ra_dec_deg
-from widedusk.core.framing.nudge import Nudge, nudge
+from widedusk.core.framing.nudge import Nudge, looks_at, nudge
 from widedusk.core.simulate.camera import Pointing, observed
 from widedusk.core.simulate.mount import from_compass, turned
 from widedusk.core.sky.time import Floats, mjd_from_datetime
@@ -70,8 +70,8 @@ def _told(rig: Pair, rng: np.random.Generator, folder: Path | None) -> tuple[Fra
     if matched is None:
         return None
     mjd = mjd_from_datetime(rig.middle(shot))
-    told = pointing(matched, wide, high, binning, mjd, None)
-    return Frame(told.ra_deg, told.dec_deg, told.angle_deg, told.width_deg, told.height_deg), mjd
+    told = pointing(matched, wide, high, binning)
+    return looks_at(told), mjd
 
 
 def nudged(count: int, rng: np.random.Generator, folder: Path | None = None) -> tuple[Floats, Floats]:

@@ -14,9 +14,10 @@ from tests.invented import EVENING, a_pair, any_pair, axis_of, detected, exposed
 from widedusk.core.errors import InvalidInput
 from widedusk.core.frames.attitude import Air, attitude
 from widedusk.core.frames.measure import measure
-from widedusk.core.frames.pointing import pointing, pointing_verdict
+from widedusk.core.frames.pointing import pointing
 from widedusk.core.frames.solve import identify
 from widedusk.core.frames.stars import Found
+from widedusk.core.framing.nudge import nudge_to, pointing_verdict
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.pole.photographs import axis_from_pictures
 from widedusk.core.pole.series import axis_from_series
@@ -137,18 +138,19 @@ def test_where_one_picture_looks_and_the_way_to_the_target_agree_with_astropy(bo
     middle = SkyCoord(az=azimuth * u.deg, alt=altitude * u.deg, frame=air).icrs
     target_place = middle.directional_offset_by(200 * u.deg, 1.7 * u.deg)
     target = Target("a faint cloud", target_place.ra.deg, target_place.dec.deg, 1.0, 22.0)
-    found = pointing(matched, 6000 // 2, 4000 // 2, 1, mjd_from_datetime(pair.middle(shot)), target)
+    found = pointing(matched, 6000 // 2, 4000 // 2, 1)
+    move = nudge_to(found, target.ra_deg, target.dec_deg, mjd_from_datetime(pair.middle(shot)))
     assert SkyCoord(found.ra_deg * u.deg, found.dec_deg * u.deg).separation(middle).arcmin < 0.3
-    assert found.apart_deg == pytest.approx(1.7, abs=0.01)
+    assert move.apart_deg == pytest.approx(1.7, abs=0.01)
     here, there = (one.transform_to(FK5(equinox=moment)) for one in (middle, target_place))
-    assert found.north_deg == pytest.approx((there.dec - here.dec).deg, abs=0.02)
-    assert found.west_min == pytest.approx(-(there.ra - here.ra).wrap_at(180 * u.deg).deg * 4, abs=0.1)
+    assert move.north_deg == pytest.approx((there.dec - here.dec).deg, abs=0.02)
+    assert move.west_min == pytest.approx(-(there.ra - here.ra).wrap_at(180 * u.deg).deg * 4, abs=0.1)
     # What the camera sees of the target, by the invented camera's own projection.
     seen = SkyCoord(target_place).transform_to(air)
     x, y = pair.camera.project(from_compass(np.radians([seen.alt.deg]), np.radians([seen.az.deg])), frame)
-    assert found.right_frames == pytest.approx(x[0] / 3000, abs=0.003)
-    assert found.down_frames == pytest.approx(y[0] / 2000, abs=0.003)
-    words = pointing_verdict(found, target).sentence
+    assert move.right_frames == pytest.approx(x[0] / 3000, abs=0.003)
+    assert move.down_frames == pytest.approx(y[0] / 2000, abs=0.003)
+    words = pointing_verdict(found, target.name, move).sentence
     assert words.startswith("You are 1.7° short of a faint cloud: turn right ascension") and "west" in words and "south" in words
 
 

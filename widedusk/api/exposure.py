@@ -89,7 +89,7 @@ def test_picture(request: HttpRequest, record_id: int, asked: Query[ExposureQuer
     found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     supply = Supply(worked.assembly, found.air)
     seen = outlook(worked.rig, worked.spot, worked.night, worked.target, found.choices, worked.axis, supply)
-    given, pointing = row.asked["pictures"][0], Pointing(**result["pictures"][0]["pointing"])
+    given, pointing = row.asked["pictures"][0], Pointing.kept(result["pictures"][0]["pointing"])
     picture = pictures_of(worked.user).filter(pk=given["picture"]).first()
     header = header_of(picture) if picture else None
     iso = row.asked.get("iso") or (header.iso if header else None)

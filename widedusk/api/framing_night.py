@@ -34,7 +34,7 @@ from widedusk.core.files import PanelFormat
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.framing.above import Above, above
 from widedusk.core.framing.frame import Frame, sides_deg
-from widedusk.core.framing.nudge import Nudge, nudge, nudge_verdict
+from widedusk.core.framing.nudge import Nudge, looks_at, nudge, nudge_verdict
 from widedusk.core.framing.pair import pair
 from widedusk.core.framing.ways import Search, Way, ways
 from widedusk.core.night.windows import clock_mjd
@@ -204,11 +204,7 @@ def _solved(request: HttpRequest, number: int) -> tuple[Measurement, Pointing]:
     if row is None or row.state != "done" or found is None:
         told = f"No picture of yours was recognised under number {number}; wait for it, or bring another."
         raise InvalidInput([Fault("measurement", number, told)])
-    return row, Pointing(**found["pointing"])
-
-
-def _looks_at(told: Pointing) -> Frame:
-    return Frame(told.ra_deg, told.dec_deg, told.angle_deg % 360.0, told.width_deg, told.height_deg)
+    return row, Pointing.kept(found["pointing"])
 
 
 def _of_this_lens(told: Pointing, wanted: Frame) -> None:
@@ -231,12 +227,12 @@ def next_nudge(request: HttpRequest, asked: NudgeIn) -> NudgeOut:
     before = _before(request, asked, row.night)
     if before is not None:
         wanted = Frame(before.ra_deg, before.dec_deg, before.angle_deg, wanted.width_deg, wanted.height_deg)
-    focal_px = float(np.degrees(1.0) * 3600.0 / told.scale_arcsec_px)
+    focal_px = rig.lens.focal_mm * 1000.0 / rig.camera.pitch_um  # of the sensor, however small the file is
     mjd = middle_mjd(row.asked["pictures"][0])
-    move: Nudge = nudge(_looks_at(told), wanted, mjd, told.mirrored, focal_px if before else None)
+    move: Nudge = nudge(looks_at(told), wanted, mjd, told.mirrored, focal_px if before else None)
     return NudgeOut(
         verdict=nudge_verdict(move, asked.name, assembly.support, day_words(before.night) if before else ""),
-        here=shown_frame(_looks_at(told)),
+        here=shown_frame(looks_at(told)),
         again=before.night if before else None,
         **{name: getattr(move, name) for name in ("there", "west_min", "north_deg", "turn_deg", "right_frames", "down_frames")},
     )

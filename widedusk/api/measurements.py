@@ -18,7 +18,8 @@ from widedusk.api.pole import AxisOut, Needed, axis_out
 from widedusk.api.schemas import Number, user_of
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.photon_transfer import Transfer
-from widedusk.core.frames.pointing import Pointing, pointing_verdict
+from widedusk.core.frames.pointing import Pointing
+from widedusk.core.framing.nudge import Nudge, nudge_to, pointing_verdict
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.verdict import Verdict
 from widedusk.jobs.queue import put_in_line
@@ -31,10 +32,10 @@ from widedusk.records.pictures.measurements import (
     begin_measurement,
     is_silent,
     measurements_of,
+    middle_mjd,
     worker_is_heard,
 )
 from widedusk.records.pictures.models import Measurement
-from widedusk.records.targets.services import target_of
 
 router = Router(tags=["pictures"])
 PHOTO_SOURCE = "Common axis of two camera attitudes: D = R2ᵀ R1; stars of Gaia DR3 and Hipparcos, refraction Bennett 1982"
@@ -72,6 +73,8 @@ class PictureFound(Schema):
     pointing: Pointing
     fwhm_px: float
     axis_ratio: float
+    right_frames: float | None  # where in the picture the target lies, from its middle; none: behind the camera
+    down_frames: float | None
 
 
 class MeasurementOut(Schema):
@@ -113,9 +116,33 @@ def _judged(row: Measurement, result: dict[str, Any]) -> AxisOut:
     return axis_out(rig_of(row.rig), spot_of(row.spot), asked["pole"], asked["tolerance_arcmin"], error, how, PHOTO_SOURCE)
 
 
+def _move(row: Measurement, place: int, found: Pointing) -> Nudge:
+    """From where one of its pictures looks to what was aimed at."""
+    ra, dec = row.asked.get("aim") or (row.target.ra_deg, row.target.dec_deg)
+    return nudge_to(found, ra, dec, middle_mjd(row.asked["pictures"][place]))
+
+
+def _picture(row: Measurement, place: int, told: dict[str, Any]) -> PictureFound:
+    found = Pointing.kept(told["pointing"])
+    move = _move(row, place, found)
+    return PictureFound(
+        picture=told["picture"],
+        name=told["name"],
+        pointing=found,
+        fwhm_px=told["fwhm_px"],
+        axis_ratio=told["axis_ratio"],
+        right_frames=move.right_frames,
+        down_frames=move.down_frames,
+    )
+
+
+def _pointed(row: Measurement, found: Pointing) -> Verdict:
+    return pointing_verdict(found, row.target.name, _move(row, 0, found))
+
+
 def _out(row: Measurement, heard: Callable[[], bool] = worker_is_heard) -> MeasurementOut:
     result = row.result or {}
-    found = [PictureFound(**one) for one in result.get("pictures", [])]
+    found = [_picture(row, place, one) for place, one in enumerate(result.get("pictures", []))]
     return MeasurementOut(
         id=row.pk,
         task=cast(Task, row.task),
@@ -128,7 +155,7 @@ def _out(row: Measurement, heard: Callable[[], bool] = worker_is_heard) -> Measu
         faults=row.faults,
         pictures=found,
         axis=_judged(row, result) if "error" in result else None,
-        pointing=pointing_verdict(found[0].pointing, target_of(row.target)) if row.task == "pointing" and found else None,
+        pointing=_pointed(row, found[0].pointing) if row.task == "pointing" and found else None,
         notes=[*result.get("notes", []), *_clock_note(row)],
         turn_deg=result.get("turn_deg"),
         stars=result.get("stars"),
@@ -182,6 +209,7 @@ def measure(request: HttpRequest, data: MeasurementIn) -> Status[MeasurementOut]
         data.keep_files,
         data.iso,
         data.f_number,
+        (worked.target.ra_deg, worked.target.dec_deg),
     )
     row = begin_measurement(worked.user, worked.rig_row, worked.spot_row, worked.target_row, data.context.night, asked)
     put_in_line(row)

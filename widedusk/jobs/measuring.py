@@ -24,7 +24,6 @@ from widedusk.core.frames.stars import MOST_STARS
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.pole.photographs import Exposed, axis_from_pictures
 from widedusk.core.pole.series import axis_from_series
-from widedusk.core.scene import Target
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import rig_of
 from widedusk.records.pictures.measurements import Superseded, beat, claim, finish, middle_mjd
@@ -32,7 +31,6 @@ from widedusk.records.pictures.models import Measurement, Picture
 from widedusk.records.pictures.pictures import let_go
 from widedusk.records.pole.models import Alignment
 from widedusk.records.pole.services import keep_alignment
-from widedusk.records.targets.services import target_of
 
 T = TypeVar("T")
 log = logging.getLogger(__name__)
@@ -76,8 +74,8 @@ def _teller(row: Measurement, place: int, total: int) -> Callable[[float, str], 
     return tell
 
 
-def _keep_picture(picture: Picture, one: Measured, mjd: float | None, target: Target) -> dict[str, Any]:
-    found = pointing(one.matched, one.found.width_px, one.found.height_px, one.binning, mjd, target)
+def _keep_picture(picture: Picture, one: Measured) -> dict[str, Any]:
+    found = pointing(one.matched, one.found.width_px, one.found.height_px, one.binning)
     picture.solution = {
         "pointing": asdict(found),
         "fwhm_px": round(one.found.fwhm_px * one.binning, 2),
@@ -128,7 +126,7 @@ def _named(place: int, picture: Picture, work: Callable[[], T]) -> T:
 
 
 def _work(row: Measurement) -> dict[str, Any]:
-    rig, spot, target = rig_of(row.rig), spot_of(row.spot), target_of(row.target)
+    rig, spot = rig_of(row.rig), spot_of(row.spot)
     asked = row.asked["pictures"]
     pictures = Picture.objects.filter(owner_id=row.owner_id).defer("preview").in_bulk([one["picture"] for one in asked])
     if row.task == "camera":
@@ -143,7 +141,7 @@ def _work(row: Measurement) -> dict[str, Any]:
         given = (Path(picture.file), Path(settings.WIDE_DUSK_PATTERNS), sensor_mm, focal, light)
         measured = _named(place, picture, partial(apart, readers.measured, *given, bounds=bounds_of(picture), tell=tell))
         mjd = middle_mjd(one)
-        solution = _keep_picture(picture, measured, mjd, target)
+        solution = _keep_picture(picture, measured)
         told.append(
             {"picture": picture.pk, "name": picture.name, **{key: solution[key] for key in ("pointing", "fwhm_px", "axis_ratio")}}
         )

@@ -4785,6 +4785,8 @@ export interface components {
         PictureFound: {
             /** Axis Ratio */
             axis_ratio: number;
+            /** Down Frames */
+            down_frames: number | null;
             /** Fwhm Px */
             fwhm_px: number;
             /** Name */
@@ -4792,6 +4794,8 @@ export interface components {
             /** Picture */
             picture: number;
             pointing: components["schemas"]["Pointing"];
+            /** Right Frames */
+            right_frames: number | null;
         };
         /**
          * PictureOut
@@ -5013,34 +5017,22 @@ export interface components {
         /**
          * Pointing
          * @description ICRS at J2000.0, degrees. angle_deg: position angle of the upper edge, north through east; scale of the file's pixels.
-         *
-         *     With a target: how far it lies from the middle, west and north positive, and where in the picture, in whole frames.
          */
         Pointing: {
             /** Angle Deg */
             angle_deg: number;
-            /** Apart Deg */
-            apart_deg?: number | null;
             /** Dec Deg */
             dec_deg: number;
-            /** Down Frames */
-            down_frames?: number | null;
             /** Height Deg */
             height_deg: number;
             /** Mirrored */
             mirrored: boolean;
-            /** North Deg */
-            north_deg?: number | null;
             /** Ra Deg */
             ra_deg: number;
-            /** Right Frames */
-            right_frames?: number | null;
             /** Scale Arcsec Px */
             scale_arcsec_px: number;
             /** Stars */
             stars: number;
-            /** West Min */
-            west_min?: number | null;
             /** Width Deg */
             width_deg: number;
         };

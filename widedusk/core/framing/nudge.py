@@ -5,10 +5,11 @@ against north, so the order is right ascension, declination, then the camera in 
 camera along its own sides; that carries the picture along a great circle and leaves another turn at the end.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from widedusk.core.frames.pointing import Pointing
 from widedusk.core.framing.frame import Frame, axes, from_picture, on_picture, position_angle_deg, ra_dec_deg
 from widedusk.core.kit.parts import Support
 from widedusk.core.sky.places import star_vectors
@@ -91,6 +92,17 @@ def nudge(here: Frame, wanted: Frame, mjd: float | None = None, mirrored: bool =
     apart = float(np.degrees(np.arctan2(np.linalg.norm(np.cross(aim, at)), aim @ at)))
     sign = -1.0 if mirrored else 1.0
     return Nudge(apart, away * 4.0, float(dec[0] - dec[1]), sign * turn, sign * ball, right, down, there)
+
+
+def looks_at(found: Pointing) -> Frame:
+    """What a solved picture holds."""
+    return Frame(found.ra_deg, found.dec_deg, found.angle_deg % 360.0, found.width_deg, found.height_deg)
+
+
+def nudge_to(found: Pointing, ra_deg: float, dec_deg: float, mjd: float | None) -> Nudge:
+    """From a solved picture to a place, at whatever angle the camera stands. mjd: of the picture's middle."""
+    here = looks_at(found)
+    return nudge(here, replace(here, ra_deg=ra_deg % 360.0, dec_deg=dec_deg), mjd, found.mirrored)
 
 
 def side_words(found: Nudge) -> str:
@@ -179,4 +191,44 @@ def nudge_verdict(found: Nudge, name: str, support: Support, again: str = "") ->
             Limit("Turned", "at most", Quantity("Turn", allowed, "°"), turned),
         ),
         (working,),
+    )
+
+
+def pointing_verdict(found: Pointing, name: str, move: Nudge) -> Verdict:
+    """Where a picture looks, and the move to a place of this name."""
+    place = f"{found.ra_deg / 15:.3f} h, {found.dec_deg:+.2f}°"
+    solved = Working(
+        "solved",
+        "Where the picture looks",
+        "four-star patterns name the stars; then all of them fix attitude, focal length and the bend of the corners",
+        (
+            Quantity("Stars that fit", found.stars, decimals=0),
+            Quantity("Scale of the file's pixels", found.scale_arcsec_px, "″/px", "s", 2),
+        ),
+        Quantity("Middle, J2000", text=place),
+        "Pettersson 2023, patterns; Gaia DR3 and Hipparcos, places; least squares",
+        "published",
+        "The picture is mirrored and was read as such." if found.mirrored else "",
+    )
+    figures = (
+        Quantity("Right ascension", found.ra_deg / 15, "h", decimals=3, working="solved"),
+        Quantity("Declination", found.dec_deg, "°", decimals=2, working="solved"),
+        Quantity("Upper edge, north through east", found.angle_deg, "°", decimals=1, working="solved"),
+        Quantity("Frame", text=f"{found.width_deg:.1f}° × {found.height_deg:.1f}°", working="solved"),
+    )
+    told = nudge_verdict(move, name, "bracket")
+    if move.there:
+        sentence = f"You are on {name}, {move.apart_deg * 60:.0f}′ off the middle. Lock it."
+    else:
+        sentence = f"You are {move.apart_deg:.1f}° short of {name}: turn {axes_words(move)}."
+    return replace(
+        told,
+        topic="Pointing",
+        level="go",
+        sentence=sentence,
+        binding=f"{found.stars} stars",
+        advice=f"The target lies {side_words(move)}." if not move.there else "",
+        figures=(told.figures[0], *figures),
+        limits=(),
+        workings=(solved, *told.workings),
     )

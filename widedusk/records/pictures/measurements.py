@@ -53,6 +53,7 @@ class Asked:
     keep_files: bool = False
     iso: int | None = None  # where the files do not say it
     f_number: float | None = None
+    aim: tuple[float, float] | None = None  # ICRS degrees: the target, or the middle of the framing chosen with it
 
 
 def middle_mjd(one: Mapping[str, Any]) -> float | None:
@@ -121,6 +122,7 @@ def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Tar
             "keep_files": asked.keep_files,
             "iso": asked.iso,
             "f_number": asked.f_number,
+            "aim": asked.aim,
         },
     )
 

@@ -20,11 +20,11 @@ const preview = (id: number) => `/api/pictures/${id}/preview.jpg`
           aria-hidden="true">
           <path class="middle" d="M-4 0H4M0 -6V6" /></svg
         ><i
-          v-if="result.task === 'pointing' && inside(one.pointing)"
+          v-if="result.task === 'pointing' && inside(one)"
           class="target"
           :style="{
-            left: `${50 + 100 * (one.pointing.right_frames ?? 0)}%`,
-            top: `${50 + 100 * (one.pointing.down_frames ?? 0)}%`,
+            left: `${50 + 100 * (one.right_frames ?? 0)}%`,
+            top: `${50 + 100 * (one.down_frames ?? 0)}%`,
           }"
           >target</i
         ></span
