@@ -23,7 +23,7 @@ from widedusk.core.framing.chart import chart
 from widedusk.core.framing.compose import Composition, compose, composed_verdict, judged
 from widedusk.core.framing.frame import Frame, Subject, sides_deg
 from widedusk.core.framing.framing import Framing as CoreFraming
-from widedusk.core.framing.panels import Grid, Panels, fewest, share_covered
+from widedusk.core.framing.panels import Grid, Panels, fewest, laid_verdict, share_covered
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.parts import Lens, Rig
 from widedusk.core.verdict import Verdict
@@ -286,6 +286,7 @@ class PanelsOut(Schema):
     turn_deg: float  # the most that one panel is turned against another
     panels: list[PanelOut]
     cut: list[str]
+    verdict: Verdict
 
 
 def laid_as_asked(framing: CoreFraming, rig: Rig, find: bool) -> Panels:
@@ -306,13 +307,16 @@ def panels(request: HttpRequest, asked: PanelsIn) -> PanelsOut:
     kept = laid.panels if asked.fewest else framing.kept(laid)
     angles = np.unwrap([np.radians(one.frame.angle_deg) for one in laid.panels])
     covered = [share_covered(kept, one) for one in framing.wanted]
+    share = float(np.mean(covered)) if covered else None
+    turn = float(np.degrees(np.ptp(angles)))
     return PanelsOut(
         columns=1 + max(one.column for one in laid.panels),
         rows=1 + max(one.row for one in laid.panels),
         grid=laid.grid,
         overlap_percent=laid.overlap * 100,
-        covered_percent=float(np.mean(covered)) * 100 if covered else None,
-        turn_deg=float(np.degrees(np.ptp(angles))),
+        covered_percent=None if share is None else share * 100,
+        turn_deg=turn,
+        verdict=laid_verdict(laid, kept, share, turn),
         panels=[
             PanelOut(row=one.row, column=one.column, dropped=one not in kept, frame=shown_frame(one.frame)) for one in laid.panels
         ],

@@ -35,7 +35,7 @@ from widedusk.core.frames.pointing import Pointing
 from widedusk.core.framing.above import Above, above
 from widedusk.core.framing.frame import Frame, sides_deg
 from widedusk.core.framing.nudge import Nudge, looks_at, nudge, nudge_verdict
-from widedusk.core.framing.pair import pair
+from widedusk.core.framing.pair import pair, pair_verdict
 from widedusk.core.framing.ways import Search, Way, ways
 from widedusk.core.night.windows import clock_mjd
 from widedusk.core.plan.outlook import looked_at, night_of
@@ -297,6 +297,7 @@ class PairOut(Schema):
     of_second_percent: float
     both_deg2: float
     either_deg2: float
+    verdict: Verdict
 
 
 @router.post("/pair", response={200: PairOut, 422: FailureOut})
@@ -311,6 +312,7 @@ def two_cameras(request: HttpRequest, asked: PairIn) -> PairOut:
         of_second_percent=found.of_second * 100,
         both_deg2=found.both_deg2,
         either_deg2=found.either_deg2,
+        verdict=pair_verdict(found),
     )
 
 

@@ -28,7 +28,7 @@ from widedusk.core.night.panorama import Panorama, panorama
 from widedusk.core.night.spots import SpotComparison, compare_spots
 from widedusk.core.night.windows import night_at
 from widedusk.core.plan.cue_file import Reminder, write_cues
-from widedusk.core.plan.frame_over import FrameStands, frame_through_window
+from widedusk.core.plan.frame_over import FrameStands, frame_through_window, over_verdict
 from widedusk.core.plan.groups import CONSIDERED, Group, as_subject, framed, groups
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.ranking import Season, Wanted, rank
@@ -277,6 +277,7 @@ def year(request: HttpRequest, asked: Query[TargetQuery]) -> YearCalendar:
 
 class FramesOut(Schema):
     frames: list[FrameStands]
+    verdict: Verdict | None  # none where there is no window
 
 
 @router.get("/frame", response={200: FramesOut, 422: FailureOut})
@@ -290,7 +291,8 @@ def frame_over_ground(request: HttpRequest, asked: Query[FrameQuery]) -> FramesO
     angle = framing_row_of(user, row, asked.framing).angle_deg if asked.framing is not None else 0.0
     frame = Frame(aim.ra_deg, aim.dec_deg, angle, *sides_deg(rig))
     through = Through(rig.camera, tuple(rig.filters))
-    return FramesOut(frames=list(frame_through_window(spot_of(spot), asked.night, aim, frame, choices, through)))
+    frames = frame_through_window(spot_of(spot), asked.night, aim, frame, choices, through)
+    return FramesOut(frames=list(frames), verdict=over_verdict(frames))
 
 
 @router.get("/panorama", response={200: Panorama, 422: FailureOut})

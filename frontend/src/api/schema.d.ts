@@ -3397,6 +3397,7 @@ export interface components {
         FramesOut: {
             /** Frames */
             frames: components["schemas"]["FrameStands"][];
+            verdict: components["schemas"]["Verdict"] | null;
         };
         /** FramingIn */
         FramingIn: {
@@ -4478,6 +4479,7 @@ export interface components {
             /** Of Second Percent */
             of_second_percent: number;
             second: components["schemas"]["FrameOut"];
+            verdict: components["schemas"]["Verdict"];
         };
         /**
          * PanelNight
@@ -4697,6 +4699,7 @@ export interface components {
             rows: number;
             /** Turn Deg */
             turn_deg: number;
+            verdict: components["schemas"]["Verdict"];
         };
         /**
          * Panorama

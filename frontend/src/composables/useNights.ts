@@ -72,7 +72,7 @@ export function useFrameOver() {
     placeholderData: keepPreviousData,
     retry: false,
   })
-  return computed(() => data.value?.frames ?? [])
+  return data
 }
 export const useSpots = () => asking('spots', (query) => answer(api.GET('/api/nights/spots', { params: { query } })))
 export const useYear = () => asking('year', (query) => answer(api.GET('/api/nights/year', { params: { query } })))

@@ -8,6 +8,7 @@ from widedusk.core.errors import Checks
 from widedusk.core.framing.frame import Frame, from_picture, holds, ra_dec_deg
 from widedusk.core.framing.nudge import carried_angle_deg
 from widedusk.core.sky.time import Floats
+from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 FAR_DEG = 60.0
 GRID = 60  # samples along each side
@@ -50,3 +51,29 @@ def pair(first: Frame, sides_deg: tuple[float, float], right_deg: float, up_deg:
     of_second = their_area[holds(first, theirs)].sum() / their_area.sum()
     whole = my_area.sum() + their_area.sum() - seen
     return Pair(second, float(seen / my_area.sum()), float(of_second), float(seen), float(whole))
+
+
+def pair_verdict(found: Pair) -> Verdict:
+    """What both cameras see, in words."""
+    working = Working(
+        "both",
+        "What both see",
+        "Σ dA / (1 + x² + y²)^(3/2) over the cells of each frame that the other holds",
+        (Quantity("Cells along a side", GRID, decimals=0),),
+        Quantity("Both", found.both_deg2, "deg²", decimals=2),
+        "Solid angle of a cell of the gnomonic picture; counted, to about a per cent",
+        "definition",
+    )
+    figures = (
+        Quantity("Both", found.both_deg2, "deg²", working="both"),
+        Quantity("of this frame", found.of_first * 100, "%", decimals=0, working="both"),
+        Quantity("of the other", found.of_second * 100, "%", decimals=0, working="both"),
+        Quantity("Together", found.either_deg2, "deg²", working="both"),
+    )
+    level: Level = "go" if found.both_deg2 > 0 else "care"
+    sentence = (
+        f"Both see {found.both_deg2:.1f} deg², {found.of_first * 100:.0f} % of this frame."
+        if found.both_deg2 > 0
+        else "They see nothing together."
+    )
+    return Verdict("Two cameras", level, sentence, "how the second is turned aside", figures=figures, workings=(working,))

@@ -22,11 +22,13 @@ from scipy.optimize import brentq
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.framing.frame import Frame, Subject, axes, holds, outline, position_angle_deg, ra_dec_deg
 from widedusk.core.sky.time import Floats
+from widedusk.core.verdict import Quantity, Verdict, Working
 
 MOST_PANELS = 200
 MOST_OVERLAP = 0.5
 USUAL_OVERLAP = 0.2  # common practice, no source: 15 to 25 %
 HIGHEST_DEG = 84.0  # latitude on its grid that a panel's edge may reach
+WORTH_A_TURN_DEG = 0.5  # what is less is not told
 Grid = Literal["turned", "equatorial"]
 
 
@@ -156,6 +158,65 @@ def lay(frame: Frame, columns: int, rows: int, overlap: float = USUAL_OVERLAP, g
     between = [_shared(frame, low, high, overlap) for low, high in pairwise(latitudes)]
     least = min([*between, *([overlap] if columns > 1 else [])], default=0.0)
     return Panels(grid, tuple(found), least)
+
+
+def laid_verdict(laid: Panels, kept: Sequence[Panel], covered_share: float | None, turn_deg: float) -> Verdict:
+    """How many panels, what neighbours share, what of all that is wanted they see, and how far the camera turns over them."""
+    first = laid.panels[0].frame
+    columns, rows = (1 + max(getattr(one, name) for one in laid.panels) for name in ("column", "row"))
+    many = len(laid.panels) > 1
+    shared = f", neighbours share {laid.overlap * 100:.0f} % or more" if many else ""
+    seen = "" if covered_share is None else f"; {covered_share * 100:.0f} % of what is wanted is covered"
+    sentence = f"{len(kept)} panel{'' if len(kept) == 1 else 's'}{shared}{seen}."
+    turned = f"From first to last the camera turns by {turn_deg:.1f}°." if turn_deg > WORTH_A_TURN_DEG else ""
+    frame = Working(
+        "frame",
+        "One frame",
+        "2 atan(sensor side / 2 f)",
+        (),
+        Quantity("Frame", text=f"{first.width_deg:.2f}° × {first.height_deg:.2f}°"),
+        "Definition of the angle of view; sensor and focal length are the rig's, on the Bench",
+        "definition",
+    )
+    share = Working(
+        "overlap",
+        "What neighbours share",
+        "the least share of a side, over all rows and columns, on the sphere",
+        (Quantity("Columns", columns, decimals=0), Quantity("Rows", rows, decimals=0), Quantity("Grid", text=laid.grid)),
+        Quantity("At least", laid.overlap * 100, "%"),
+        "Spherical trigonometry: rows overlap least where columns meet, columns at the corners nearer the grid's equator",
+        "definition",
+    )
+    cover = Working(
+        "covered",
+        "What is covered",
+        "share of each wanted ellipse that any panel sees, by 24 rings of 128 places; mean of all",
+        (Quantity("Panels shot", len(kept), decimals=0),),
+        Quantity("Covered", 100.0 * (covered_share or 0.0), "%"),
+        "Counted on the sphere",
+        "definition",
+    )
+    turn = Working(
+        "turn",
+        "How far the camera turns",
+        "largest less smallest position angle of the panels' upper edges",
+        (),
+        Quantity("Turn", turn_deg, "°"),
+        "Spherical trigonometry; along declination no panel is turned",
+        "definition",
+    )
+    figures = [Quantity("Frame", text=f"{first.width_deg:.2f}° × {first.height_deg:.2f}°", working="frame")]
+    workings = [frame]
+    if many:
+        figures += [
+            Quantity("Neighbours share", laid.overlap * 100, "%", decimals=0, working="overlap"),
+            Quantity("Camera turns", turn_deg, "°", working="turn"),
+        ]
+        workings += [share, turn]
+    if covered_share is not None:
+        figures.append(Quantity("Covered", covered_share * 100, "%", decimals=0, working="covered"))
+        workings.append(cover)
+    return Verdict("Cut", "go", sentence, "columns, rows and overlap", turned, tuple(figures), workings=tuple(workings))
 
 
 def covered(panels: Sequence[Panel], vectors: Floats) -> Floats:

@@ -114,7 +114,7 @@ def _figures(steps: int, error: float, search: Search) -> tuple[Quantity, ...]:
     return (
         Quantity("Steps", steps, decimals=0),
         Quantity("Leaves you off by about", error, "°", decimals=2, working="error"),
-        Quantity("in frames", search.frames(error), "", decimals=2, working="error"),
+        Quantity("That is", search.frames(error), "frames", decimals=2, working="error"),
     )
 
 

@@ -1,5 +1,6 @@
 """The frame over the ground of a spot through its window: does a branch cut it, does a wide frame hold the horizon?"""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
@@ -12,6 +13,7 @@ from widedusk.core.framing.standing import standing
 from widedusk.core.plan.outlook import looked_at
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import Floats
+from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 EDGE_POINTS = 12  # along each side
 
@@ -56,3 +58,22 @@ def frame_through_window(
         return ()
     first, last = path.best_run
     return tuple(_stands(spot, float(night.mjd[minute]), frame) for minute in (first, (first + last) // 2, last))
+
+
+def over_verdict(frames: Sequence[FrameStands]) -> Verdict | None:
+    """How near the ground comes to the frame; none where there is no window."""
+    if not frames:
+        return None
+    least = min(frames, key=lambda one: one.clear_deg)
+    working = Working(
+        "clear",
+        "The frame over the ground",
+        "least of altitude less horizon profile (or 0°) along the frame's edge",
+        tuple(Quantity(f"At {one.clock}", one.clear_deg, "°") for one in frames),
+        Quantity("Least", least.clear_deg, "°"),
+        "Spherical trigonometry; refraction Bennett 1982, J. Navigation 35, 255; 12 places along each side",
+        "published",
+    )
+    clear = Quantity("Clear by", least.clear_deg, "°", decimals=0, working="clear")
+    level: Level = "go" if least.clear_deg >= 0 else "care"
+    return Verdict("Frame", level, least.words, "the ground below its lowest edge", figures=(clear,), workings=(working,))

@@ -126,6 +126,7 @@ def framed(group: Group, rig: Rig) -> tuple[Composition, Verdict]:
         (
             *(Quantity(one.entry.target.name, one.worth, "of 100", decimals=0) for one in group.members),
             Quantity("Margin in the frame", found.margin_deg, "°", decimals=2),
+            Quantity("Usable, the shortest of them", group.usable_min, "min", decimals=0),
         ),
         Quantity("Worth", group.worth, "of 100", decimals=0),
         "Our own weighting, no published figure; the frame by the composer of the workspace Framing",

@@ -29,6 +29,7 @@ const ladder = computed(() => data.value?.ladder ?? [])
   </details>
 </template>
 
+<style scoped src="./folded.css"></style>
 <style scoped>
 .focus {
   padding: 8px 12px;
@@ -37,16 +38,5 @@ const ladder = computed(() => data.value?.ladder ?? [])
 ol {
   margin: 4px 0;
   padding-left: 20px;
-}
-summary {
-  min-height: 24px;
-  cursor: pointer;
-}
-@media (max-width: 820px) {
-  summary {
-    min-height: 44px;
-    display: flex;
-    align-items: center;
-  }
 }
 </style>

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
-import { number } from '@/composables/figures'
 import { useFaults } from '@/composables/useFaults'
 import { theFraming } from '@/composables/useFraming'
 import Choice from '@/parts/Choice.vue'
 import Field from '@/parts/Field.vue'
+import VerdictBrief from '@/parts/VerdictBrief.vue'
+import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 /** A field larger than one frame: columns and rows of panels. */
 const emit = defineEmits<{ fewest: [] }>()
@@ -14,7 +15,7 @@ const framing = theFraming()
 const { columns, rows, overlapPercent, grid, laid, refusal } = framing
 useFaults(computed(() => refusal.value?.faults ?? {}))
 const many = computed(() => (laid.value?.panels.length ?? 0) > 1)
-const kept = computed(() => laid.value?.panels.filter((one) => !one.dropped).length ?? 0)
+const shown = ref<string | null>(null)
 </script>
 
 <template>
@@ -39,22 +40,19 @@ const kept = computed(() => laid.value?.panels.filter((one) => !one.dropped).len
     <p v-if="laid && grid === 'equatorial' && laid.grid === 'turned' && many" class="muted">
       Along declination needs an upper edge at 0° or 180° and rows below 84°; they are laid along the frame.
     </p>
-    <p v-if="laid && many" role="status">
-      <b class="number">{{ kept }} panels</b>, neighbours share {{ number(laid.overlap_percent, 0) }} % or more<template
-        v-if="laid.covered_percent != null"
-        >; {{ number(laid.covered_percent, 0) }} % of what is wanted is covered</template
-      >.
-      <template v-if="laid.turn_deg > 0.5">
-        From first to last the camera turns by {{ number(laid.turn_deg, 1) }}°.</template
-      >
-    </p>
-    <p v-else class="muted">
+    <p v-if="laid && !many" class="muted">
       One frame. Give it more columns or rows, or let the fewest be found that cover what you want.
     </p>
+    <VerdictBrief v-if="laid" class="laid" role="status" :verdict="laid.verdict" @working="(key) => (shown = key)" />
+    <WorkingDrawer :verdict="shown !== null && laid ? laid.verdict : null" :focus="shown ?? ''" @close="shown = null" />
   </section>
 </template>
 
 <style scoped>
+.laid {
+  padding: 4px 0 0;
+  border: 0;
+}
 .panels {
   padding: 8px 12px;
   font-size: 13px;

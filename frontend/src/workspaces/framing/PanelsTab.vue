@@ -36,6 +36,10 @@ const rows = computed(() =>
     night: nights.value?.panels.find((each) => each.row === one.row && each.column === one.column) ?? null,
   })),
 )
+const readings = (one: Schemas['PanelNight'] | null) => [
+  { name: 'Highest', words: one ? `${number(one.highest_deg, 0)}°` : '' },
+  { name: 'Sky', words: one?.sky_mag ? number(one.sky_mag, 2) : '' },
+]
 const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 ? `${one.opens}–${one.closes}` : 'none')
 </script>
 
@@ -85,7 +89,7 @@ const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 
             <th scope="col">Angle</th>
             <th scope="col">Window</th>
             <th scope="col">Highest</th>
-            <th scope="col">Sky</th>
+            <th scope="col">Sky, mag/arcsec²</th>
           </tr>
         </thead>
         <tbody>
@@ -114,8 +118,16 @@ const window_ = (one: Schemas['PanelNight'] | null) => (one && one.window_s > 0 
                 {{ window_(one.night) }}
               </button>
             </td>
-            <td>{{ one.night ? `${number(one.night.highest_deg, 0)}°` : '' }}</td>
-            <td>{{ one.night?.sky_mag ? number(one.night.sky_mag, 2) : '' }}</td>
+            <td v-for="cell in readings(one.night)" :key="cell.name">
+              <button
+                v-if="cell.words"
+                type="button"
+                class="plain open"
+                :aria-label="`${cell.name} ${cell.words}. Open the working`"
+                @click="shown = 'windows'">
+                {{ cell.words }}
+              </button>
+            </td>
           </tr>
         </tbody>
       </table>

@@ -4,19 +4,21 @@ import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
-import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
 import { useFaults } from '@/composables/useFaults'
 import { theFraming } from '@/composables/useFraming'
 import { useRigs } from '@/composables/useRecords'
 import Choice from '@/parts/Choice.vue'
 import Field from '@/parts/Field.vue'
+import VerdictBrief from '@/parts/VerdictBrief.vue'
+import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 /** A second camera on the same mount: where it looks beside this one, and what both see. */
 const { rig } = useContext()
 const { data: rigs } = useRigs()
 const { held } = theFraming()
 const other = ref<number | null>(null)
+const shown = ref<string | null>(null)
 const right = ref<number | string | null>(0)
 const up = ref<number | string | null>(0)
 const turn = ref<number | string | null>(0)
@@ -61,17 +63,18 @@ useFaults(computed(() => (error.value instanceof Refusal ? error.value.faults : 
         <Field v-model="up" path="up_deg" label="up by" unit="°" />
         <Field v-model="turn" path="turn_deg" label="turned by" unit="°" />
       </div>
-      <p v-if="data" role="status">
-        Both see <b class="number">{{ number(data.both_deg2, 1) }} deg²</b>: {{ number(data.of_first_percent, 0) }} % of
-        this frame and {{ number(data.of_second_percent, 0) }} % of the other; together
-        {{ number(data.either_deg2, 1) }}
-        deg².
-      </p>
+      <VerdictBrief v-if="data" class="both" role="status" :verdict="data.verdict" @working="(key) => (shown = key)" />
     </template>
+    <WorkingDrawer :verdict="shown !== null && data ? data.verdict : null" :focus="shown ?? ''" @close="shown = null" />
   </details>
 </template>
 
+<style scoped src="./folded.css"></style>
 <style scoped>
+.both {
+  padding: 4px 0 0;
+  border: 0;
+}
 .second {
   padding: 8px 12px;
   font-size: 13px;
@@ -80,16 +83,5 @@ useFaults(computed(() => (error.value instanceof Refusal ? error.value.faults : 
   display: grid;
   grid-template-columns: 1fr 1fr 1fr;
   gap: 8px;
-}
-summary {
-  min-height: 24px;
-  cursor: pointer;
-}
-@media (max-width: 820px) {
-  summary {
-    min-height: 44px;
-    display: flex;
-    align-items: center;
-  }
 }
 </style>

@@ -142,6 +142,7 @@ const told = computed(() => Object.values(props.faults))
     @close="shown = null" />
 </template>
 
+<style scoped src="./folded.css"></style>
 <style scoped>
 .wanted {
   padding: 8px 12px;
@@ -166,12 +167,7 @@ li {
   grid-template-columns: 1fr 1fr;
   gap: 8px;
 }
-summary {
-  min-height: 24px;
-  cursor: pointer;
-}
 @media (max-width: 820px) {
-  summary,
   li label {
     min-height: 44px;
     display: flex;

@@ -97,6 +97,7 @@ beforeEach(() => {
         turn_deg: 0,
         panels: panelsOf(Number(body.columns), Number(body.rows)),
         cut: [],
+        verdict: { ...VERDICT, topic: 'Cut', sentence: `${Number(body.columns) * Number(body.rows)} panels.` },
       }),
     '/api/framings/nights': () =>
       good({
@@ -118,7 +119,14 @@ beforeEach(() => {
         ],
       }),
     '/api/framings/pair': () =>
-      good({ second: FRAME, of_first_percent: 40, of_second_percent: 90, both_deg2: 15.25, either_deg2: 60 }),
+      good({
+        second: FRAME,
+        of_first_percent: 40,
+        of_second_percent: 90,
+        both_deg2: 15.25,
+        either_deg2: 60,
+        verdict: { ...VERDICT, topic: 'Two cameras', sentence: 'Both see 15.3 deg².' },
+      }),
     '/api/framings/nudge': () =>
       good({
         verdict: { ...VERDICT, topic: 'Nudge', sentence: 'There: you are on Wisp.' },

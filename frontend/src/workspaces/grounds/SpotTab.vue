@@ -23,10 +23,9 @@ import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 const props = defineProps<{ tonight: Tonight | null }>()
 const { spot } = useContext()
 const { data: panorama, refusal, isFetching } = usePanorama()
-const frames = useFrameOver()
+const over = useFrameOver()
+const frames = computed(() => over.value?.frames ?? [])
 const shownFrames = useLocalStorage('wide-dusk-frames-over-ground', true)
-/** The moment at which the ground comes nearest to the frame. */
-const tightest = computed(() => [...frames.value].sort((a, b) => a.clear_deg - b.clear_deg)[0] ?? null)
 const { data: places } = usePlaces()
 const queries = useQueryClient()
 
@@ -232,7 +231,10 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
         :stale="isFetching && !pencil"
         :frames="shownFrames ? frames : []"
         @drawn="(next) => change(next, 'Drew a piece of the horizon profile.')" />
-      <p v-if="tightest" class="muted frame-words">{{ tightest.words }}</p>
+      <p v-if="over?.verdict" class="muted frame-words">
+        {{ over.verdict.sentence }}
+        <Button size="small" aria-label="Working of Frame" @click="shown = { topic: 'Frame', key: '' }">Working</Button>
+      </p>
       <VerdictsSaid :verdicts="verdicts" />
       <div class="verdicts">
         <VerdictBrief
@@ -270,7 +272,7 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
       >
     </SideSheet>
     <WorkingDrawer
-      :verdict="shown ? (verdicts.find((one) => one.topic === shown?.topic) ?? null) : null"
+      :verdict="shown ? ([...verdicts, over?.verdict].find((one) => one?.topic === shown?.topic) ?? null) : null"
       :focus="shown?.key ?? ''"
       @close="shown = null" />
   </section>
