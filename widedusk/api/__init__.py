@@ -35,6 +35,7 @@ from widedusk.api import (
     targets,
     tonight,
     trips,
+    whole,
 )
 from widedusk.api.document import OneShape
 from widedusk.api.door import Door
@@ -88,6 +89,7 @@ api.add_router("/targets", targets.router)
 api.add_router("/plans", plans.router)
 api.add_router("/tonight", tonight.router)
 api.add_router("/nights", nights.router)
+api.add_router("/nights/whole", whole.router)
 api.add_router("/trips", trips.router)
 api.add_router("/pole", pole.router)
 api.add_router("/pole/rough", pole_by_day.router)

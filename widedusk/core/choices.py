@@ -28,6 +28,7 @@ DarkSchool = Literal["matched", "dither"]
 WayKey = Literal["star", "hop", "compass", "picture"]
 Finder = Literal["eye", "finder", "binoculars", "frame"]
 PanelSchool = Literal["all", "one"]
+MeridianSchool = Literal["turn", "wait", "ignore"]
 # What belongs to one night or one target; all the rest is how a person works, and is remembered.
 OF_ONE_NIGHT = (
     "setup_time",
@@ -41,7 +42,9 @@ OF_ONE_NIGHT = (
     "wind_m_s",
 )
 DARK_SUN_DEG: dict[Darkness, float] = {"astronomical": -18.0, "nautical": -12.0}
-Group = Literal["Exposure", "Pole", "Window", "Payload", "Bench", "Weather you expect this night", "Timer and card", "Framing"]
+Group = Literal[
+    "Exposure", "Pole", "Window", "Payload", "Bench", "Weather you expect this night", "Timer and card", "Framing", "Whole night"
+]
 
 
 def _in(group: Group, described: Any, empty: str = "") -> Any:
@@ -211,6 +214,21 @@ class Choices:
     )
     panel_school: PanelSchool = _in(
         "Framing", one_of("Panels over the nights", {"all": "every panel every night", "one": "a panel a night"}, "all")
+    )
+    change_min: int = _in(
+        "Whole night", whole("A change of target takes", "min", 0, 120, 10, "frame, focus, look at the axis; no frames in it")
+    )
+    shortest_min: int = _in("Whole night", whole("Shortest run worth it", "min", 1, 600, 20, "frames, after the change"))
+    meridian_school: MeridianSchool = _in(
+        "Whole night",
+        one_of(
+            "At the meridian, on a bracket with a counterweight",
+            {"turn": "turn the camera over", "wait": "wait until it has passed", "ignore": "ignore it"},
+            "turn",
+        ),
+    )
+    past_meridian_min: int = _in(
+        "Whole night", whole("Clear of the tripod past the meridian", "min", 0, 360, 30, "before the camera meets a leg")
     )
 
     def __post_init__(self) -> None:

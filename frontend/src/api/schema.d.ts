@@ -920,6 +920,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept Whole Night
+         * @description What was kept of a night's plan.
+         */
+        get: operations["widedusk_api_whole_kept_whole_night"];
+        /**
+         * Keep Whole Night
+         * @description Keep a night's plan in place of what was kept before.
+         */
+        put: operations["widedusk_api_whole_keep_whole_night"];
+        /**
+         * Plan Whole Night
+         * @description The best order of runs around those that are held; at once and unproved for the rig whose run was moved.
+         */
+        post: operations["widedusk_api_whole_plan_whole_night"];
+        /**
+         * Forget Whole Night
+         * @description Take a night's plan back.
+         */
+        delete: operations["widedusk_api_whole_forget_whole_night"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/year": {
         parameters: {
             query?: never;
@@ -2302,6 +2334,85 @@ export interface components {
             /** Ra Deg */
             ra_deg: number;
         };
+        /**
+         * AskedShape
+         * @description What a night is planned from.
+         */
+        AskedShape: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "change_min": 10,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "past_meridian_min": 30,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "shortest_min": 20,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /**
+             * @default {
+             *       "awakenings": 0,
+             *       "not_after": "",
+             *       "not_before": "",
+             *       "sleep_from": "",
+             *       "sleep_to": ""
+             *     }
+             */
+            limits: components["schemas"]["LimitsShape"];
+            /** Rigs */
+            rigs: number[];
+            /** Wishes */
+            wishes: components["schemas"]["WishShape"][];
+        };
         /** Away */
         Away: {
             /** Away */
@@ -2380,6 +2491,7 @@ export interface components {
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
+             *       "change_min": 10,
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -2401,6 +2513,7 @@ export interface components {
              *       "keep_percent": 90,
              *       "lifting": "none",
              *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
              *       "min_altitude_deg": 25,
              *       "mirror_s": 0,
              *       "moon_limit_mag": 0.5,
@@ -2408,12 +2521,14 @@ export interface components {
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
              *       "panel_school": "all",
+             *       "past_meridian_min": 30,
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
              *       "shift_percent": 5,
+             *       "shortest_min": 20,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -2629,6 +2744,11 @@ export interface components {
              */
             ceiling_percent: number;
             /**
+             * Change Min
+             * @default 10
+             */
+            change_min: number;
+            /**
              * Convention
              * @default gap
              * @enum {string}
@@ -2726,6 +2846,12 @@ export interface components {
              */
             lifting_g_cm: number;
             /**
+             * Meridian School
+             * @default turn
+             * @enum {string}
+             */
+            meridian_school: "turn" | "wait" | "ignore";
+            /**
              * Min Altitude Deg
              * @default 25
              */
@@ -2759,6 +2885,11 @@ export interface components {
              * @enum {string}
              */
             panel_school: "all" | "one";
+            /**
+             * Past Meridian Min
+             * @default 30
+             */
+            past_meridian_min: number;
             /** Payload Percent */
             payload_percent?: number | null;
             /**
@@ -2786,6 +2917,11 @@ export interface components {
              * @default 5
              */
             shift_percent: number;
+            /**
+             * Shortest Min
+             * @default 20
+             */
+            shortest_min: number;
             /**
              * Spoils Per H
              * @default 1
@@ -3060,6 +3196,7 @@ export interface components {
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
+             *       "change_min": 10,
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -3081,6 +3218,7 @@ export interface components {
              *       "keep_percent": 90,
              *       "lifting": "none",
              *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
              *       "min_altitude_deg": 25,
              *       "mirror_s": 0,
              *       "moon_limit_mag": 0.5,
@@ -3088,12 +3226,14 @@ export interface components {
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
              *       "panel_school": "all",
+             *       "past_meridian_min": 30,
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
              *       "shift_percent": 5,
+             *       "shortest_min": 20,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -3803,6 +3943,15 @@ export interface components {
              */
             touched: string;
         };
+        /**
+         * KeptOut
+         * @description What is kept of a night; nothing where none is planned.
+         */
+        KeptOut: {
+            asked: components["schemas"]["AskedShape"] | null;
+            /** Runs */
+            runs: components["schemas"]["RunShape"][];
+        };
         /** KeyIn */
         KeyIn: {
             /** Key */
@@ -3906,6 +4055,22 @@ export interface components {
             star_origin: "book" | "learned" | "by hand";
         };
         /**
+         * LeftOut
+         * @description A wish, or a panel of it, that gets nothing this night.
+         */
+        LeftOut: {
+            /** Name */
+            name: string;
+            /** Panel */
+            panel: number;
+            /** Reason */
+            reason: string;
+            /** Returns */
+            returns: string | null;
+            /** Wish */
+            wish: number;
+        };
+        /**
          * Limit
          * @description One constraint on a choice. `binds` is true for the one that decides.
          */
@@ -3928,6 +4093,37 @@ export interface components {
              */
             note: string;
             quantity: components["schemas"]["Quantity"];
+        };
+        /**
+         * LimitsShape
+         * @description Local clocks; empty for none.
+         */
+        LimitsShape: {
+            /**
+             * Awakenings
+             * @default 0
+             */
+            awakenings: number;
+            /**
+             * Not After
+             * @default
+             */
+            not_after: string;
+            /**
+             * Not Before
+             * @default
+             */
+            not_before: string;
+            /**
+             * Sleep From
+             * @default
+             */
+            sleep_from: string;
+            /**
+             * Sleep To
+             * @default
+             */
+            sleep_to: string;
         };
         /**
          * LinesOut
@@ -3966,6 +4162,15 @@ export interface components {
             /** Tonight Snr */
             tonight_snr: number;
         };
+        /** Mark */
+        Mark: {
+            /** Clock */
+            clock: string;
+            /** Minute */
+            minute: number;
+            /** Name */
+            name: string;
+        };
         /** MeasurementIn */
         MeasurementIn: {
             /**
@@ -3977,6 +4182,7 @@ export interface components {
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
+             *       "change_min": 10,
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -3998,6 +4204,7 @@ export interface components {
              *       "keep_percent": 90,
              *       "lifting": "none",
              *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
              *       "min_altitude_deg": 25,
              *       "mirror_s": 0,
              *       "moon_limit_mag": 0.5,
@@ -4005,12 +4212,14 @@ export interface components {
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
              *       "panel_school": "all",
+             *       "past_meridian_min": 30,
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
              *       "shift_percent": 5,
+             *       "shortest_min": 20,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -4190,6 +4399,16 @@ export interface components {
             /** Weighted Hours */
             weighted_hours: number;
             working: components["schemas"]["Working"];
+        };
+        /** NightQuery */
+        NightQuery: {
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Spot */
+            spot: number;
         };
         /**
          * NightSummary
@@ -4512,6 +4731,34 @@ export interface components {
             row: number;
         };
         /**
+         * PanelTotal
+         * @description What one panel, or a picture of one frame, gets this night.
+         */
+        PanelTotal: {
+            /** Even H */
+            even_h: number;
+            /** Frames */
+            frames: number;
+            /** Gathered H */
+            gathered_h: number;
+            /** Hours */
+            hours: number;
+            /** Name */
+            name: string;
+            /** Open S */
+            open_s: number;
+            /** Panel */
+            panel: number;
+            /** Snr */
+            snr: number;
+            /** Stacks */
+            stacks: number;
+            /** Storage Gb */
+            storage_gb: number;
+            /** Wish */
+            wish: number;
+        };
+        /**
          * PanelsIn
          * @description A framing, kept or not. fewest: columns and rows are found so that all that is wanted is seen.
          */
@@ -4583,6 +4830,7 @@ export interface components {
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
+             *       "change_min": 10,
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -4604,6 +4852,7 @@ export interface components {
              *       "keep_percent": 90,
              *       "lifting": "none",
              *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
              *       "min_altitude_deg": 25,
              *       "mirror_s": 0,
              *       "moon_limit_mag": 0.5,
@@ -4611,12 +4860,14 @@ export interface components {
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
              *       "panel_school": "all",
+             *       "past_meridian_min": 30,
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
              *       "shift_percent": 5,
+             *       "shortest_min": 20,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -5010,6 +5261,13 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** PlannedRun */
+        PlannedRun: {
+            /** Name */
+            name: string;
+            run: components["schemas"]["Run"];
+            verdict: components["schemas"]["Verdict"];
+        };
         /** PointShape */
         PointShape: {
             /** Altitude Deg */
@@ -5258,6 +5516,93 @@ export interface components {
             topic: string;
         };
         /**
+         * Run
+         * @description One planned run. Minutes count from the start of the strip; the change comes before the first frame.
+         */
+        Run: {
+            /**
+             * Begins At
+             * Format: date-time
+             */
+            begins_at: string;
+            /** Begins Clock */
+            begins_clock: string;
+            /** Begins With */
+            begins_with: string;
+            /** Change */
+            change: number;
+            /**
+             * Change At
+             * Format: date-time
+             */
+            change_at: string;
+            /** Change Clock */
+            change_clock: string;
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
+            /** Ends Clock */
+            ends_clock: string;
+            /** Ends With */
+            ends_with: string;
+            /** Exposure S */
+            exposure_s: number;
+            /** F Number */
+            f_number: number;
+            /** First */
+            first: number;
+            /** Frames */
+            frames: number;
+            /** Held */
+            held: boolean;
+            /** Hours */
+            hours: number;
+            /** Iso */
+            iso: number;
+            /** Last */
+            last: number;
+            /** Panel */
+            panel: number;
+            /** Side */
+            side: number;
+            /** Stand */
+            stand: number;
+            /** Wish */
+            wish: number;
+        };
+        /**
+         * RunShape
+         * @description A run by the places of its rig and wish in the lists asked with; from the beginning of its change to its last frame.
+         */
+        RunShape: {
+            /**
+             * Begins At
+             * Format: date-time
+             */
+            begins_at: string;
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
+            /**
+             * Held
+             * @default false
+             */
+            held: boolean;
+            /**
+             * Panel
+             * @default 0
+             */
+            panel: number;
+            /** Rig */
+            rig: number;
+            /** Wish */
+            wish: number;
+        };
+        /**
          * Rung
          * @description One step of the framing ladder.
          */
@@ -5266,6 +5611,13 @@ export interface components {
             exposure_s: number;
             /** Iso */
             iso: number;
+        };
+        /** SchoolPrice */
+        SchoolPrice: {
+            /** Loses Percent */
+            loses_percent: number;
+            /** Name */
+            name: string;
         };
         /**
          * SchoolRow
@@ -5548,6 +5900,7 @@ export interface components {
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
+             *       "change_min": 10,
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -5569,6 +5922,7 @@ export interface components {
              *       "keep_percent": 90,
              *       "lifting": "none",
              *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
              *       "min_altitude_deg": 25,
              *       "mirror_s": 0,
              *       "moon_limit_mag": 0.5,
@@ -5576,12 +5930,14 @@ export interface components {
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
              *       "panel_school": "all",
+             *       "past_meridian_min": 30,
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
              *       "shift_percent": 5,
+             *       "shortest_min": 20,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -6277,6 +6633,7 @@ export interface components {
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
+             *       "change_min": 10,
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -6298,6 +6655,7 @@ export interface components {
              *       "keep_percent": 90,
              *       "lifting": "none",
              *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
              *       "min_altitude_deg": 25,
              *       "mirror_s": 0,
              *       "moon_limit_mag": 0.5,
@@ -6305,12 +6663,14 @@ export interface components {
              *       "noise_percent": 5,
              *       "noise_reduction": "off",
              *       "panel_school": "all",
+             *       "past_meridian_min": 30,
              *       "payload_percent": null,
              *       "payload_school": "sixty",
              *       "pole": "refracted",
              *       "recheck_school": "thirty frames",
              *       "setup_time": null,
              *       "shift_percent": 5,
+             *       "shortest_min": 20,
              *       "spoils_per_h": 1,
              *       "star_mag": 8,
              *       "sub_school": "best",
@@ -6388,6 +6748,178 @@ export interface components {
             typed: boolean;
             /** Words */
             words: string;
+        };
+        /**
+         * WholeIn
+         * @description runs: as they were last; those held stay. moved: the place of the rig whose run was moved, for a quick answer.
+         */
+        WholeIn: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "change_min": 10,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "past_meridian_min": 30,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "shortest_min": 20,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /**
+             * @default {
+             *       "awakenings": 0,
+             *       "not_after": "",
+             *       "not_before": "",
+             *       "sleep_from": "",
+             *       "sleep_to": ""
+             *     }
+             */
+            limits: components["schemas"]["LimitsShape"];
+            /** Moved */
+            moved?: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Rigs */
+            rigs: number[];
+            /** Runs */
+            runs?: components["schemas"]["RunShape"][];
+            /** Spot */
+            spot: number;
+            /** Wishes */
+            wishes: components["schemas"]["WishShape"][];
+        };
+        /** WholeNight */
+        WholeNight: {
+            asleep: components["schemas"]["Span"] | null;
+            dark: components["schemas"]["Span"] | null;
+            /** Gap Percent */
+            gap_percent: number | null;
+            /** Left */
+            left: components["schemas"]["LeftOut"][];
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
+            /** Minutes */
+            minutes: number;
+            /** Moon */
+            moon: components["schemas"]["Span"][];
+            /** Runs */
+            runs: components["schemas"]["PlannedRun"][];
+            /** Schools */
+            schools: components["schemas"]["SchoolPrice"][];
+            /** Slot */
+            slot: number;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Totals */
+            totals: components["schemas"]["PanelTotal"][];
+            verdict: components["schemas"]["Verdict"];
+            /** Windows */
+            windows: components["schemas"]["Window"][];
+        };
+        /** WholeOut */
+        WholeOut: {
+            /** Rigs */
+            rigs: string[];
+            whole: components["schemas"]["WholeNight"];
+            /** Wishes */
+            wishes: components["schemas"]["WishTold"][];
+        };
+        /**
+         * Window
+         * @description When one rig can take frames of one panel.
+         */
+        Window: {
+            /** Panel */
+            panel: number;
+            /** Spans */
+            spans: components["schemas"]["Span"][];
+            /** Stand */
+            stand: number;
+            /** Wish */
+            wish: number;
+        };
+        /**
+         * WishShape
+         * @description A target, or a framing of it with its panels.
+         */
+        WishShape: {
+            /** Framing */
+            framing?: number | null;
+            /**
+             * Least H
+             * @default 0
+             */
+            least_h: number;
+            /** Target */
+            target: number;
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
+        };
+        /** WishTold */
+        WishTold: {
+            /** Name */
+            name: string;
+            /** Panels */
+            panels: string[];
         };
         /**
          * Working
@@ -8150,6 +8682,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GroupsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_whole_kept_whole_night: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_whole_keep_whole_night: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_whole_plan_whole_night: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_whole_forget_whole_night: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Entity */

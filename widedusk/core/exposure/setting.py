@@ -16,6 +16,7 @@ from widedusk.core.kit.parts import IsoStep, Rig
 from widedusk.core.kit.payload import carried_mass_g
 from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import EXTINCTION_V
+from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S, worst_drift_arcsec_s
 from widedusk.core.tracking.elongation import FWHM_PER_SIGMA, tolerated_trail_px, uniform_trail_ratio
 from widedusk.core.tracking.keep_rate import Motion
@@ -137,18 +138,26 @@ def aperture_cm2(rig: Rig, f_number: float) -> float:
     return float(np.pi / 4.0 * (rig.lens.focal_mm / 10.0 / f_number) ** 2)
 
 
+def rates_under(
+    rig: Rig, target: Target, through: Response, f_number: float, sky_mag: Floats | float, air: Floats | float
+) -> tuple[Floats, Floats]:
+    """Electrons per second in one pixel from a target and from the sky behind it, under any sky and airmass; arrays broadcast."""
+
+    def electrons(mag: Floats | float) -> Floats:
+        return electrons_per_s(mag, rig.camera.pitch_um, f_number, rig.camera.response_nm)
+
+    dimmed = target.surface_mag + EXTINCTION_V * np.asarray(air)
+    return electrons(dimmed) * through.target, np.maximum(electrons(sky_mag) * through.sky, DARKEST_E_S)
+
+
 def light_of(subject: Subject, f_number: float) -> Light:
     """Electrons from target and sky through the rig's filters, the target dimmed by the air."""
     rig = subject.rig
     through = response(rig.camera, rig.filters, subject.target)
-
-    def electrons(mag: float) -> float:
-        return float(electrons_per_s(mag, rig.camera.pitch_um, f_number, rig.camera.response_nm))
-
-    dimmed = subject.target.surface_mag + EXTINCTION_V * subject.mean_airmass
+    target, sky = rates_under(rig, subject.target, through, f_number, subject.sky_mag, subject.mean_airmass)
     return Light(
-        electrons(dimmed) * through.target,
-        max(electrons(subject.sky_mag) * through.sky, DARKEST_E_S),
+        float(target),
+        float(sky),
         rig.camera.dark_e_s,
         through,
         f_number,

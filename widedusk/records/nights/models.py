@@ -21,6 +21,7 @@ class Night(Owned):
     targets = models.JSONField(default=list)  # ids in the order they were chosen
     ticked = models.JSONField(default=list)  # keys of the packing list
     forgotten = models.JSONField(default=dict)  # key: name, of what stayed at home
+    whole = models.JSONField(default=dict)  # what is wished for and what one will bear, as the whole night is planned from it
 
     objects = OwnedQuerySet["Night"].as_manager()
 
@@ -60,6 +61,12 @@ class Run(Owned):
     iso = models.PositiveIntegerField(null=True, default=None)
     sky_mag = models.FloatField(null=True, default=None)
     filter_name = models.CharField(max_length=120, blank=True, default="")  # "none" for none; empty: as the rig has it
+    # Of a run that is part of a planned night: from the beginning of its change to its last frame, and whether that was fixed.
+    scheduled = models.BooleanField(default=False)
+    begins_at = models.DateTimeField(null=True, default=None)
+    ends_at = models.DateTimeField(null=True, default=None)
+    held = models.BooleanField(default=False)
+    panel = models.JSONField(null=True, default=None)  # [row, column] of the framing; null: no panels
 
     objects = OwnedQuerySet["Run"].as_manager()
 
@@ -68,7 +75,9 @@ class Run(Owned):
         ordering: ClassVar[tuple[str, ...]] = ("night__date", "id")
         constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (
             models.UniqueConstraint(
-                fields=("owner", "name"), condition=models.Q(deleted_at=None, state="planned"), name="one_plan_of_a_name"
+                fields=("owner", "name"),
+                condition=models.Q(deleted_at=None, state="planned", scheduled=False),
+                name="one_plan_of_a_name",
             ),
             models.CheckConstraint(
                 condition=models.Q(state="planned", rig__isnull=False)
@@ -80,10 +89,11 @@ class Run(Owned):
         )
 
     def refuse_a_second_of_its_name(self) -> None:
-        """Plans are found by their names; what was shot is not."""
-        if self.state != "planned":
+        """Plans are found by their names; runs of a planned night and what was shot are not."""
+        if self.state != "planned" or self.scheduled:
             return
-        others = Run.objects.filter(owner_id=self.owner_id, name=self.name, state="planned", deleted_at=None).exclude(pk=self.pk)
+        others = Run.objects.filter(owner_id=self.owner_id, name=self.name, state="planned", scheduled=False, deleted_at=None)
+        others = others.exclude(pk=self.pk)
         if others.exists():
             raise InvalidInput([Fault("name", self.name, f"You already have “{self.name}”; give this one another name.")])
 

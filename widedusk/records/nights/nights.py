@@ -33,7 +33,7 @@ def the_night(user: AbstractBaseUser, spot: Spot | None, evening: date) -> Night
 
 def forget_empty_nights(found: models.QuerySet[Night]) -> None:
     """Delete those that hold nothing: no run, no trip, nothing packed, chosen or missed."""
-    found.filter(runs=None, trips=None, rigs=None, targets=[], ticked=[], forgotten={}).delete()
+    found.filter(runs=None, trips=None, rigs=None, targets=[], ticked=[], forgotten={}, whole={}).delete()
 
 
 def forgotten_before(user: AbstractBaseUser, than: Night | None) -> tuple[dict[str, str], Counter[str]]:

@@ -27,7 +27,11 @@ MOST_NOTED = 400  # of one target
 
 def plans_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
     """This person's planned runs, the latest night first."""
-    planned = Run.objects.of(user).filter(state="planned").select_related("rig", "night__spot__place", "target", "framing")
+    planned = (
+        Run.objects.of(user)
+        .filter(state="planned", scheduled=False)
+        .select_related("rig", "night__spot__place", "target", "framing")
+    )
     return planned.order_by("-night__date", "name", "id")
 
 

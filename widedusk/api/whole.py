@@ -1,0 +1,284 @@
+"""The whole night: several rigs, targets and panels in the best order."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.http import HttpRequest
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from widedusk.api.choices import ChoicesShape
+from widedusk.api.failures import FailureOut
+from widedusk.api.nights import own_spot
+from widedusk.api.schemas import Done, Id, Moment, Number, user_of
+from widedusk.api.weather import choices_with_weather
+from widedusk.core.choices import set_choices
+from widedusk.core.errors import Checks, Fault, InvalidInput
+from widedusk.core.exposure.many import Session
+from widedusk.core.framing.frame import sides_deg
+from widedusk.core.kit.dew import Air
+from widedusk.core.kit.parts import Camera
+from widedusk.core.plan.schedule.compose import Composed, Held, Limits, composed, moved, solved
+from widedusk.core.plan.schedule.whole import WholeNight, whole_night
+from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
+from widedusk.records.grounds.models import Spot
+from widedusk.records.grounds.services import spot_of
+from widedusk.records.kit.models import Rig
+from widedusk.records.kit.services import as_chosen, filters_of, whole_rig_of
+from widedusk.records.nights.models import Run
+from widedusk.records.nights.nights import MOST_LANES, night_of
+from widedusk.records.nights.runs import gathered_on
+from widedusk.records.nights.whole import ScheduledRun, forget_whole, keep_whole, scheduled_of
+from widedusk.records.pole.services import latest_axis
+from widedusk.records.targets.framings import aimed, framing_of, framing_row_of
+from widedusk.records.targets.models import Framing, Target
+from widedusk.records.targets.services import targets_of
+
+router = Router(tags=["nights"])
+MOST_RUNS = 200
+ANY_SIDES_DEG = (0.1, 0.1)  # of a frame: the order of panels is the same for all
+SECONDS = 3.0  # a person waits; what is proved by then is told
+Clocked = Annotated[str, Field(max_length=5)]
+
+
+class WishShape(Schema):
+    """A target, or a framing of it with its panels."""
+
+    target: Id
+    framing: Id | None = None
+    weight: Number = 1.0
+    least_h: Number = 0.0  # weighted hours, or nothing
+
+
+class LimitsShape(Schema):
+    """Local clocks; empty for none."""
+
+    sleep_from: Clocked = ""
+    sleep_to: Clocked = ""
+    awakenings: int = 0
+    not_before: Clocked = ""
+    not_after: Clocked = ""
+
+
+class RunShape(Schema):
+    """A run by the places of its rig and wish in the lists asked with; from the beginning of its change to its last frame."""
+
+    rig: int
+    wish: int
+    panel: int = 0
+    begins_at: Moment
+    ends_at: Moment
+    held: bool = False
+
+
+class AskedShape(Schema):
+    """What a night is planned from."""
+
+    rigs: Annotated[list[Id], Field(max_length=MOST_LANES)]
+    wishes: Annotated[list[WishShape], Field(max_length=MOST_LANES)]
+    limits: LimitsShape = LimitsShape()
+    choices: ChoicesShape = ChoicesShape()
+
+
+class WholeIn(AskedShape):
+    """runs: as they were last; those held stay. moved: the place of the rig whose run was moved, for a quick answer."""
+
+    spot: int
+    night: date
+    runs: Annotated[list[RunShape], Field(max_length=MOST_RUNS)] = Field(default_factory=list)
+    moved: int | None = None
+
+
+class WishTold(Schema):
+    name: str
+    panels: list[str]
+
+
+class WholeOut(Schema):
+    rigs: list[str]
+    wishes: list[WishTold]
+    whole: WholeNight
+
+
+class KeptOut(Schema):
+    """What is kept of a night; nothing where none is planned."""
+
+    asked: AskedShape | None
+    runs: list[RunShape]
+
+
+@dataclass(frozen=True)
+class _Rows:
+    """What a request names, found through its owner."""
+
+    rigs: list[Rig]
+    targets: list[Target]
+    framings: list[Framing | None]
+    panels: list[list[tuple[int, int] | None]]  # of each wish: row and column
+    composed: Composed
+
+
+def _stands(user: AbstractBaseUser, spot: Spot, asked: WholeIn, rows: list[Rig]) -> tuple[list[Stand], Air | None]:
+    found = choices_with_weather(asked.choices.core(), spot, asked.night)
+    stands = []
+    for row in rows:
+        assembly = as_chosen(user, row, found.choices.filter_name)
+        axis = latest_axis(user, row.pk, spot.pk, asked.night)
+        stands.append(Stand(row.name, assembly.rig(), found.choices, assembly, axis))
+    return stands, found.air
+
+
+def _rigs(user: AbstractBaseUser, ids: list[int], checks: Checks) -> list[Rig]:
+    found = []
+    for number, one in enumerate(dict.fromkeys(ids)):
+        row = whole_rig_of(user, one)
+        if row is None:
+            checks.fault(f"rigs.{number}", one, f"You have no rig number {one}; choose one from the list.")
+        else:
+            found.append(row)
+    return found
+
+
+def _wish(
+    user: AbstractBaseUser, asked: WishShape, target: Target, stands: list[Stand]
+) -> tuple[Wish, Framing | None, list[tuple[int, int] | None]]:
+    """Panels are laid for the rig with the smallest frame, so that every rig covers them."""
+    aim = aimed(user, target, asked.framing)
+    row = framing_row_of(user, target, asked.framing) if asked.framing is not None else None
+    framing = framing_of(row) if row is not None else None
+    if framing is None or framing.columns * framing.rows == 1:
+        return Wish(aim, [PanelWish("", aim.ra_deg, aim.dec_deg)], asked.weight, asked.least_h), row, [None]
+    sides = min((sides_deg(one.rig) for one in stands), key=lambda one: one[0] * one[1])
+    kept = framing.kept(framing.panels(*sides))
+    panels = [PanelWish(f"panel {one.row + 1}·{one.column + 1}", one.frame.ra_deg, one.frame.dec_deg) for one in kept]
+    return Wish(aim, panels, asked.weight, asked.least_h), row, [(one.row, one.column) for one in kept]
+
+
+def _composed(user: AbstractBaseUser, asked: WholeIn) -> _Rows:
+    spot, checks = own_spot(user, asked.spot), Checks()
+    rigs = _rigs(user, asked.rigs, checks)
+    owned = targets_of(user).in_bulk([one.target for one in asked.wishes])
+    for number, one in enumerate(asked.wishes):
+        if one.target not in owned:
+            told = f"You have no target number {one.target}; choose one from the list."
+            checks.fault(f"wishes.{number}.target", one.target, told)
+    checks.done()
+    if not rigs:
+        raise InvalidInput([Fault("rigs", 0, "Choose at least one rig for the night.")])
+    stands, air = _stands(user, spot, asked, rigs)
+    targets = [owned[one.target] for one in asked.wishes]
+    wishes = [_wish(user, one, target, stands) for one, target in zip(asked.wishes, targets, strict=True)]
+    filters = filters_of(user)
+
+    def earlier(target: Target) -> tuple[Session, ...]:
+        camera = stands[0].assembly.first(Camera) if stands[0].assembly else None
+        return gathered_on(user, target, camera, filters) if camera else ()
+
+    made = composed(
+        stands,
+        [wish for wish, _, _ in wishes],
+        spot_of(spot),
+        asked.night,
+        Limits(**asked.limits.dict()),
+        air,
+        [earlier(one) for one in targets],
+    )
+    return _Rows(rigs, targets, [row for _, row, _ in wishes], [panels for _, _, panels in wishes], made)
+
+
+def _held(runs: list[RunShape], *, only_held: bool) -> list[Held]:
+    return [Held(one.rig, one.wish, one.panel, one.begins_at, one.ends_at) for one in runs if one.held or not only_held]
+
+
+@router.post("", response={200: WholeOut, 422: FailureOut})
+def plan_whole_night(request: HttpRequest, asked: WholeIn) -> WholeOut:
+    """The best order of runs around those that are held; at once and unproved for the rig whose run was moved."""
+    user = user_of(request)
+    rows = _composed(user, asked)
+    held = _held(asked.runs, only_held=True)
+    if asked.moved is not None and 0 <= asked.moved < len(rows.rigs):
+        made, found = moved(rows.composed, held, _held(asked.runs, only_held=False), asked.moved)
+    else:
+        made, found = solved(rows.composed, held, SECONDS)
+    spot = spot_of(own_spot(user, asked.spot))
+    return WholeOut(
+        rigs=[one.name for one in rows.rigs],
+        wishes=[WishTold(name=one.target.name, panels=[panel.name for panel in one.panels]) for one in made.wishes],
+        whole=whole_night(made, found, spot, asked.night),
+    )
+
+
+class NightQuery(Schema):
+    spot: int
+    night: date
+
+
+@router.get("", response={200: KeptOut, 422: FailureOut}, exclude_defaults=True)
+def kept_whole_night(request: HttpRequest, asked: Query[NightQuery]) -> KeptOut:
+    """What was kept of a night's plan."""
+    user = user_of(request)
+    night = night_of(user, own_spot(user, asked.spot), asked.night)
+    if night is None or not night.whole:
+        return KeptOut(asked=None, runs=[])
+    told = AskedShape(**night.whole)
+    told.rigs = [one for one in told.rigs if whole_rig_of(user, one) is not None]
+    places = {(one.target, one.framing): number for number, one in enumerate(told.wishes)}
+    return KeptOut(asked=told, runs=[run for row in scheduled_of(user, night) if (run := _as_kept(row, told, places)) is not None])
+
+
+def _as_kept(row: Run, told: AskedShape, places: dict[tuple[int, int | None], int]) -> RunShape | None:
+    """A stored run by the places of its rig, wish and panel; None where one of them is gone since."""
+    wish, rig = places.get((row.target_id, row.framing_id)), row.rig_id
+    if wish is None or rig not in told.rigs or row.begins_at is None or row.ends_at is None or row.target.deleted_at is not None:
+        return None
+    panel = 0
+    if row.panel is not None and row.framing is not None:
+        framing = framing_of(row.framing)
+        order = [[one.row, one.column] for one in framing.kept(framing.panels(*ANY_SIDES_DEG))]
+        if row.panel not in order:
+            return None
+        panel = order.index(row.panel)
+    return RunShape(rig=told.rigs.index(rig), wish=wish, panel=panel, begins_at=row.begins_at, ends_at=row.ends_at, held=row.held)
+
+
+@router.put("", response={200: Done, 422: FailureOut})
+def keep_whole_night(request: HttpRequest, asked: WholeIn) -> Done:
+    """Keep a night's plan in place of what was kept before."""
+    user = user_of(request)
+    rows = _composed(user, asked)
+    checks, made = Checks(), []
+    for number, one in enumerate(asked.runs):
+        inside = 0 <= one.rig < len(rows.rigs) and 0 <= one.wish < len(rows.targets)
+        if not inside or not 0 <= one.panel < len(rows.panels[one.wish]):
+            checks.fault(f"runs.{number}", number, "This run is of a rig, target or panel that is not part of the night.")
+            continue
+        if one.ends_at <= one.begins_at:
+            checks.fault(f"runs.{number}", number, "This run ends before it begins.")
+            continue
+        choices = set_choices(rows.composed.found[one.rig][one.wish].stand.choices)
+        made.append(
+            ScheduledRun(
+                rows.rigs[one.rig],
+                rows.targets[one.wish],
+                rows.framings[one.wish],
+                rows.panels[one.wish][one.panel],
+                one.begins_at,
+                one.ends_at,
+                one.held,
+                choices,
+            )
+        )
+    checks.done()
+    told = AskedShape(**asked.dict(include=set(AskedShape.model_fields)))
+    keep_whole(user, own_spot(user, asked.spot), asked.night, told.model_dump(mode="json", exclude_defaults=True), made)
+    return Done()
+
+
+@router.delete("", response={200: Done, 422: FailureOut})
+def forget_whole_night(request: HttpRequest, asked: Query[NightQuery]) -> Done:
+    """Take a night's plan back."""
+    user = user_of(request)
+    forget_whole(user, own_spot(user, asked.spot), asked.night)
+    return Done()

@@ -1,0 +1,273 @@
+"""A night posed as a problem: what is wished for, with which rigs, under which limits, and what somebody has fixed already."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime
+
+import numpy as np
+
+from widedusk.core.choices import minutes_of
+from widedusk.core.errors import Checks
+from widedusk.core.exposure.many import Session, add_up
+from widedusk.core.kit.dew import Air
+from widedusk.core.kit.optics import image_scale_arcsec_px
+from widedusk.core.night.windows import Night, clock_mjd
+from widedusk.core.plan.outlook import night_of
+from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
+from widedusk.core.plan.schedule.solve import Solution, refit, solve
+from widedusk.core.plan.schedule.worth import Stand, Taken, Wish, current, taken, ways_of
+from widedusk.core.scene import Spot
+from widedusk.core.sky.time import MINUTE, mjd_from_datetime
+
+MOST_AIMS = 60
+MOST_STANDS = 6
+SLOTS_MIN = (5, 10)
+FINE_UP_TO = 12  # aims by stands; more of them are planned in the coarser slots
+LOOKED_AHEAD = 45  # nights in which a target without a window is looked for again
+
+
+@dataclass(frozen=True)
+class Held:
+    """A run that somebody fixed: from the beginning of its change to its last frame."""
+
+    stand: int
+    wish: int
+    panel: int
+    begins: datetime
+    ends: datetime
+
+
+@dataclass(frozen=True)
+class Limits:
+    """Of one evening; clocks are local, empty for none. awakenings: how often one may be woken in the sleep."""
+
+    sleep_from: str = ""
+    sleep_to: str = ""
+    awakenings: int = 0
+    not_before: str = ""
+    not_after: str = ""
+
+
+@dataclass(frozen=True)
+class Composed:
+    """The night as a problem, and what it stands for."""
+
+    night: Night
+    stands: Sequence[Stand]
+    wishes: Sequence[Wish]
+    found: Sequence[Sequence[Taken]]  # by stand, then wish
+    first_aim: Sequence[int]  # of each wish
+    best_pace: Sequence[float]  # of each wish: that of the fastest stand
+    problem: Problem
+
+    def wish_and_panel(self, aim: int) -> tuple[int, int]:
+        wish = int(np.searchsorted(self.first_aim, aim, side="right")) - 1
+        return wish, aim - self.first_aim[wish]
+
+
+def gathered_hours(one: Taken, best_pace: float, sessions: Sequence[Session]) -> float:
+    """What earlier nights brought, in weighted hours."""
+    if not sessions or best_pace <= 0.0:
+        return 0.0
+    seen = one.seen
+    _, total = add_up(sessions, seen.subject, seen.light, seen.advice.step, seen.advice.exposure_s)
+    rig = seen.subject.rig
+    scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+    return total.snr**2 / scale**2 / best_pace
+
+
+def _minute(night: Night, clock: str, field: str, checks: Checks) -> int | None:
+    if not clock:
+        return None
+    if minutes_of(clock) is None:
+        checks.fault(field, clock, f"{clock!r} is no time of day; write it like 23:30.")
+        return None
+    return round((clock_mjd(night, clock) - float(night.mjd[0])) / MINUTE)
+
+
+def _limits(night: Night, limits: Limits) -> tuple[tuple[int, int] | None, tuple[int, int]]:
+    """Minutes of the sleep, and of the time in which anything is done. Raises InvalidInput."""
+    checks = Checks()
+    told = {
+        name: _minute(night, getattr(limits, name), name, checks) for name in ("sleep_from", "sleep_to", "not_before", "not_after")
+    }
+    start, end = told["sleep_from"], told["sleep_to"]
+    if (limits.sleep_from == "") != (limits.sleep_to == ""):
+        missing = "sleep_to" if limits.sleep_from else "sleep_from"
+        checks.fault(missing, "", "Say from when to when you sleep, like 01:00 and 04:00.")
+    elif start is not None and end is not None and end <= start:
+        checks.fault("sleep_to", limits.sleep_to, f"You would wake before {limits.sleep_from}; give a later time.")
+    begin, stop = told["not_before"], told["not_after"]
+    if begin is not None and stop is not None and stop <= begin:
+        checks.fault("not_after", limits.not_after, f"That is not after {limits.not_before}; give a later time.")
+    checks.within("awakenings", limits.awakenings, 0, 20)
+    checks.done()
+    asleep = (start, end) if start is not None and end is not None else None
+    return asleep, (begin if begin is not None else 0, stop if stop is not None else len(night.mjd))
+
+
+def _first_slot(night: Night, ways: Sequence[Way], slot: int) -> tuple[int, int]:
+    """The minute at which slots begin, on a round clock, and how many of them hold all that can be done."""
+    seen = np.any([way.seen | way.open for way in ways], axis=0) if ways else np.zeros(0, dtype=bool)
+    open_ = np.any([way.open for way in ways], axis=0) if ways else np.zeros(0, dtype=bool)
+    if not open_.any():
+        return 0, 0
+    inside = np.flatnonzero(open_)
+    begin = int(inside[0])
+    earliest = max(begin - 60, 0)
+    while begin > earliest and seen[begin - 1]:
+        begin -= 1
+    begin -= night.spot.local(float(night.mjd[begin])).minute % slot
+    begin += slot if begin < 0 else 0
+    return begin, -(-(int(inside[-1]) + 1 - begin) // slot)
+
+
+def composed(
+    stands: Sequence[Stand],
+    wishes: Sequence[Wish],
+    spot: Spot,
+    evening: date,
+    limits: Limits,
+    air: Air | None = None,
+    sessions: Sequence[Sequence[Session]] = (),
+) -> Composed:
+    """Look at every wish with every stand. sessions: earlier nights of each wish that is one frame. Raises InvalidInput."""
+    checks = Checks()
+    panels = [len(one.panels) for one in wishes]
+    if not 1 <= len(stands) <= MOST_STANDS:
+        checks.fault("rigs", len(stands), f"A night is planned for 1 to {MOST_STANDS} rigs.")
+    if not wishes:
+        checks.fault("wishes", 0, "Choose at least one target for the night.")
+    if sum(panels) > MOST_AIMS:
+        told = f"{sum(panels)} panels and targets are more than a night is planned for; leave some for another, up to {MOST_AIMS}."
+        checks.fault("wishes", sum(panels), told)
+    for number, one in enumerate(wishes):
+        checks.within(f"wishes.{number}.weight", one.weight, 0.01, 100)
+        checks.within(f"wishes.{number}.least_h", one.least_h, 0, 24, "h")
+    checks.done()
+    night = night_of(spot, evening)
+    asleep, between = _limits(night, limits)
+    found = [[taken(stand, wish, spot, evening) for wish in wishes] for stand in stands]
+    best = [max(row[number].best_pace for row in found) for number in range(len(wishes))]
+    first = [int(sum(panels[:number])) for number in range(len(wishes))]
+    aims = []
+    for number, wish in enumerate(wishes):
+        by = max((row[number] for row in found), key=lambda one: one.best_pace)
+        earlier = gathered_hours(by, best[number], sessions[number]) if sessions and len(wish.panels) == 1 else 0.0
+        aims += [Aim(number, one.gathered_h + earlier) for one in wish.panels]
+    ways = [
+        way
+        for lane, (stand, row) in enumerate(zip(stands, found, strict=True))
+        for way in ways_of(row, lane, first, best, current(stand, spot, evening, air), asleep, between)
+    ]
+    choices = stands[0].choices
+    slot = SLOTS_MIN[0] if len(aims) * len(stands) <= FINE_UP_TO else SLOTS_MIN[1]
+    rules = Rules(slot, choices.change_min, choices.shortest_min, asleep, limits.awakenings)
+    open_ways, aims_left, wishes_left = _those_that_open(ways, aims, wishes, rules)
+    begin, slots = _first_slot(night, open_ways, slot)
+    problem = Problem(wishes_left, aims_left, open_ways, begin, slots, rules)
+    return Composed(night, stands, wishes, found, first, best, problem)
+
+
+def _those_that_open(
+    ways: Sequence[Way], aims: Sequence[Aim], wishes: Sequence[Wish], rules: Rules
+) -> tuple[list[Way], list[Aim], list[Picture]]:
+    """Ways with time enough for a run. A panel that has none this night does not hold up the rest of its picture."""
+    kept = [way for way in ways if way.counted[-1] >= rules.shortest]
+    alive = {way.aim for way in kept}
+    pictures = [Picture(one.weight, one.least_h) for one in wishes]
+    made = []
+    for number, one in enumerate(aims):
+        if number not in alive and any(other.picture == one.picture for n, other in enumerate(aims) if n in alive):
+            pictures.append(Picture(1.0))
+            made.append(Aim(len(pictures) - 1, one.gathered_h))
+        else:
+            made.append(one)
+    return kept, made, pictures
+
+
+def held_stretches(made: Composed, held: Sequence[Held]) -> tuple[Stretch, ...]:
+    """Fixed runs as stretches on whole slots. Raises InvalidInput naming each that cannot be."""
+    checks, problem, night = Checks(), made.problem, made.night
+    slot, change = problem.rules.slot, problem.rules.change
+    found: list[Stretch] = []
+    for number, one in enumerate(held):
+        field = f"held.{number}"
+        if not (0 <= one.stand < len(made.stands) and 0 <= one.wish < len(made.wishes)) or not (
+            0 <= one.panel < len(made.wishes[one.wish].panels)
+        ):
+            checks.fault(field, number, "This run is of a rig or a target that is not part of the night.")
+            continue
+        edges = _edges(made, one)
+        aim = made.first_aim[one.wish] + one.panel
+        name = made.wishes[one.wish].target.name
+        told = f"{name}, {night.spot.clock(float(night.mjd[max(edges[0], 0)]))}"
+        if edges[1] - edges[0] < change + slot:
+            checks.fault(field, told, f"This run is too short: a change takes {change} min, and a frame has to follow.")
+            continue
+        end = problem.minute(problem.slots)
+        if edges[0] < problem.first or edges[1] > end:
+            clocks = [night.spot.clock(float(night.mjd[at])) for at in (problem.first, min(end, len(night.mjd) - 1))]
+            checks.fault(field, told, f"This run leaves the hours in which anything can be taken, {clocks[0]} to {clocks[1]}.")
+            continue
+        options = [Stretch(n, *edges) for n, way in enumerate(problem.ways) if way.lane == one.stand and way.aim == aim]
+        best = max(options, key=problem.hours, default=None)
+        if best is None or not _open_throughout(problem, best):
+            checks.fault(field, told, f"{name} cannot be taken all that time; see its window and move the run into it.")
+            continue
+        clash = next((other for other in found if _clash(problem, best, other)), None)
+        if clash is not None:
+            same = problem.ways[clash.way].lane == one.stand
+            why = "another fixed run of the same rig has that time" if same else "you would set up two rigs at once"
+            checks.fault(field, told, f"This run cannot stay there: {why}; move one of them.")
+            continue
+        found.append(best)
+    checks.done()
+    return tuple(found)
+
+
+def _open_throughout(problem: Problem, one: Stretch) -> bool:
+    way, begin = problem.ways[one.way], one.first + problem.rules.change
+    edges = np.arange(begin + (-begin + problem.first) % problem.rules.slot, one.last + 1, problem.rules.slot)
+    return bool((np.diff(way.opened[edges]) > 0).all()) and way.summed[one.last] > way.summed[begin]
+
+
+def _clash(problem: Problem, one: Stretch, other: Stretch) -> bool:
+    if problem.ways[one.way].lane == problem.ways[other.way].lane:
+        return one.first < other.last and other.first < one.last
+    return problem.rules.one_person and abs(one.first - other.first) < problem.rules.change
+
+
+def solved(made: Composed, held: Sequence[Held] = (), seconds: float = 3.0) -> tuple[Composed, Solution]:
+    """The best schedule around what is fixed. Raises InvalidInput for fixed runs that cannot be."""
+    made = replace(made, problem=replace(made.problem, fixed=held_stretches(made, held)))
+    return made, solve(made.problem, seconds=seconds)
+
+
+def moved(made: Composed, held: Sequence[Held], last: Sequence[Held], stand: int) -> tuple[Composed, Solution]:
+    """One rig's night filled in anew around what is fixed, at once: the rest stays as it was last, and nothing is proved."""
+    made = replace(made, problem=replace(made.problem, fixed=held_stretches(made, held)))
+    return made, refit(made.problem, _as_they_were(made, last), stand)
+
+
+def _as_they_were(made: Composed, last: Sequence[Held]) -> list[Stretch]:
+    """Earlier runs as stretches, as far as they still are of this night."""
+    found = []
+    for one in last:
+        if 0 <= one.wish < len(made.wishes) and 0 <= one.panel < len(made.wishes[one.wish].panels):
+            aim = made.first_aim[one.wish] + one.panel
+            edges = _edges(made, one)
+            options = [Stretch(n, *edges) for n, way in enumerate(made.problem.ways) if (way.lane, way.aim) == (one.stand, aim)]
+            inside = [
+                each for each in options if made.problem.first <= each.first < each.last <= made.problem.minute(made.problem.slots)
+            ]
+            found += [max(inside, key=made.problem.hours)] if inside else []
+    return found
+
+
+def _edges(made: Composed, one: Held) -> tuple[int, int]:
+    """Minutes of a run's edges, on whole slots."""
+    first, slot = made.problem.first, made.problem.rules.slot
+    at = [(mjd_from_datetime(moment) - float(made.night.mjd[0])) / MINUTE for moment in (one.begins, one.ends)]
+    begin, end = (first + round((minute - first) / slot) * slot for minute in at)
+    return begin, end

@@ -1,0 +1,218 @@
+"""A schedule as runs: whole subs, clocks, what limits each, and what is left out of the night."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime, timedelta
+
+import numpy as np
+
+from widedusk.core.exposure.response import Through
+from widedusk.core.night.verdict import window_verdict
+from widedusk.core.night.windows import strip_span
+from widedusk.core.plan.outlook import looked_at
+from widedusk.core.plan.schedule.compose import LOOKED_AHEAD, Composed
+from widedusk.core.plan.schedule.problem import Problem, Stretch
+from widedusk.core.plan.schedule.schools import SCHOOLS
+from widedusk.core.plan.schedule.worth import Taken
+from widedusk.core.scene import Spot, Target
+from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd
+
+
+@dataclass(frozen=True)
+class Run:
+    """One planned run. Minutes count from the start of the strip; the change comes before the first frame."""
+
+    stand: int
+    wish: int
+    panel: int
+    side: int
+    change: int
+    first: int
+    last: int
+    change_at: datetime
+    begins_at: datetime
+    ends_at: datetime
+    change_clock: str
+    begins_clock: str
+    ends_clock: str
+    frames: int
+    exposure_s: float
+    iso: int
+    f_number: float
+    hours: float  # weighted
+    begins_with: str
+    ends_with: str
+    held: bool
+
+
+def runs_of(made: Composed, stretches: Sequence[Stretch]) -> tuple[Run, ...]:
+    """Schedules as runs of whole subs. Panels of one picture are evened out to within a sub."""
+    counts = [_frames(made, one) for one in stretches]
+    counts = _evened(made, stretches, counts)
+    found = [_run(made, stretches, number, frames) for number, frames in enumerate(counts) if frames > 0]
+    return tuple(sorted(found, key=lambda run: (run.stand, run.change)))
+
+
+def _of(made: Composed, one: Stretch) -> tuple[Taken, int, int]:
+    way = made.problem.ways[one.way]
+    wish, panel = made.wish_and_panel(way.aim)
+    return made.found[way.lane][wish], wish, panel
+
+
+def _first_frame(problem: Problem, one: Stretch) -> int:
+    """Minute of the first frame: after the change, once the window is open."""
+    way, begin = problem.ways[one.way], min(one.first + problem.rules.change, one.last)
+    open_ = np.flatnonzero(way.open[begin : one.last])
+    return begin + int(open_[0]) if len(open_) else one.last
+
+
+def _last_frame(problem: Problem, one: Stretch) -> int:
+    open_ = np.flatnonzero(problem.ways[one.way].open[one.first : one.last])
+    return one.first + int(open_[-1]) + 1 if len(open_) else one.first
+
+
+def _frames(made: Composed, one: Stretch) -> int:
+    cycle = _of(made, one)[0].cycle_s
+    problem = made.problem
+    way, first, last = problem.ways[one.way], _first_frame(problem, one), _last_frame(problem, one)
+    minutes = way.counted[last] - way.counted[first] if last > first else 0
+    return int(np.floor(minutes * 60.0 / cycle + 1e-9))
+
+
+def _hours(made: Composed, one: Stretch, frames: int) -> float:
+    """Weighted hours of so many frames from the first on."""
+    way, first = made.problem.ways[one.way], _first_frame(made.problem, one)
+    taken_min = np.arange(len(way.counted), dtype=float)
+    ends = float(np.interp(way.counted[first] + frames * _of(made, one)[0].cycle_s / 60.0, way.counted, taken_min))
+    return float(np.interp(ends, taken_min, way.summed) - way.summed[first])
+
+
+def _evened(made: Composed, stretches: Sequence[Stretch], counts: Sequence[int]) -> list[int]:
+    """Frames are left out of those panels of a picture that would get more than the poorest, as far as whole subs allow."""
+    problem, found = made.problem, list(counts)
+    for aims in problem.panels:
+        if len(aims) < 2:
+            continue
+        rows = {int(aim): [n for n, one in enumerate(stretches) if problem.ways[one.way].aim == aim] for aim in aims}
+        total = {
+            aim: problem.aims[aim].gathered_h + sum(_hours(made, stretches[n], found[n]) for n in numbers)
+            for aim, numbers in rows.items()
+        }
+        least = min(total.values())
+        for aim, numbers in rows.items():
+            spare = total[aim] - least
+            for number in reversed(numbers):
+                each = _hours(made, stretches[number], found[number]) / max(found[number], 1)
+                dropped = min(int(spare / each), found[number]) if each > 0.0 else 0
+                found[number] -= dropped
+                spare -= dropped * each
+    return found
+
+
+def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int) -> Run:
+    problem, night, one = made.problem, made.night, stretches[number]
+    found, wish, panel = _of(made, one)
+    way = problem.ways[one.way]
+    first, window_ends = _first_frame(problem, one), _last_frame(problem, one)
+    opened = way.counted[first] + frames * found.cycle_s / 60.0
+    last = min(int(np.ceil(np.interp(opened, way.counted, np.arange(len(way.counted))))), window_ends)
+    start = strip_span(night)[0]
+    change_at, begins_at, ends_at = (float(night.mjd[0]) + at * MINUTE for at in (first - problem.rules.change, first, last))
+    advice = found.seen.advice
+    lane = [other for other in stretches if problem.ways[other.way].lane == way.lane and other is not one]
+    return Run(
+        way.lane,
+        wish,
+        panel,
+        way.side,
+        first - problem.rules.change - start,
+        first - start,
+        last - start,
+        datetime_from_mjd(change_at),
+        datetime_from_mjd(begins_at),
+        datetime_from_mjd(ends_at),
+        night.spot.clock(change_at),
+        night.spot.clock(begins_at),
+        night.spot.clock(ends_at),
+        frames,
+        advice.exposure_s,
+        advice.step.iso,
+        found.seen.light.f_number,
+        _hours(made, one, frames),
+        _begins_with(problem, one, first, lane),
+        _ends_with(problem, one, window_ends, lane),
+        one in problem.fixed,
+    )
+
+
+def _begins_with(problem: Problem, one: Stretch, first: int, lane: Sequence[Stretch]) -> str:
+    way = problem.ways[one.way]
+    if one in problem.fixed:
+        return "where you fixed it"
+    if first == 0 or not way.open[first - 1]:
+        return "its window opens"
+    if any(other.last == one.first for other in lane):
+        return "the run before ends"
+    return "others gain more before"
+
+
+def _ends_with(problem: Problem, one: Stretch, last: int, lane: Sequence[Stretch]) -> str:
+    way = problem.ways[one.way]
+    if one in problem.fixed:
+        return "where you fixed it"
+    if last >= len(way.open) or not way.open[last]:
+        return "its window closes"
+    if any(other.first == one.last for other in lane):
+        return "the next run begins"
+    return "the night has no more use for it"
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """A wish, or a panel of it, that gets nothing this night."""
+
+    wish: int
+    panel: int
+    name: str
+    reason: str
+    returns: date | None  # the next night with time enough for a run, where it has none this night
+
+
+def left_out(made: Composed, runs: Sequence[Run], spot: Spot, evening: date) -> tuple[LeftOut, ...]:
+    """What gets no frame, and why; what has no window is looked for in the nights to come."""
+    got = {(run.wish, run.panel) for run in runs}
+    alive = {way.aim for way in made.problem.ways}
+    found = []
+    for number, wish in enumerate(made.wishes):
+        for panel, one in enumerate(wish.panels):
+            if (number, panel) in got:
+                continue
+            name = f"{wish.target.name}, {one.name}" if one.name else wish.target.name
+            if made.first_aim[number] + panel in alive:
+                least = f"; it was to have {wish.least_h:g} h or nothing" if wish.least_h else ""
+                found.append(LeftOut(number, panel, name, f"Others gain more from the time{least}.", None))
+                continue
+            first = made.found[0][number]
+            at = replace(wish.target, ra_deg=one.ra_deg, dec_deg=one.dec_deg)
+            told = window_verdict(made.night, first.paths[panel], at, first.stand.choices).sentence
+            found.append(LeftOut(number, panel, name, told, _returns(made, at, spot, evening)))
+    return tuple(found)
+
+
+def _returns(made: Composed, target: Target, spot: Spot, evening: date) -> date | None:
+    stand = made.stands[0]
+    through, needed = Through(stand.rig.camera, tuple(stand.rig.filters)), stand.choices.change_min + stand.choices.shortest_min
+    for later in range(1, LOOKED_AHEAD + 1):
+        night = evening + timedelta(days=later)
+        if looked_at(spot, night, target, stand.choices, through)[1].usable_minutes >= needed:
+            return night
+    return None
+
+
+def school_values(problem: Problem) -> dict[str, tuple[float, Floats]]:
+    """What each way of sharing by head is worth, and the weighted hours that it gives each aim."""
+    found = {}
+    for name, school in SCHOOLS.items():
+        stretches = school(problem) if problem.ways else []
+        found[name] = (problem.value(stretches), problem.gathered(stretches))
+    return found

@@ -1,0 +1,354 @@
+"""The answer for a whole night: runs, what each picture gets of it, how good the order is, and what sharing by head would cost."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+import numpy as np
+
+from widedusk.core.choices import DARK_SUN_DEG
+from widedusk.core.kit.optics import image_scale_arcsec_px
+from widedusk.core.night.windows import Night, strip_span
+from widedusk.core.plan.schedule.compose import Composed
+from widedusk.core.plan.schedule.problem import Problem
+from widedusk.core.plan.schedule.runs import LeftOut, Run, left_out, runs_of, school_values
+from widedusk.core.plan.schedule.solve import Solution
+from widedusk.core.plan.schedule.worth import LOOK_MIN, REFOCUS_EVERY_MIN, REFOCUS_MIN, Taken
+from widedusk.core.pole.keeping import FRAMES
+from widedusk.core.scene import Spot
+from widedusk.core.sky.horizon import crossings
+from widedusk.core.sky.time import MINUTE, datetime_from_mjd
+from widedusk.core.verdict import Level, Quantity, Verdict, Working, duration_words, joined
+
+EVEN = "an even split"
+FAIR_GAP = 0.05  # up to which a plan is worth taking as it is. Our own
+
+
+@dataclass(frozen=True)
+class Span:
+    """Minutes from the start of the strip."""
+
+    first: int
+    last: int
+
+
+@dataclass(frozen=True)
+class Mark:
+    minute: int
+    clock: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Window:
+    """When one rig can take frames of one panel."""
+
+    stand: int
+    wish: int
+    panel: int
+    spans: tuple[Span, ...]
+
+
+@dataclass(frozen=True)
+class PlannedRun:
+    run: Run
+    name: str
+    verdict: Verdict
+
+
+@dataclass(frozen=True)
+class PanelTotal:
+    """What one panel, or a picture of one frame, gets this night."""
+
+    wish: int
+    panel: int
+    name: str
+    frames: int
+    open_s: float
+    stacks: int  # one for each rig
+    storage_gb: float
+    hours: float  # weighted
+    gathered_h: float  # weighted, from earlier nights
+    even_h: float  # weighted, if the night were split evenly
+    snr: float  # of a pixel of the best rig for it, earlier nights counted
+
+
+@dataclass(frozen=True)
+class SchoolPrice:
+    name: str
+    loses_percent: float  # of what the best order gains
+
+
+@dataclass(frozen=True)
+class WholeNight:
+    start: datetime
+    time_zone: str
+    minutes: int
+    slot: int
+    marks: tuple[Mark, ...]
+    dark: Span | None
+    moon: tuple[Span, ...]
+    asleep: Span | None
+    windows: tuple[Window, ...]
+    runs: tuple[PlannedRun, ...]
+    totals: tuple[PanelTotal, ...]
+    schools: tuple[SchoolPrice, ...]
+    left: tuple[LeftOut, ...]
+    gap_percent: float | None  # none where nothing was proved
+    verdict: Verdict
+
+
+def panel_name(made: Composed, wish: int, panel: int) -> str:
+    one = made.wishes[wish]
+    return f"{one.target.name}, {one.panels[panel].name}" if one.panels[panel].name else one.target.name
+
+
+def _spans(inside: np.ndarray[tuple[int], np.dtype[np.bool_]], start: int) -> tuple[Span, ...]:
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], inside, [False])).astype(np.int8)))
+    return tuple(Span(int(first) - start, int(last) - start) for first, last in zip(edges[::2], edges[1::2], strict=True))
+
+
+def _within(spans: Sequence[Span], length: int) -> tuple[Span, ...]:
+    return tuple(Span(max(one.first, 0), min(one.last, length)) for one in spans if one.last > 0 and one.first < length)
+
+
+def _marks(night: Night, darkness: float) -> tuple[Mark, ...]:
+    start, end = strip_span(night)
+    down, up = night.sunset_and_sunrise()
+    dark, dawn = night.sun_crossing(float(np.radians(darkness)))
+    rises, sets = crossings(night.mjd, night.moon_altitude, 0.0)
+    told = [("Sunset", down), ("Dark", dark), ("Dawn", dawn), ("Sunrise", up)]
+    told += [("Moonrise", one) for one in rises] + [("Moonset", one) for one in sets]
+    found = [
+        Mark(round((at - night.mjd[0]) / MINUTE) - start, night.spot.clock(at), name)
+        for name, at in told
+        if at is not None and night.mjd[start] <= at <= night.mjd[end]
+    ]
+    return tuple(sorted(found, key=lambda one: one.minute))
+
+
+def _windows(made: Composed) -> tuple[Window, ...]:
+    start = strip_span(made.night)[0]
+    open_: dict[tuple[int, int], np.ndarray[tuple[int], np.dtype[np.bool_]]] = {}
+    for way in made.problem.ways:
+        before = open_.get((way.lane, way.aim))
+        open_[way.lane, way.aim] = way.open if before is None else before | way.open
+    return tuple(Window(lane, *made.wish_and_panel(aim), _spans(inside, start)) for (lane, aim), inside in open_.items())
+
+
+def _best(made: Composed, wish: int) -> Taken:
+    return max((row[wish] for row in made.found), key=lambda one: one.best_pace)
+
+
+def _totals(made: Composed, runs: Sequence[Run], even: Sequence[float]) -> tuple[PanelTotal, ...]:
+    found = []
+    for aim, one in enumerate(made.problem.aims):
+        wish, panel = made.wish_and_panel(aim)
+        mine = [run for run in runs if (run.wish, run.panel) == (wish, panel)]
+        hours = sum(run.hours for run in mine)
+        rig = _best(made, wish).seen.subject.rig
+        scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+        found.append(
+            PanelTotal(
+                wish,
+                panel,
+                panel_name(made, wish, panel),
+                sum(run.frames for run in mine),
+                sum(run.frames * run.exposure_s for run in mine),
+                len({run.stand for run in mine}),
+                sum(run.frames * made.stands[run.stand].rig.camera.raw_file_mb for run in mine) / 1000.0,
+                hours,
+                one.gathered_h,
+                float(even[aim]),
+                float(np.sqrt((one.gathered_h + hours) * made.best_pace[wish])) * scale,
+            )
+        )
+    return tuple(found)
+
+
+def gap_words(gap: float) -> str:
+    """How far from the best at most, in plain words."""
+    if not np.isfinite(gap):
+        return "The best order is being looked for."
+    if gap < 0.0005:
+        return "No other order of these runs is better."
+    return f"No order of these runs brings {np.ceil(gap * 1000.0) / 10.0:g} % more."
+
+
+def _run_verdict(made: Composed, run: Run, name: str) -> Verdict:
+    one = made.found[run.stand][run.wish]
+    rig = made.stands[run.stand].name
+    share = run.hours / max(run.frames * one.cycle_s / 3600.0, 1e-9)
+    choices = one.stand.choices
+    looks = choices.recheck_school == "thirty frames" and choices.tracking != "untracked"
+    turned = {-1: " Before the meridian.", 0: "", 1: " The camera turned over, past the meridian."}[run.side]
+    frames = Working(
+        "frames",
+        "How many frames the run holds",
+        "n = T / c, whole",
+        (
+            Quantity("From the first frame to the end", text=f"{run.begins_clock} to {run.ends_clock}"),
+            Quantity("Exposure", one.seen.advice.exposure_s, "s", "t"),
+            Quantity("A look at the axis", text=f"{LOOK_MIN:g} min after every {FRAMES} frames" if looks else "none"),
+            Quantity("Focus again", text=f"{REFOCUS_MIN:g} min an hour" if REFOCUS_EVERY_MIN == 60 else ""),
+            Quantity("From one frame to the next, all counted", one.cycle_s, "s", "c"),
+            Quantity("Shutter open", one.duty * 100.0, "% of the time", decimals=0),
+        ),
+        Quantity("Frames", run.frames, decimals=0),
+        "Sub and gap as on Exposure; what looks and focusing take is common practice",
+        "common practice",
+        "Panels of one picture are evened out to within one sub." if len(made.wishes[run.wish].panels) > 1 else "",
+    )
+    worth = Working(
+        "hours",
+        "What the run is worth",
+        "Σ (S/N of a frame in that minute)² / (S/N of a frame under a moonless zenith)², in hours",
+        (
+            Quantity("Frames", run.frames, "", "n", 0),
+            Quantity("Time they take", run.frames * one.cycle_s / 3600.0, "h", decimals=2),
+            Quantity("Worth of an hour of it", share, "h", decimals=2),
+            Quantity("Sky at the zenith, no Moon", made.night.spot.sky_mag, "mag/arcsec²", decimals=2),
+        ),
+        Quantity("Weighted time", run.hours, "h", decimals=2),
+        "CCD equation, Howell, Handbook of CCD Astronomy; moonlight by Krisciunas & Schaefer 1991, PASP 103, 1033",
+        "published",
+        "Measured by the rig that gathers fastest on this target; a slower one brings less in the same time.",
+    )
+    return Verdict(
+        name,
+        "go",
+        f"{rig}: {run.frames} × {run.exposure_s:g} s at ISO {run.iso}, f/{run.f_number:.3g}, "
+        f"{run.begins_clock} to {run.ends_clock}.{turned}",
+        f"begins when {run.begins_with}, ends when {run.ends_with}" if not run.held else "you fixed it",
+        f"Frame and focus from {run.change_clock}.",
+        (
+            Quantity("Frames", run.frames, decimals=0, working="frames"),
+            Quantity("Weighted time", run.hours, "h", decimals=2, working="hours"),
+        ),
+        workings=(frames, worth),
+    )
+
+
+def _night_verdict(
+    made: Composed, found: Solution, runs: Sequence[Run], schools: Sequence[SchoolPrice], left: Sequence[LeftOut]
+) -> Verdict:
+    problem = made.problem
+    if not runs:
+        none = "Nothing can be taken this night: " + (left[0].reason if left else "no target has a window.")
+        return Verdict("Whole night", "stop", none, "the windows of all targets", "Choose another night, or other targets.")
+    pictures = len({(run.wish, run.panel) for run in runs})
+    rigs = len({run.stand for run in runs})
+    even = next(one for one in schools if one.name == EVEN)
+    gains = 100.0 / max(1.0 - even.loses_percent / 100.0, 1e-6) - 100.0
+    compared = f"It gains {gains:.0f} % more than an even split." if gains >= 0.5 else "An even split would be as good."
+    told = f"{len(runs)} run{'s' if len(runs) > 1 else ''} on {pictures} picture{'s' if pictures > 1 else ''}"
+    with_rigs = f" with {rigs} rigs" if rigs > 1 else ""
+    level: Level = "go" if (found.gap <= FAIR_GAP or not np.isfinite(found.gap)) and not left else "care"
+    advice = f"Left out: {joined([one.name for one in left])}." if left else ""
+    return Verdict(
+        "Whole night",
+        level,
+        f"{told}{with_rigs}. {gap_words(found.gap)}",
+        "the hours of darkness",
+        f"{compared} {advice}".strip(),
+        (
+            Quantity("Shutter open", text=duration_words(sum(run.frames * run.exposure_s for run in runs)), working="sum"),
+            Quantity("Frames", sum(run.frames for run in runs), decimals=0, working="sum"),
+            _missed(found, "bound"),
+            Quantity("Against an even split", gains, "% more", decimals=0, working="even"),
+        ),
+        workings=(_sum_working(made, runs), _bound_working(problem, found), _even_working(found, schools)),
+    )
+
+
+def _missed(found: Solution, working: str = "") -> Quantity:
+    if not np.isfinite(found.gap):
+        return Quantity("At most missed", text="not known yet", working=working)
+    return Quantity("At most missed", found.gap * 100.0, "%", decimals=1, working=working)
+
+
+def _sum_working(made: Composed, runs: Sequence[Run]) -> Working:
+    return Working(
+        "sum",
+        "Frames of the night",
+        "Σ frames × exposure",
+        tuple(
+            Quantity(
+                f"{made.stands[run.stand].name}: {panel_name(made, run.wish, run.panel)}",
+                text=f"{run.frames} × {run.exposure_s:g} s",
+            )
+            for run in runs
+        ),
+        Quantity("Shutter open", text=duration_words(sum(run.frames * run.exposure_s for run in runs))),
+        "Whole subs in each run",
+        "definition",
+    )
+
+
+def _bound_working(problem: Problem, found: Solution) -> Working:
+    rules = problem.rules
+    return Working(
+        "bound",
+        "How good the order is",
+        "maximise Σ w √(weighted time); a picture of panels counts as its poorest panel, once for each",
+        (
+            Quantity("Worth of this order", found.value, "", decimals=3),
+            Quantity("No order is worth more than", found.bound, decimals=3)
+            if np.isfinite(found.bound)
+            else Quantity("No order is worth more than", text="not known yet"),
+            Quantity("Runs begin and end every", rules.slot, "min", decimals=0),
+            Quantity("A change takes", rules.change, "min", decimals=0),
+            Quantity("Shortest run", rules.shortest, "min", decimals=0),
+        ),
+        _missed(found),
+        "Signal to noise grows with the root of the time; integer program by HiGHS, bound by Lagrange over all possible runs",
+        "published",
+        "Weights say how much a picture matters to you; a picture of three panels asks for three times the time of one frame.",
+    )
+
+
+def _even_working(found: Solution, schools: Sequence[SchoolPrice]) -> Working:
+    return Working(
+        "even",
+        "What sharing by head would bring",
+        "Σ w √(weighted time) of each way over that of this order",
+        tuple(Quantity(one.name.capitalize(), -one.loses_percent, "%", decimals=1) for one in schools),
+        Quantity("This order", found.value, "", decimals=3),
+        "The same night, targets and changes, shared the way people do in their heads",
+        "definition",
+    )
+
+
+def whole_night(made: Composed, found: Solution, spot: Spot, evening: date) -> WholeNight:
+    """All there is to say about a night that has been solved."""
+    problem, night = made.problem, made.night
+    start, end = strip_span(night)
+    choices = made.stands[0].choices
+    values = school_values(problem)
+    schools = tuple(
+        SchoolPrice(name, 100.0 * (1.0 - value / found.value) if found.value > 0.0 else 0.0) for name, (value, _) in values.items()
+    )
+    runs = runs_of(made, found.stretches)
+    left = left_out(made, runs, spot, evening)
+    dark = _spans(night.sun_altitude <= np.radians(DARK_SUN_DEG[choices.darkness]), start)
+    asleep = problem.rules.asleep
+    named = tuple(PlannedRun(run, name := panel_name(made, run.wish, run.panel), _run_verdict(made, run, name)) for run in runs)
+    return WholeNight(
+        datetime_from_mjd(float(night.mjd[start])),
+        spot.time_zone,
+        end - start,
+        problem.rules.slot,
+        _marks(night, DARK_SUN_DEG[choices.darkness]),
+        dark[0] if dark else None,
+        tuple(
+            Span(max(one.first, 0), min(one.last, end - start)) for one in _spans(night.moon_altitude > 0.0, start) if one.last > 0
+        ),
+        Span(asleep[0] - start, asleep[1] - start) if asleep else None,
+        _windows(made),
+        named,
+        _totals(made, runs, values[EVEN][1].tolist()),
+        schools,
+        left,
+        found.gap * 100.0 if np.isfinite(found.gap) else None,
+        _night_verdict(made, found, runs, schools, left),
+    )
