@@ -55,6 +55,7 @@ export const router = createRouter({
       meta: { title: 'Nights', context: true },
       children: [
         { path: '', name: 'nights', component: nights('LanesTab') },
+        { path: 'whole', name: 'nights-whole', component: nights('WholeTab') },
         { path: 'what-suits', name: 'nights-suits', component: nights('SuitsTab') },
         { path: 'season', name: 'nights-year', component: nights('YearTab') },
         { path: 'targets', name: 'nights-targets', component: nights('TargetsTab') },

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
+from widedusk.api.files import FileOut
 from widedusk.api.nights import own_spot
 from widedusk.api.schemas import Done, Id, Moment, Number, user_of
 from widedusk.api.weather import choices_with_weather
@@ -20,9 +21,11 @@ from widedusk.core.exposure.many import Session
 from widedusk.core.framing.frame import sides_deg
 from widedusk.core.kit.dew import Air
 from widedusk.core.kit.parts import Camera
+from widedusk.core.plan.cue_file import Reminder, write_cues
 from widedusk.core.plan.schedule.compose import Composed, Held, Limits, composed, moved, solved
 from widedusk.core.plan.schedule.whole import WholeNight, whole_night
 from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
+from widedusk.records.clock import now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.models import Rig
@@ -39,7 +42,7 @@ from widedusk.records.targets.services import targets_of
 router = Router(tags=["nights"])
 MOST_RUNS = 200
 ANY_SIDES_DEG = (0.1, 0.1)  # of a frame: the order of panels is the same for all
-SECONDS = 3.0  # a person waits; what is proved by then is told
+SECONDS = 6.0  # a person waits; what is proved by then is told
 Clocked = Annotated[str, Field(max_length=5)]
 
 
@@ -63,7 +66,7 @@ class LimitsShape(Schema):
 
 
 class RunShape(Schema):
-    """A run by the places of its rig and wish in the lists asked with; from the beginning of its change to its last frame."""
+    """A run by the places of its rig and wish in the lists asked with, and the whole slots that are its own."""
 
     rig: int
     wish: int
@@ -73,12 +76,21 @@ class RunShape(Schema):
     held: bool = False
 
 
+class DroppedShape(Schema):
+    """A panel that one rig shall not shoot, by the places in the lists asked with."""
+
+    rig: int
+    wish: int
+    panel: int = 0
+
+
 class AskedShape(Schema):
     """What a night is planned from."""
 
     rigs: Annotated[list[Id], Field(max_length=MOST_LANES)]
     wishes: Annotated[list[WishShape], Field(max_length=MOST_LANES)]
     limits: LimitsShape = LimitsShape()
+    dropped: Annotated[list[DroppedShape], Field(max_length=MOST_RUNS)] = Field(default_factory=list)
     choices: ChoicesShape = ChoicesShape()
 
 
@@ -184,6 +196,7 @@ def _composed(user: AbstractBaseUser, asked: WholeIn) -> _Rows:
         Limits(**asked.limits.dict()),
         air,
         [earlier(one) for one in targets],
+        frozenset((one.rig, one.wish, one.panel) for one in asked.dropped),
     )
     return _Rows(rigs, targets, [row for _, row, _ in wishes], [panels for _, _, panels in wishes], made)
 
@@ -274,6 +287,27 @@ def keep_whole_night(request: HttpRequest, asked: WholeIn) -> Done:
     told = AskedShape(**asked.dict(include=set(AskedShape.model_fields)))
     keep_whole(user, own_spot(user, asked.spot), asked.night, told.model_dump(mode="json", exclude_defaults=True), made)
     return Done()
+
+
+@router.get("/cues", response={200: FileOut, 422: FailureOut})
+def whole_night_cues(request: HttpRequest, asked: Query[NightQuery]) -> FileOut:
+    """The runs of a kept night as a calendar file: when to change, and when each ends."""
+    user = user_of(request)
+    spot = own_spot(user, asked.spot)
+    night = night_of(user, spot, asked.night)
+    reminders = []
+    for number, row in enumerate(scheduled_of(user, night) if night is not None else []):
+        if row.begins_at is None or row.ends_at is None:
+            continue
+        panel = f", panel {row.panel[0] + 1}·{row.panel[1] + 1}" if row.panel else ""
+        what = f"{row.target.name}{panel}, {row.rig.name if row.rig else ''}"
+        reminders.append(Reminder(f"change-{row.rig_id}-{number}", f"Frame and focus: {what}", row.begins_at))
+        reminders.append(Reminder(f"run-ends-{row.rig_id}-{number}", f"Ends: {what}", row.ends_at))
+    if not reminders:
+        raise InvalidInput([Fault("night", str(asked.night), "No plan is kept for this night; keep one first.")])
+    place = spot.place
+    content = write_cues(f"{spot}, {asked.night}", str(spot), place.latitude_deg, place.longitude_deg, reminders, now())
+    return FileOut(name=f"runs-{asked.night}.ics", media="text/calendar", text=content.decode())
 
 
 @router.delete("", response={200: Done, 422: FailureOut})

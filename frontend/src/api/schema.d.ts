@@ -952,6 +952,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/whole/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whole Night Cues
+         * @description The runs of a kept night as a calendar file: when to change, and when each ends.
+         */
+        get: operations["widedusk_api_whole_whole_night_cues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/year": {
         parameters: {
             query?: never;
@@ -2398,6 +2418,8 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
+            /** Dropped */
+            dropped?: components["schemas"]["DroppedShape"][];
             /**
              * @default {
              *       "awakenings": 0,
@@ -3267,6 +3289,21 @@ export interface components {
             kept: boolean;
             /** Places */
             places: components["schemas"]["WatchPlace"][];
+        };
+        /**
+         * DroppedShape
+         * @description A panel that one rig shall not shoot, by the places in the lists asked with.
+         */
+        DroppedShape: {
+            /**
+             * Panel
+             * @default 0
+             */
+            panel: number;
+            /** Rig */
+            rig: number;
+            /** Wish */
+            wish: number;
         };
         /** EndIn */
         EndIn: {
@@ -4162,15 +4199,6 @@ export interface components {
             /** Tonight Snr */
             tonight_snr: number;
         };
-        /** Mark */
-        Mark: {
-            /** Clock */
-            clock: string;
-            /** Minute */
-            minute: number;
-            /** Name */
-            name: string;
-        };
         /** MeasurementIn */
         MeasurementIn: {
             /**
@@ -4400,6 +4428,15 @@ export interface components {
             weighted_hours: number;
             working: components["schemas"]["Working"];
         };
+        /** NightMark */
+        NightMark: {
+            /** Clock */
+            clock: string;
+            /** Minute */
+            minute: number;
+            /** Name */
+            name: string;
+        };
         /** NightQuery */
         NightQuery: {
             /**
@@ -4409,6 +4446,85 @@ export interface components {
             night: string;
             /** Spot */
             spot: number;
+        };
+        /**
+         * NightRun
+         * @description One planned run. Minutes count from the start of the strip; the change comes before the first frame.
+         */
+        NightRun: {
+            /**
+             * Begins At
+             * Format: date-time
+             */
+            begins_at: string;
+            /** Begins Clock */
+            begins_clock: string;
+            /** Begins With */
+            begins_with: string;
+            /** Change */
+            change: number;
+            /**
+             * Change At
+             * Format: date-time
+             */
+            change_at: string;
+            /** Change Clock */
+            change_clock: string;
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
+            /** Ends Clock */
+            ends_clock: string;
+            /** Ends With */
+            ends_with: string;
+            /** Exposure S */
+            exposure_s: number;
+            /** F Number */
+            f_number: number;
+            /** First */
+            first: number;
+            /** Frames */
+            frames: number;
+            /** Held */
+            held: boolean;
+            /**
+             * Held From
+             * Format: date-time
+             */
+            held_from: string;
+            /**
+             * Held To
+             * Format: date-time
+             */
+            held_to: string;
+            /** Hours */
+            hours: number;
+            /** Iso */
+            iso: number;
+            /** Last */
+            last: number;
+            /** Panel */
+            panel: number;
+            /** Pause S */
+            pause_s: number;
+            /** Side */
+            side: number;
+            /** Stand */
+            stand: number;
+            /** Wish */
+            wish: number;
+        };
+        /**
+         * NightSpan
+         * @description Minutes from the start of the strip.
+         */
+        NightSpan: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
         };
         /**
          * NightSummary
@@ -4755,6 +4871,20 @@ export interface components {
             stacks: number;
             /** Storage Gb */
             storage_gb: number;
+            /** Wish */
+            wish: number;
+        };
+        /**
+         * PanelWindow
+         * @description When one rig can take frames of one panel.
+         */
+        PanelWindow: {
+            /** Panel */
+            panel: number;
+            /** Spans */
+            spans: components["schemas"]["NightSpan"][];
+            /** Stand */
+            stand: number;
             /** Wish */
             wish: number;
         };
@@ -5265,7 +5395,7 @@ export interface components {
         PlannedRun: {
             /** Name */
             name: string;
-            run: components["schemas"]["Run"];
+            run: components["schemas"]["NightRun"];
             verdict: components["schemas"]["Verdict"];
         };
         /** PointShape */
@@ -5516,65 +5646,8 @@ export interface components {
             topic: string;
         };
         /**
-         * Run
-         * @description One planned run. Minutes count from the start of the strip; the change comes before the first frame.
-         */
-        Run: {
-            /**
-             * Begins At
-             * Format: date-time
-             */
-            begins_at: string;
-            /** Begins Clock */
-            begins_clock: string;
-            /** Begins With */
-            begins_with: string;
-            /** Change */
-            change: number;
-            /**
-             * Change At
-             * Format: date-time
-             */
-            change_at: string;
-            /** Change Clock */
-            change_clock: string;
-            /**
-             * Ends At
-             * Format: date-time
-             */
-            ends_at: string;
-            /** Ends Clock */
-            ends_clock: string;
-            /** Ends With */
-            ends_with: string;
-            /** Exposure S */
-            exposure_s: number;
-            /** F Number */
-            f_number: number;
-            /** First */
-            first: number;
-            /** Frames */
-            frames: number;
-            /** Held */
-            held: boolean;
-            /** Hours */
-            hours: number;
-            /** Iso */
-            iso: number;
-            /** Last */
-            last: number;
-            /** Panel */
-            panel: number;
-            /** Side */
-            side: number;
-            /** Stand */
-            stand: number;
-            /** Wish */
-            wish: number;
-        };
-        /**
          * RunShape
-         * @description A run by the places of its rig and wish in the lists asked with; from the beginning of its change to its last frame.
+         * @description A run by the places of its rig and wish in the lists asked with, and the whole slots that are its own.
          */
         RunShape: {
             /**
@@ -6813,6 +6886,8 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
+            /** Dropped */
+            dropped?: components["schemas"]["DroppedShape"][];
             /**
              * @default {
              *       "awakenings": 0,
@@ -6841,18 +6916,18 @@ export interface components {
         };
         /** WholeNight */
         WholeNight: {
-            asleep: components["schemas"]["Span"] | null;
-            dark: components["schemas"]["Span"] | null;
+            asleep: components["schemas"]["NightSpan"] | null;
+            dark: components["schemas"]["NightSpan"] | null;
             /** Gap Percent */
             gap_percent: number | null;
             /** Left */
             left: components["schemas"]["LeftOut"][];
             /** Marks */
-            marks: components["schemas"]["Mark"][];
+            marks: components["schemas"]["NightMark"][];
             /** Minutes */
             minutes: number;
             /** Moon */
-            moon: components["schemas"]["Span"][];
+            moon: components["schemas"]["NightSpan"][];
             /** Runs */
             runs: components["schemas"]["PlannedRun"][];
             /** Schools */
@@ -6870,7 +6945,7 @@ export interface components {
             totals: components["schemas"]["PanelTotal"][];
             verdict: components["schemas"]["Verdict"];
             /** Windows */
-            windows: components["schemas"]["Window"][];
+            windows: components["schemas"]["PanelWindow"][];
         };
         /** WholeOut */
         WholeOut: {
@@ -6879,20 +6954,6 @@ export interface components {
             whole: components["schemas"]["WholeNight"];
             /** Wishes */
             wishes: components["schemas"]["WishTold"][];
-        };
-        /**
-         * Window
-         * @description When one rig can take frames of one panel.
-         */
-        Window: {
-            /** Panel */
-            panel: number;
-            /** Spans */
-            spans: components["schemas"]["Span"][];
-            /** Stand */
-            stand: number;
-            /** Wish */
-            wish: number;
         };
         /**
          * WishShape
@@ -8812,6 +8873,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_whole_whole_night_cues: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -8,6 +8,7 @@ import WorkspacePage from '@/parts/WorkspacePage.vue'
 /** When, and what? */
 const TABS = [
   { name: 'nights', label: 'Lanes' },
+  { name: 'nights-whole', label: 'Whole night' },
   { name: 'nights-suits', label: 'What suits' },
   { name: 'nights-year', label: 'Season' },
   { name: 'nights-targets', label: 'Targets' },
@@ -16,7 +17,9 @@ const TABS = [
 /** These sides are about one night somewhere; until there is one, the page says what it waits for. */
 const route = useRoute()
 const { context } = useContext()
-const lacking = computed(() => !context.value && ['nights', 'nights-suits', 'nights-year'].includes(String(route.name)))
+const lacking = computed(
+  () => !context.value && ['nights', 'nights-whole', 'nights-suits', 'nights-year'].includes(String(route.name)),
+)
 </script>
 
 <template>

@@ -59,6 +59,7 @@ class Composed:
     first_aim: Sequence[int]  # of each wish
     best_pace: Sequence[float]  # of each wish: that of the fastest stand
     problem: Problem
+    dropped: frozenset[tuple[int, int, int]]  # stand, wish and panel of runs that are not wanted
 
     def wish_and_panel(self, aim: int) -> tuple[int, int]:
         wish = int(np.searchsorted(self.first_aim, aim, side="right")) - 1
@@ -130,8 +131,10 @@ def composed(
     limits: Limits,
     air: Air | None = None,
     sessions: Sequence[Sequence[Session]] = (),
+    dropped: frozenset[tuple[int, int, int]] = frozenset(),
 ) -> Composed:
-    """Look at every wish with every stand. sessions: earlier nights of each wish that is one frame. Raises InvalidInput."""
+    """Look at every wish with every stand. sessions: earlier nights of each wish that is one frame; dropped: stand, wish and panel
+    of what shall not be shot. Raises InvalidInput."""
     checks = Checks()
     panels = [len(one.panels) for one in wishes]
     if not 1 <= len(stands) <= MOST_STANDS:
@@ -160,13 +163,15 @@ def composed(
         for lane, (stand, row) in enumerate(zip(stands, found, strict=True))
         for way in ways_of(row, lane, first, best, current(stand, spot, evening, air), asleep, between)
     ]
+    off = {(stand, first[wish] + panel) for stand, wish, panel in dropped if 0 <= wish < len(first)}
+    ways = [way for way in ways if (way.lane, way.aim) not in off]
     choices = stands[0].choices
     slot = SLOTS_MIN[0] if len(aims) * len(stands) <= FINE_UP_TO else SLOTS_MIN[1]
     rules = Rules(slot, choices.change_min, choices.shortest_min, asleep, limits.awakenings)
     open_ways, aims_left, wishes_left = _those_that_open(ways, aims, wishes, rules)
     begin, slots = _first_slot(night, open_ways, slot)
     problem = Problem(wishes_left, aims_left, open_ways, begin, slots, rules)
-    return Composed(night, stands, wishes, found, first, best, problem)
+    return Composed(night, stands, wishes, found, first, best, problem, dropped)
 
 
 def _those_that_open(

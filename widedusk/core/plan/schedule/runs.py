@@ -9,7 +9,7 @@ import numpy as np
 from widedusk.core.exposure.response import Through
 from widedusk.core.night.verdict import window_verdict
 from widedusk.core.night.windows import strip_span
-from widedusk.core.plan.outlook import looked_at
+from widedusk.core.plan.outlook import looked_at, pauses_of
 from widedusk.core.plan.schedule.compose import LOOKED_AHEAD, Composed
 from widedusk.core.plan.schedule.problem import Problem, Stretch
 from widedusk.core.plan.schedule.schools import SCHOOLS
@@ -19,7 +19,7 @@ from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd
 
 
 @dataclass(frozen=True)
-class Run:
+class NightRun:
     """One planned run. Minutes count from the start of the strip; the change comes before the first frame."""
 
     stand: int
@@ -29,6 +29,8 @@ class Run:
     change: int
     first: int
     last: int
+    held_from: datetime  # the whole slots that are the run's, by which it is fixed
+    held_to: datetime
     change_at: datetime
     begins_at: datetime
     ends_at: datetime
@@ -37,6 +39,7 @@ class Run:
     ends_clock: str
     frames: int
     exposure_s: float
+    pause_s: float  # from the end of one exposure to the beginning of the next
     iso: int
     f_number: float
     hours: float  # weighted
@@ -45,7 +48,7 @@ class Run:
     held: bool
 
 
-def runs_of(made: Composed, stretches: Sequence[Stretch]) -> tuple[Run, ...]:
+def runs_of(made: Composed, stretches: Sequence[Stretch]) -> tuple[NightRun, ...]:
     """Schedules as runs of whole subs. Panels of one picture are evened out to within a sub."""
     counts = [_frames(made, one) for one in stretches]
     counts = _evened(made, stretches, counts)
@@ -109,7 +112,7 @@ def _evened(made: Composed, stretches: Sequence[Stretch], counts: Sequence[int])
     return found
 
 
-def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int) -> Run:
+def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int) -> NightRun:
     problem, night, one = made.problem, made.night, stretches[number]
     found, wish, panel = _of(made, one)
     way = problem.ways[one.way]
@@ -120,7 +123,7 @@ def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int)
     change_at, begins_at, ends_at = (float(night.mjd[0]) + at * MINUTE for at in (first - problem.rules.change, first, last))
     advice = found.seen.advice
     lane = [other for other in stretches if problem.ways[other.way].lane == way.lane and other is not one]
-    return Run(
+    return NightRun(
         way.lane,
         wish,
         panel,
@@ -128,6 +131,8 @@ def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int)
         first - problem.rules.change - start,
         first - start,
         last - start,
+        datetime_from_mjd(float(night.mjd[0]) + one.first * MINUTE),
+        datetime_from_mjd(float(night.mjd[0]) + one.last * MINUTE),
         datetime_from_mjd(change_at),
         datetime_from_mjd(begins_at),
         datetime_from_mjd(ends_at),
@@ -136,6 +141,7 @@ def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int)
         night.spot.clock(ends_at),
         frames,
         advice.exposure_s,
+        pauses_of(found.stand.choices).after(advice.exposure_s),
         advice.step.iso,
         found.seen.light.f_number,
         _hours(made, one, frames),
@@ -178,7 +184,7 @@ class LeftOut:
     returns: date | None  # the next night with time enough for a run, where it has none this night
 
 
-def left_out(made: Composed, runs: Sequence[Run], spot: Spot, evening: date) -> tuple[LeftOut, ...]:
+def left_out(made: Composed, runs: Sequence[NightRun], spot: Spot, evening: date) -> tuple[LeftOut, ...]:
     """What gets no frame, and why; what has no window is looked for in the nights to come."""
     got = {(run.wish, run.panel) for run in runs}
     alive = {way.aim for way in made.problem.ways}
@@ -188,6 +194,9 @@ def left_out(made: Composed, runs: Sequence[Run], spot: Spot, evening: date) -> 
             if (number, panel) in got:
                 continue
             name = f"{wish.target.name}, {one.name}" if one.name else wish.target.name
+            if all((stand, number, panel) in made.dropped for stand in range(len(made.stands))):
+                found.append(LeftOut(number, panel, name, "You dropped it.", None))
+                continue
             if made.first_aim[number] + panel in alive:
                 least = f"; it was to have {wish.least_h:g} h or nothing" if wish.least_h else ""
                 found.append(LeftOut(number, panel, name, f"Others gain more from the time{least}.", None))

@@ -27,6 +27,7 @@ from widedusk.core.sky.time import Floats
 FIRST_TANGENT_H = 1.0 / 12.0
 TANGENT_RATIO = 1.2  # tangents at hours in this ratio stand 0.1 % over the root where they cross
 FEW = 300  # columns of an integer program for one lane, beside those of the relaxation
+NOTHING = 1e-7  # of worth
 SMALL = 1_000  # columns that are all tried
 ROUNDS = 60
 CLOSE = 0.001  # the bound may stand so far over the relaxation before no more columns are sought
@@ -341,7 +342,8 @@ def _chosen(model: _Model, columns: Ints, seconds: float, gap: float, over: floa
     )
     if answer.x is None:
         return None
-    return columns[answer.x[:count] > 0.5], -float(answer.mip_dual_bound)
+    most = answer.fun if answer.mip_dual_bound is None else answer.mip_dual_bound  # none where no number had to be whole
+    return columns[answer.x[:count] > 0.5], -float(most)
 
 
 def _touching(model: _Model, hours: Floats) -> _Model:
@@ -349,7 +351,7 @@ def _touching(model: _Model, hours: Floats) -> _Model:
     problem, rows = model.problem, _Rows()
     first = problem.lanes * problem.slots
     for number, aim in enumerate(problem.aims):
-        at = max(aim.gathered_h + float(hours[number]), FIRST_TANGENT_H)
+        at = max(aim.gathered_h + float(hours[number]), NOTHING)
         _tangent(problem, rows, number, np.array([at]), first, first + len(problem.aims))
     added = rows.built("others", len(model.cost))
     none = sparse.csc_matrix((rows.count, model.most.shape[1]))
@@ -419,16 +421,18 @@ def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0) -> Solution
             best, value = chosen, told
         return value > before * (1.0 + gap / 10.0)
 
-    going = True
-    while going and bound > value * (1.0 + gap) and time.monotonic() < stops:
+    def open_() -> bool:
+        return bound > value * (1.0 + gap) + NOTHING and time.monotonic() < stops
+
+    going, before = True, np.zeros(0, dtype=int)
+    while going and open_():
         going = False
         for lane in range(problem.lanes if problem.lanes > 1 else 0):
             going |= offer(_one_lane(problem, found, best, lane, inside, stops))
-        if bound <= value * (1.0 + gap):
+        if not open_():
             break
         tried |= _near(found, best, NEAR_SLOTS)
-        spent = min(stops - time.monotonic(), seconds / 3.0)
-        answer = _chosen(model, np.flatnonzero(tried), spent, inside, value)
+        answer = _chosen(model, np.flatnonzero(tried), 0.7 * (stops - time.monotonic()), inside, value)
         if answer is None:
             continue
         chosen, most = answer
@@ -436,11 +440,11 @@ def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0) -> Solution
         if tried.all():
             bound = min(bound, most)
         told = problem.gathered(found.stretches(problem, chosen))
-        going |= most > problem.value(found.stretches(problem, chosen)) * (1.0 + gap)
-        tried, model = (
-            needed | found.held | _near(found, best, NEAR_SLOTS) | (tried & (len(tried) <= SMALL)),
-            _touching(model, told),
-        )
+        # While the tangents promise more than the root holds, they are drawn closer: a new choice may follow.
+        going |= most > problem.value(found.stretches(problem, chosen)) * (1.0 + gap) and not np.array_equal(chosen, before)
+        before = chosen
+        tried = needed | found.held | _near(found, best, NEAR_SLOTS) | (tried & (len(tried) <= SMALL))
+        model = _touching(model, told)
     return Solution(found.stretches(problem, best), value, max(bound, value), time.monotonic() - begun)
 
 
@@ -451,6 +455,8 @@ def refit(problem: Problem, last: Sequence[Stretch], lane: int, seconds: float =
     """
     begun = time.monotonic()
     found = candidates(problem)
+    if not len(found.way):
+        return Solution((), 0.0, 0.0, time.monotonic() - begun)
     key = {(way, begin, end): n for n, (way, begin, end) in enumerate(zip(found.way, found.begin, found.end, strict=True))}
     slot = problem.rules.slot
     kept = [key.get((one.way, (one.first - problem.first) // slot, (one.last - problem.first) // slot)) for one in last]

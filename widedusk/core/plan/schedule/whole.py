@@ -11,7 +11,7 @@ from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.night.windows import Night, strip_span
 from widedusk.core.plan.schedule.compose import Composed
 from widedusk.core.plan.schedule.problem import Problem
-from widedusk.core.plan.schedule.runs import LeftOut, Run, left_out, runs_of, school_values
+from widedusk.core.plan.schedule.runs import LeftOut, NightRun, left_out, runs_of, school_values
 from widedusk.core.plan.schedule.solve import Solution
 from widedusk.core.plan.schedule.worth import LOOK_MIN, REFOCUS_EVERY_MIN, REFOCUS_MIN, Taken
 from widedusk.core.pole.keeping import FRAMES
@@ -25,7 +25,7 @@ FAIR_GAP = 0.05  # up to which a plan is worth taking as it is. Our own
 
 
 @dataclass(frozen=True)
-class Span:
+class NightSpan:
     """Minutes from the start of the strip."""
 
     first: int
@@ -33,25 +33,25 @@ class Span:
 
 
 @dataclass(frozen=True)
-class Mark:
+class NightMark:
     minute: int
     clock: str
     name: str
 
 
 @dataclass(frozen=True)
-class Window:
+class PanelWindow:
     """When one rig can take frames of one panel."""
 
     stand: int
     wish: int
     panel: int
-    spans: tuple[Span, ...]
+    spans: tuple[NightSpan, ...]
 
 
 @dataclass(frozen=True)
 class PlannedRun:
-    run: Run
+    run: NightRun
     name: str
     verdict: Verdict
 
@@ -85,11 +85,11 @@ class WholeNight:
     time_zone: str
     minutes: int
     slot: int
-    marks: tuple[Mark, ...]
-    dark: Span | None
-    moon: tuple[Span, ...]
-    asleep: Span | None
-    windows: tuple[Window, ...]
+    marks: tuple[NightMark, ...]
+    dark: NightSpan | None
+    moon: tuple[NightSpan, ...]
+    asleep: NightSpan | None
+    windows: tuple[PanelWindow, ...]
     runs: tuple[PlannedRun, ...]
     totals: tuple[PanelTotal, ...]
     schools: tuple[SchoolPrice, ...]
@@ -103,16 +103,16 @@ def panel_name(made: Composed, wish: int, panel: int) -> str:
     return f"{one.target.name}, {one.panels[panel].name}" if one.panels[panel].name else one.target.name
 
 
-def _spans(inside: np.ndarray[tuple[int], np.dtype[np.bool_]], start: int) -> tuple[Span, ...]:
+def _spans(inside: np.ndarray[tuple[int], np.dtype[np.bool_]], start: int) -> tuple[NightSpan, ...]:
     edges = np.flatnonzero(np.diff(np.concatenate(([False], inside, [False])).astype(np.int8)))
-    return tuple(Span(int(first) - start, int(last) - start) for first, last in zip(edges[::2], edges[1::2], strict=True))
+    return tuple(NightSpan(int(first) - start, int(last) - start) for first, last in zip(edges[::2], edges[1::2], strict=True))
 
 
-def _within(spans: Sequence[Span], length: int) -> tuple[Span, ...]:
-    return tuple(Span(max(one.first, 0), min(one.last, length)) for one in spans if one.last > 0 and one.first < length)
+def _within(spans: Sequence[NightSpan], length: int) -> tuple[NightSpan, ...]:
+    return tuple(NightSpan(max(one.first, 0), min(one.last, length)) for one in spans if one.last > 0 and one.first < length)
 
 
-def _marks(night: Night, darkness: float) -> tuple[Mark, ...]:
+def _marks(night: Night, darkness: float) -> tuple[NightMark, ...]:
     start, end = strip_span(night)
     down, up = night.sunset_and_sunrise()
     dark, dawn = night.sun_crossing(float(np.radians(darkness)))
@@ -120,27 +120,27 @@ def _marks(night: Night, darkness: float) -> tuple[Mark, ...]:
     told = [("Sunset", down), ("Dark", dark), ("Dawn", dawn), ("Sunrise", up)]
     told += [("Moonrise", one) for one in rises] + [("Moonset", one) for one in sets]
     found = [
-        Mark(round((at - night.mjd[0]) / MINUTE) - start, night.spot.clock(at), name)
+        NightMark(round((at - night.mjd[0]) / MINUTE) - start, night.spot.clock(at), name)
         for name, at in told
         if at is not None and night.mjd[start] <= at <= night.mjd[end]
     ]
     return tuple(sorted(found, key=lambda one: one.minute))
 
 
-def _windows(made: Composed) -> tuple[Window, ...]:
+def _windows(made: Composed) -> tuple[PanelWindow, ...]:
     start = strip_span(made.night)[0]
     open_: dict[tuple[int, int], np.ndarray[tuple[int], np.dtype[np.bool_]]] = {}
     for way in made.problem.ways:
         before = open_.get((way.lane, way.aim))
         open_[way.lane, way.aim] = way.open if before is None else before | way.open
-    return tuple(Window(lane, *made.wish_and_panel(aim), _spans(inside, start)) for (lane, aim), inside in open_.items())
+    return tuple(PanelWindow(lane, *made.wish_and_panel(aim), _spans(inside, start)) for (lane, aim), inside in open_.items())
 
 
 def _best(made: Composed, wish: int) -> Taken:
     return max((row[wish] for row in made.found), key=lambda one: one.best_pace)
 
 
-def _totals(made: Composed, runs: Sequence[Run], even: Sequence[float]) -> tuple[PanelTotal, ...]:
+def _totals(made: Composed, runs: Sequence[NightRun], even: Sequence[float]) -> tuple[PanelTotal, ...]:
     found = []
     for aim, one in enumerate(made.problem.aims):
         wish, panel = made.wish_and_panel(aim)
@@ -175,7 +175,7 @@ def gap_words(gap: float) -> str:
     return f"No order of these runs brings {np.ceil(gap * 1000.0) / 10.0:g} % more."
 
 
-def _run_verdict(made: Composed, run: Run, name: str) -> Verdict:
+def _run_verdict(made: Composed, run: NightRun, name: str) -> Verdict:
     one = made.found[run.stand][run.wish]
     rig = made.stands[run.stand].name
     share = run.hours / max(run.frames * one.cycle_s / 3600.0, 1e-9)
@@ -230,7 +230,7 @@ def _run_verdict(made: Composed, run: Run, name: str) -> Verdict:
 
 
 def _night_verdict(
-    made: Composed, found: Solution, runs: Sequence[Run], schools: Sequence[SchoolPrice], left: Sequence[LeftOut]
+    made: Composed, found: Solution, runs: Sequence[NightRun], schools: Sequence[SchoolPrice], left: Sequence[LeftOut]
 ) -> Verdict:
     problem = made.problem
     if not runs:
@@ -267,7 +267,7 @@ def _missed(found: Solution, working: str = "") -> Quantity:
     return Quantity("At most missed", found.gap * 100.0, "%", decimals=1, working=working)
 
 
-def _sum_working(made: Composed, runs: Sequence[Run]) -> Working:
+def _sum_working(made: Composed, runs: Sequence[NightRun]) -> Working:
     return Working(
         "sum",
         "Frames of the night",
@@ -340,10 +340,8 @@ def whole_night(made: Composed, found: Solution, spot: Spot, evening: date) -> W
         problem.rules.slot,
         _marks(night, DARK_SUN_DEG[choices.darkness]),
         dark[0] if dark else None,
-        tuple(
-            Span(max(one.first, 0), min(one.last, end - start)) for one in _spans(night.moon_altitude > 0.0, start) if one.last > 0
-        ),
-        Span(asleep[0] - start, asleep[1] - start) if asleep else None,
+        _within(_spans(night.moon_altitude > 0.0, start), end - start),
+        NightSpan(asleep[0] - start, asleep[1] - start) if asleep else None,
         _windows(made),
         named,
         _totals(made, runs, values[EVEN][1].tolist()),

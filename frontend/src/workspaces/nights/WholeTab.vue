@@ -1,0 +1,193 @@
+<script setup lang="ts">
+import { Alert, Button, Spin } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+
+import { Refusal } from '@/api/client'
+import { dateWords } from '@/composables/dates'
+import { useContext } from '@/composables/useContext'
+import { useFaults } from '@/composables/useFaults'
+import { useWholeNight } from '@/composables/useWholeNight'
+import RunLanes from '@/instruments/RunLanes.vue'
+import VerdictBrief from '@/parts/VerdictBrief.vue'
+import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+
+import WholeTotals from './WholeTotals.vue'
+import WholeWishes from './WholeWishes.vue'
+
+/** The whole night: which rig shoots what from when to when, the best order there is, and how far from the best it may be. */
+defineProps<{ tonight?: unknown }>()
+const { choices } = useContext()
+const night = useWholeNight()
+const { shown, looking, refusal, saved, canUndo } = night
+useFaults(computed(() => refusal.value?.faults ?? {}))
+const whole = computed(() => shown.value?.whole ?? null)
+const selected = ref<number | null>(null)
+const picked = computed(() => (selected.value === null ? null : (whole.value?.runs[selected.value] ?? null)))
+const at = (place: number) => whole.value?.runs[place]
+/** Which working is open: of the night, or of one run. */
+const open = ref<{ run: number | null; key: string } | null>(null)
+const working = computed(() => {
+  if (!open.value) return null
+  return open.value.run === null ? (whole.value?.verdict ?? null) : (at(open.value.run)?.verdict ?? null)
+})
+const trouble = ref('')
+async function attempt(work: () => Promise<void>) {
+  trouble.value = ''
+  try {
+    await work()
+  } catch (failed) {
+    if (!(failed instanceof Refusal)) throw failed
+    trouble.value = failed.message
+  }
+}
+const withRun = (place: number, work: (one: NonNullable<ReturnType<typeof at>>) => void) => {
+  const one = at(place)
+  if (one) work(one)
+}
+const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.letGo(one) : night.hold(one)))
+</script>
+
+<template>
+  <section class="whole">
+    <div class="main">
+      <Alert v-if="trouble || refusal" type="error" show-icon :message="trouble || refusal?.message" />
+      <Spin v-if="!whole && !refusal" tip="Looking for the best order…"><div class="wait" /></Spin>
+      <template v-if="whole && shown">
+        <VerdictBrief
+          role="status"
+          aria-label="Whole night"
+          :verdict="whole.verdict"
+          @working="(key) => (open = { run: null, key })">
+          <p class="tools">
+            <Button size="small" type="primary" :disabled="looking || saved" @click="attempt(night.keep)">
+              {{ saved ? 'Kept' : 'Keep this plan' }}
+            </Button>
+            <Button size="small" :disabled="!canUndo" @click="night.undo()">Undo</Button>
+            <Button size="small" :disabled="!saved" @click="attempt(night.cues)">Cues for my calendar</Button>
+            <span v-if="looking" class="muted">looking for the best order…</span>
+          </p>
+        </VerdictBrief>
+        <RunLanes
+          :whole="whole"
+          :rigs="shown.rigs"
+          :selected="selected"
+          @select="(place) => (selected = place)"
+          @move="(place, from, to) => withRun(place, (one) => night.hold(one, from, to))"
+          @hold="toggle"
+          @drop="(place) => withRun(place, night.drop)"
+          @split="(place) => withRun(place, night.split)" />
+        <VerdictBrief
+          v-if="picked && selected !== null"
+          class="picked"
+          :verdict="picked.verdict"
+          @working="(key) => (open = { run: selected, key })">
+          <p class="muted why">Begins when {{ picked.run.begins_with }}; ends when {{ picked.run.ends_with }}.</p>
+          <p class="tools">
+            <Button size="small" @click="toggle(selected)">{{
+              picked.run.held ? 'Let it move' : 'Fix it here'
+            }}</Button>
+            <Button size="small" @click="night.split(picked)">Split in half</Button>
+            <Button size="small" @click="night.drop(picked)">Drop it</Button>
+          </p>
+        </VerdictBrief>
+        <section v-if="whole.left.length" class="panel left" aria-label="Left out">
+          <h2>Left out</h2>
+          <ul>
+            <li v-for="one in whole.left" :key="one.name">
+              <b>{{ one.name }}</b> {{ one.reason }}
+              <span v-if="one.returns" class="number">Again on {{ dateWords(one.returns) }}.</span>
+            </li>
+          </ul>
+        </section>
+        <WholeTotals
+          :whole="whole"
+          :rigs="shown.rigs"
+          :start-to-start="choices.convention === 'start to start'"
+          @working="(place) => (open = { run: place, key: 'frames' })" />
+        <p v-if="whole.runs.length" class="muted heads">
+          Shared by head it would bring less:
+          <span v-for="(one, place) in whole.schools" :key="one.name"
+            >{{ place ? ', ' : '' }}{{ one.name }} {{ one.loses_percent > 0.05 ? '−' : ''
+            }}<span class="number">{{ Math.abs(one.loses_percent).toFixed(0) }} %</span></span
+          >.
+        </p>
+      </template>
+    </div>
+    <WholeWishes :night="night" />
+    <WorkingDrawer :verdict="working" :focus="open?.key ?? ''" @close="open = null" />
+  </section>
+</template>
+
+<style scoped>
+.whole {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 320px;
+  gap: 8px;
+  align-items: start;
+}
+.main {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  min-width: 0;
+}
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  font-size: 13px;
+}
+.why {
+  font-size: 12.5px;
+}
+.left {
+  padding: 8px 12px;
+  font-size: 13px;
+}
+h2 {
+  font-size: 13px;
+}
+ul {
+  margin: 0;
+  padding-left: 18px;
+}
+.heads {
+  font-size: 12.5px;
+}
+.wait {
+  min-height: 160px;
+}
+/* On a laptop the page stands still; what does not fit scrolls in its column. */
+@media (min-width: 1001px) {
+  .whole {
+    height: calc(100vh - 124px);
+    min-height: 480px;
+  }
+  .main,
+  .whole > :deep(.wishes) {
+    max-height: 100%;
+    overflow-y: auto;
+    overscroll-behavior: contain;
+  }
+}
+@media (max-width: 1000px) {
+  .whole {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+@media print {
+  .whole {
+    display: block;
+    height: auto;
+  }
+  .main {
+    max-height: none;
+    overflow: visible;
+  }
+  .whole > :deep(.wishes),
+  .tools {
+    display: none;
+  }
+}
+</style>

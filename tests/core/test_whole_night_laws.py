@@ -1,0 +1,77 @@
+"""Laws that a best schedule keeps on any night: small ones, solved to the end."""
+
+from dataclasses import replace
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Way
+from widedusk.core.plan.schedule.schools import SCHOOLS
+from widedusk.core.plan.schedule.solve import Solution, refit, solve
+
+SLOTS, SLOT = 12, 10
+EXACT = 1e-4
+
+
+@st.composite
+def nights(draw: st.DrawFn) -> Problem:
+    """One or two rigs, up to three pictures, of which the first may have two panels."""
+    minutes = np.arange(SLOTS * SLOT)
+    lanes, items = draw(st.integers(1, 2)), draw(st.integers(1, 3))
+    panels = draw(st.booleans()) and items > 1
+    ways = []
+    for lane in range(lanes):
+        for aim in range(items):
+            rises, length = draw(st.integers(0, 80)), draw(st.integers(10, 120))
+            shape = draw(st.floats(0.1, 1.0)) * (1.0 + draw(st.floats(-0.5, 0.5)) * np.sin(minutes / 40.0)) / 60.0
+            worth = shape * ((minutes >= rises) & (minutes < rises + length))
+            ways.append(Way(aim, lane, worth, worth > 0, worth > 0))
+    of = [max(number - panels, 0) for number in range(items)]
+    pictures = [Picture(draw(st.sampled_from([0.5, 1.0, 2.0]))) for _ in range(max(of) + 1)]
+    aims = [Aim(one, draw(st.sampled_from([0.0, 0.3, 2.0]))) for one in of]
+    return Problem(pictures, aims, ways, 0, SLOTS, Rules(SLOT, draw(st.sampled_from([0, 5, 10])), 10))
+
+
+def best(problem: Problem) -> Solution:
+    found = solve(problem, gap=EXACT, seconds=6.0)
+    assert found.value >= found.bound * (1.0 - 1.1 * EXACT) - 1e-6
+    return found
+
+
+@settings(max_examples=12)
+@given(nights(), st.integers(0, 5), st.integers(5, 60))
+def test_more_window_never_lowers_the_total(problem, number, more):
+    before = best(problem)
+    way = problem.ways[number % len(problem.ways)]
+    last = int(np.flatnonzero(way.open)[-1]) + 1
+    worth = way.worth_h.copy()
+    worth[last : last + more] = worth[last - 1]
+    ways = [replace(way, worth_h=worth, open=worth > 0, seen=worth > 0) if one is way else one for one in problem.ways]
+    assert best(replace(problem, ways=ways)).value >= before.value * (1.0 - 2 * EXACT)
+
+
+@settings(max_examples=12)
+@given(nights(), st.integers(0, 2), st.floats(0.1, 0.9))
+def test_a_lower_weight_never_gives_a_picture_more(problem, number, share):
+    number %= len(problem.pictures)
+    lowered = [replace(one, weight=one.weight * share) if n == number else one for n, one in enumerate(problem.pictures)]
+    less = replace(problem, pictures=lowered)
+    before, after = (problem.gains(problem.gathered(best(one).stretches))[number] for one in (problem, less))
+    assert after <= before + 1e-3 * max(before, 0.1)
+
+
+@settings(max_examples=12)
+@given(nights())
+def test_fixing_the_best_changes_nothing_and_no_school_beats_it(problem):
+    found = best(problem)
+    again = best(replace(problem, fixed=found.stretches))
+    assert set(again.stretches) >= set(found.stretches)
+    assert again.value <= found.value * (1.0 + 2 * EXACT)
+    for lane in range(problem.lanes):
+        quick = refit(replace(problem, fixed=found.stretches[:1]), found.stretches, lane, seconds=5.0)
+        assert set(quick.stretches) >= set(found.stretches[:1])
+        assert quick.value <= found.value * (1.0 + 2 * EXACT)
+    for school in SCHOOLS.values():
+        slots = [one for one in school(problem) if one.first % SLOT == 0 and one.last % SLOT == 0]
+        assert problem.value(slots) <= found.value * (1.0 + 2 * EXACT)
