@@ -216,8 +216,8 @@ def held_stretches(made: Composed, held: Sequence[Held]) -> tuple[Stretch, ...]:
             checks.fault(field, told, f"This run leaves the hours in which anything can be taken, {clocks[0]} to {clocks[1]}.")
             continue
         options = [Stretch(n, *edges) for n, way in enumerate(problem.ways) if way.lane == one.stand and way.aim == aim]
-        best = max(options, key=problem.hours, default=None)
-        if best is None or not _open_throughout(problem, best):
+        best = max((each for each in options if _open_throughout(problem, each)), key=problem.hours, default=None)
+        if best is None:
             checks.fault(field, told, f"{name} cannot be taken all that time; see its window and move the run into it.")
             continue
         clash = next((other for other in found if _clash(problem, best, other)), None)
