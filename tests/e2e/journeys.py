@@ -5,6 +5,13 @@ from playwright.sync_api import Page
 
 from tests.e2e.sizes import SIZES
 
+# Posts JSON as the application does; what came back.
+POST = """async ([path, body]) => {
+  const token = document.cookie.split('; ').find((one) => one.startsWith('csrftoken='))?.slice(10) ?? ''
+  const headers = { 'Content-Type': 'application/json', 'X-CSRFToken': token }
+  return (await fetch(`/api/${path}`, { method: 'POST', headers, body: JSON.stringify(body) })).json()
+}"""
+
 BOTH = pytest.mark.parametrize("size", ["phone", "laptop"])
 
 

@@ -14,6 +14,7 @@ SIDES = [
     "grounds/side-by-side",
     "grounds/places",
     "nights",
+    "nights/whole",
     "nights/what-suits",
     "nights/season",
     "nights/targets",

@@ -20,6 +20,7 @@ GROUNDS_AND_NIGHTS = (
     ("/grounds/side-by-side", ".spots tbody"),
     ("/grounds/places", ".places tbody"),
     ("/nights", ".fortnight li"),
+    ("/nights/whole", ".block"),
     ("/nights/what-suits", ".suits tbody"),
     ("/nights/season", ".usable"),
     ("/nights/targets", ".catalogue tbody"),

@@ -12,7 +12,7 @@ from astropy.time import Time
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import MEASURED_MS
-from tests.e2e.journeys import chosen, three_questions
+from tests.e2e.journeys import POST, chosen, three_questions
 from tests.invented import DEMO_SENSOR, EXPOSURE_S, Pair, a_pair, write_picture
 from widedusk.core.simulate.camera import Pointing, Shot
 
@@ -135,11 +135,6 @@ def looks_at(pair: Pair) -> tuple[float, float, float]:
     return middle.ra.deg, middle.dec.deg, middle.position_angle(above).deg
 
 
-POST = """async ([path, body]) => {
-  const token = document.cookie.split('; ').find((one) => one.startsWith('csrftoken='))?.slice(10) ?? ''
-  const headers = { 'Content-Type': 'application/json', 'X-CSRFToken': token }
-  return (await fetch(`/api/${path}`, { method: 'POST', headers, body: JSON.stringify(body) })).json()
-}"""
 SIDEREAL_DAY = timedelta(seconds=86164.09)
 
 

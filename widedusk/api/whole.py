@@ -13,7 +13,7 @@ from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
 from widedusk.api.nights import own_spot
-from widedusk.api.schemas import Done, Id, Moment, Number, user_of
+from widedusk.api.schemas import Done, Id, Moment, Number, Offset, user_of
 from widedusk.api.weather import choices_with_weather
 from widedusk.core.choices import set_choices
 from widedusk.core.errors import Checks, Fault, InvalidInput
@@ -30,10 +30,10 @@ from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.models import Rig
 from widedusk.records.kit.services import as_chosen, filters_of, whole_rig_of
-from widedusk.records.nights.models import Run
+from widedusk.records.nights.models import Night, Run
 from widedusk.records.nights.nights import MOST_LANES, night_of
 from widedusk.records.nights.runs import gathered_on
-from widedusk.records.nights.whole import ScheduledRun, forget_whole, keep_whole, scheduled_of
+from widedusk.records.nights.whole import ScheduledRun, forget_whole, keep_whole, planned_nights, scheduled_of
 from widedusk.records.pole.services import latest_axis
 from widedusk.records.targets.framings import aimed, framing_of, framing_row_of
 from widedusk.records.targets.models import Framing, Target
@@ -203,6 +203,54 @@ def _composed(user: AbstractBaseUser, asked: WholeIn) -> _Rows:
 
 def _held(runs: list[RunShape], *, only_held: bool) -> list[Held]:
     return [Held(one.rig, one.wish, one.panel, one.begins_at, one.ends_at) for one in runs if one.held or not only_held]
+
+
+class PlannedNightOut(Schema):
+    """One night that is planned as a whole, and where its page begins."""
+
+    spot: int
+    night: date
+    spot_name: str
+    rig: int
+    target: int
+    runs: int
+    rigs: list[str]
+    targets: list[str]
+
+    @staticmethod
+    def of(row: Night) -> "PlannedNightOut":
+        runs: list[Run] = row.scheduled  # type: ignore[attr-defined]
+        rigs = {one.rig_id: one.rig.name for one in runs if one.rig is not None}
+        targets = {one.target_id: one.target.name for one in runs}
+        asked = AskedShape(**row.whole)
+        return PlannedNightOut(
+            spot=row.spot_id or 0,
+            night=row.date,
+            spot_name=str(row.spot),
+            rig=next(iter(rigs), None) or next(iter(asked.rigs), 0),
+            target=next(iter(targets), None) or next((one.target for one in asked.wishes), 0),
+            runs=len(runs),
+            rigs=list(rigs.values()),
+            targets=list(targets.values()),
+        )
+
+
+class PlannedNightsOut(Schema):
+    items: list[PlannedNightOut]
+    count: int
+
+
+class PageQuery(Schema):
+    limit: Annotated[int, Field(ge=1, le=100)] = 20
+    offset: Offset = 0
+
+
+@router.get("/planned", response={200: PlannedNightsOut, 422: FailureOut})
+def nights_planned(request: HttpRequest, asked: Query[PageQuery]) -> PlannedNightsOut:
+    """Nights that are planned as a whole, the latest first, a page at a time."""
+    found = planned_nights(user_of(request))
+    shown = found[asked.offset : asked.offset + asked.limit]
+    return PlannedNightsOut(items=[PlannedNightOut.of(row) for row in shown], count=found.count())
 
 
 @router.post("", response={200: WholeOut, 422: FailureOut})

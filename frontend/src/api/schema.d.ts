@@ -972,6 +972,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/whole/planned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Nights Planned
+         * @description Nights that are planned as a whole, the latest first, a page at a time.
+         */
+        get: operations["widedusk_api_whole_nights_planned"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/year": {
         parameters: {
             query?: never;
@@ -4692,6 +4712,19 @@ export interface components {
             /** Ticked */
             ticked: string[];
         };
+        /** PageQuery */
+        PageQuery: {
+            /**
+             * Limit
+             * @default 20
+             */
+            limit: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+        };
         /** PagedAlignmentOut */
         PagedAlignmentOut: {
             /** Count */
@@ -5390,6 +5423,38 @@ export interface components {
             target_name: string;
             /** Version */
             version: number;
+        };
+        /**
+         * PlannedNightOut
+         * @description One night that is planned as a whole, and where its page begins.
+         */
+        PlannedNightOut: {
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Rig */
+            rig: number;
+            /** Rigs */
+            rigs: string[];
+            /** Runs */
+            runs: number;
+            /** Spot */
+            spot: number;
+            /** Spot Name */
+            spot_name: string;
+            /** Target */
+            target: number;
+            /** Targets */
+            targets: string[];
+        };
+        /** PlannedNightsOut */
+        PlannedNightsOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["PlannedNightOut"][];
         };
         /** PlannedRun */
         PlannedRun: {
@@ -8905,6 +8970,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_whole_nights_planned: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedNightsOut"];
                 };
             };
             /** @description Unprocessable Entity */

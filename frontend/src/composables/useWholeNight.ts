@@ -31,6 +31,7 @@ const same = (
   one: { rig: number; wish: number; panel?: number },
   other: { rig: number; wish: number; panel?: number },
 ) => one.rig === other.rig && one.wish === other.wish && (one.panel ?? 0) === (other.panel ?? 0)
+const plainly = <T>(one: T) => JSON.parse(JSON.stringify(one)) as T
 /** A planned run as it is sent back: by the whole slots that are its own. */
 const asRun = ({ run }: Planned, held: boolean): Run => ({
   rig: run.stand,
@@ -84,9 +85,10 @@ export function useWholeNight() {
     { immediate: true },
   )
 
+  /** A copy: what is typed into a field changes it, and each change is asked about as a whole. */
   const body = computed(() =>
     plan.value && where.value && begun.value === JSON.stringify(where.value)
-      ? {
+      ? plainly({
           ...where.value,
           rigs: plan.value.rigs,
           wishes: plan.value.wishes,
@@ -94,7 +96,7 @@ export function useWholeNight() {
           dropped: plan.value.dropped,
           choices: choices.value as Choices,
           runs: plan.value.held,
-        }
+        })
       : null,
   )
   const settled = refDebounced(body, SETTLE_MS)
@@ -123,7 +125,7 @@ export function useWholeNight() {
     if (!plan.value) return
     past.push(JSON.stringify(plan.value))
     canUndo.value = true
-    const now = JSON.parse(JSON.stringify(plan.value)) as Plan
+    const now = plainly(plan.value)
     work(now)
     plan.value = now
     if (text) offerUndo(text, () => Promise.resolve(undo()))

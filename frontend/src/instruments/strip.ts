@@ -47,6 +47,9 @@ export function labelRows(places: readonly { x: number; width: number }[], rows:
   })
 }
 
+/** The whole minute that clocks show, as the server rounds it. */
+const nearest = (moment: Date) => Math.round(moment.getTime() / 60_000) * 60_000
+
 const faces = new Map<string, Intl.DateTimeFormat>()
 
 /** Local "HH:MM" at a place of a minute of the strip; a night in which the clocks are put on or back has two offsets. */
@@ -56,13 +59,13 @@ export function clock(start: Date, timeZone: string, minute: number): string {
     face = new Intl.DateTimeFormat('en-GB', { timeZone, hour: '2-digit', minute: '2-digit', hourCycle: 'h23' })
     faces.set(timeZone, face)
   }
-  return face.format(start.getTime() + minute * 60_000)
+  return face.format(nearest(start) + minute * 60_000)
 }
 
 /** Minutes of the strip at which the local clock strikes full hours, with the hour. Zones differ by quarters of an hour. */
 export function fullHours(start: Date, timeZone: string, minutes: number): { minute: number; label: string }[] {
   const found = []
-  const first = (15 - (Math.floor(start.getTime() / 60_000) % 15)) % 15
+  const first = (15 - ((nearest(start) / 60_000) % 15)) % 15
   for (let minute = first; minute < minutes; minute += 15) {
     const label = clock(start, timeZone, minute)
     if (label.endsWith(':00')) found.push({ minute, label })

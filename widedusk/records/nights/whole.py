@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
-from typing import Any
+from typing import Any, cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.db.models import Prefetch
 
 from widedusk.records.grounds.models import Spot
 from widedusk.records.kit.models import Rig
@@ -34,6 +35,14 @@ def scheduled_of(user: AbstractBaseUser, night: Night) -> OwnedQuerySet[Run]:
     """The planned runs of a night, in the order in which they begin."""
     found = Run.objects.of(user).filter(night=night, scheduled=True, state="planned").select_related("rig", "target", "framing")
     return found.order_by("begins_at", "id")
+
+
+def planned_nights(user: AbstractBaseUser) -> OwnedQuerySet[Night]:
+    """Nights that are planned as a whole, the latest first, with what their runs are of."""
+    runs = Run.objects.of(user).filter(scheduled=True, state="planned").select_related("rig", "target").order_by("begins_at", "id")
+    found = Night.objects.of(user).exclude(whole={}).filter(spot__deleted_at=None, spot__place__deleted_at=None)
+    with_runs = found.select_related("spot__place").prefetch_related(Prefetch("runs", runs, to_attr="scheduled"))
+    return cast("OwnedQuerySet[Night]", with_runs)
 
 
 @transaction.atomic

@@ -4,7 +4,7 @@ import { Alert, Button, Pagination, Spin } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { answer, api, Refusal } from '@/api/client'
+import { answer, api, Refusal, type Schemas } from '@/api/client'
 import { choicesOut } from '@/composables/choices'
 import { dateWords } from '@/composables/dates'
 import { useKeepPlan, type Plan } from '@/composables/useRecords'
@@ -24,6 +24,17 @@ const {
   queryFn: () => answer(api.GET('/api/plans', { params: { query: asked.value } })),
   placeholderData: keepPreviousData,
 })
+const nightPage = ref(1)
+const nightsAsked = computed(() => ({ limit: SIZE, offset: (nightPage.value - 1) * SIZE }))
+const { data: nights } = useQuery({
+  queryKey: ['whole', 'planned', nightsAsked],
+  queryFn: () => answer(api.GET('/api/nights/whole/planned', { params: { query: nightsAsked.value } })),
+  placeholderData: keepPreviousData,
+})
+const openNight = ({ rig, spot, night, target }: Schemas['PlannedNightOut']) => ({
+  name: 'nights-whole',
+  query: { rig, spot, night, target },
+})
 const trouble = computed(() => (error.value instanceof Refusal ? error.value.message : ''))
 
 const open = ({ id, rig, spot, night, target, framing, choices }: Plan) => ({
@@ -38,6 +49,25 @@ const open = ({ id, rig, spot, night, target, framing, choices }: Plan) => ({
       <h1>Plans</h1>
       <Button type="primary" @click="router.push({ name: 'tonight' })">Plan a night</Button>
     </header>
+    <section v-if="nights?.count" aria-labelledby="whole-nights">
+      <h2 id="whole-nights">Whole nights</h2>
+      <ul class="plans">
+        <li v-for="one in nights.items" :key="`${one.spot} ${one.night}`" class="panel">
+          <RouterLink :to="openNight(one)" class="name number">{{ dateWords(one.night, 'whole') }}</RouterLink>
+          <span class="number">{{ one.runs }} {{ one.runs === 1 ? 'run' : 'runs' }}</span>
+          <span>{{ one.targets.join(', ') }}</span>
+          <span class="muted">{{ one.spot_name }}</span>
+          <span class="muted">{{ one.rigs.join(', ') }}</span>
+        </li>
+      </ul>
+      <Pagination
+        v-if="nights.count > SIZE"
+        v-model:current="nightPage"
+        :total="nights.count"
+        :page-size="SIZE"
+        :show-size-changer="false" />
+      <h2>One target each</h2>
+    </section>
     <Alert v-if="trouble" type="error" show-icon :message="trouble"
       ><template #action><Button size="small" @click="refetch()">Try again</Button></template></Alert
     >
@@ -72,6 +102,9 @@ header {
   justify-content: space-between;
   align-items: center;
   margin-bottom: 16px;
+}
+h2 {
+  font-size: 15px;
 }
 h1 {
   font-size: 22px;

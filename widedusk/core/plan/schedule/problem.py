@@ -49,6 +49,7 @@ class Way:
     open: Bools  # whether a run may go on: frames are taken, or a battery is being changed
     seen: Bools  # whether it can be framed and focused on
     side: int = 0  # of the meridian, where the camera has to be turned over: -1 before, 1 after
+    fed_until: int | None = None  # minute at which the power ends; none where it lasts
 
     @cached_property
     def summed(self) -> Floats:

@@ -166,6 +166,10 @@ def _ends_with(problem: Problem, one: Stretch, last: int, lane: Sequence[Stretch
     way = problem.ways[one.way]
     if one in problem.fixed:
         return "where you fixed it"
+    if way.fed_until is not None and last >= way.fed_until:
+        asleep = problem.rules.asleep
+        nobody = asleep is not None and asleep[0] <= way.fed_until < asleep[1]
+        return "the battery is empty and you sleep" if nobody else "the battery is empty"
     if last >= len(way.open) or not way.open[last]:
         return "its window closes"
     if any(other.first == one.last for other in lane):

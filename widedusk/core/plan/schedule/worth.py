@@ -190,9 +190,11 @@ def ways_of(
         minutes = np.arange(len(night.mjd))
         fed = (minutes >= max(setup, between[0])) & (minutes < min(power.ends, between[1]))
         swapped = np.zeros(len(minutes), dtype=bool)
+        until = power.ends
         for swap in power.swaps:
             if asleep is not None and asleep[0] <= swap < asleep[1]:
                 fed &= minutes < swap  # nobody is up to change it
+                until = min(until, swap)
             swapped |= (minutes >= swap) & (minutes < swap + SWAP_MIN)
         out = np.degrees(night.sun_altitude) <= FRAMED_SUN_DEG
         for number, (panel, path) in enumerate(zip(one.wish.panels, one.paths, strict=True)):
@@ -201,5 +203,5 @@ def ways_of(
             seen = (path.altitude > np.maximum(path.obstruction, 0.0)) & out & fed | usable
             for side, free in _sides(one, panel):
                 goes_on = usable & free
-                made.append(Way(first + number, lane, np.where(goes_on & ~swapped, worth, 0.0), goes_on, seen & free, side))
+                made.append(Way(first + number, lane, np.where(goes_on & ~swapped, worth, 0.0), goes_on, seen & free, side, until))
     return made
