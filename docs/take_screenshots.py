@@ -32,10 +32,6 @@ def bench(page: Page) -> None:
     page.get_by_role("link", name="Bench").click()
     page.get_by_role("region", name="Balance").wait_for()
     shoot(page, "bench")
-    page.get_by_role("link", name="Packing", exact=True).click()
-    page.wait_for_timeout(600)
-    page.get_by_role("checkbox", name="Sparrow, wide and light", exact=True).check()
-    shoot(page, "bench-packing")
 
 
 def grounds_and_nights(page: Page) -> None:
@@ -49,6 +45,12 @@ def grounds_and_nights(page: Page) -> None:
         page.get_by_role("link", name=path, exact=True).click()
         page.locator(ready).first.wait_for()
         shoot(page, name)
+    page.get_by_role("link", name="Whole night", exact=True).click()
+    page.locator(".block").first.wait_for()
+    page.get_by_label("Add another rig").select_option(label="Sparrow, wide and light")
+    page.wait_for_timeout(9_000)
+    page.locator(".block").nth(1).click()
+    shoot(page, "whole-night")
 
 
 def framing(page: Page) -> None:

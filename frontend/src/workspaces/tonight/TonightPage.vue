@@ -16,6 +16,7 @@ import VerdictsSaid from '@/parts/VerdictsSaid.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import KeyCard from './KeyCard.vue'
+import PlannedRuns from './PlannedRuns.vue'
 import PrintSheet from './PrintSheet.vue'
 
 const { context, choices, night, rig, spot, target, choose } = useContext()
@@ -76,6 +77,7 @@ const programme = computed(() =>
           :programme="programme"
           :stale="isFetching || !!refusal" />
         <WeatherNote :weather="tonight.weather" />
+        <PlannedRuns :time-zone="tonight.strip.time_zone" />
         <section v-if="tonight.also.length" class="also" aria-label="What else can end the night">
           <RouterLink
             v-for="one in tonight.also"

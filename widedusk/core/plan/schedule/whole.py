@@ -172,7 +172,12 @@ def gap_words(gap: float) -> str:
         return "The best order is being looked for."
     if gap < 0.0005:
         return "No other order of these runs is better."
-    return f"No order of these runs brings {np.ceil(gap * 1000.0) / 10.0:g} % more."
+    return f"No order of these runs brings {_at_most(gap):g} % more."
+
+
+def _at_most(gap: float) -> float:
+    """Per cent, never rounded down."""
+    return float(np.ceil(gap * 1000.0 - 1e-9) / 10.0)
 
 
 def _run_verdict(made: Composed, run: NightRun, name: str) -> Verdict:
@@ -264,7 +269,7 @@ def _night_verdict(
 def _missed(found: Solution, working: str = "") -> Quantity:
     if not np.isfinite(found.gap):
         return Quantity("At most missed", text="not known yet", working=working)
-    return Quantity("At most missed", found.gap * 100.0, "%", decimals=1, working=working)
+    return Quantity("At most missed", _at_most(found.gap), "%", decimals=1, working=working)
 
 
 def _sum_working(made: Composed, runs: Sequence[NightRun]) -> Working:
