@@ -22,7 +22,7 @@ from widedusk.core.framing.frame import sides_deg
 from widedusk.core.kit.dew import Air
 from widedusk.core.kit.parts import Camera
 from widedusk.core.plan.cue_file import Reminder, write_cues
-from widedusk.core.plan.schedule.compose import Composed, Held, Limits, composed, moved, solved
+from widedusk.core.plan.schedule.compose import Composed, Held, Limits, as_kept, composed, moved, solved
 from widedusk.core.plan.schedule.whole import WholeNight, whole_night
 from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
 from widedusk.records.clock import now
@@ -95,12 +95,15 @@ class AskedShape(Schema):
 
 
 class WholeIn(AskedShape):
-    """runs: as they were last; those held stay. moved: the place of the rig whose run was moved, for a quick answer."""
+    """runs: as they were last; those held stay, or all of them where they are asked about as kept.
+
+    moved: the place of the rig whose run was moved, for a quick answer."""
 
     spot: int
     night: date
     runs: Annotated[list[RunShape], Field(max_length=MOST_RUNS)] = Field(default_factory=list)
     moved: int | None = None
+    kept: bool = False
 
 
 class WishTold(Schema):
@@ -259,7 +262,9 @@ def plan_whole_night(request: HttpRequest, asked: WholeIn) -> WholeOut:
     user = user_of(request)
     rows = _composed(user, asked)
     held = _held(asked.runs, only_held=True)
-    if asked.moved is not None and 0 <= asked.moved < len(rows.rigs):
+    if asked.kept:
+        made, found = as_kept(rows.composed, _held(asked.runs, only_held=False), held)
+    elif asked.moved is not None and 0 <= asked.moved < len(rows.rigs):
         made, found = moved(rows.composed, held, _held(asked.runs, only_held=False), asked.moved)
     else:
         made, found = solved(rows.composed, held, SECONDS)

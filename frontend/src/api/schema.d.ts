@@ -6889,7 +6889,9 @@ export interface components {
         };
         /**
          * WholeIn
-         * @description runs: as they were last; those held stay. moved: the place of the rig whose run was moved, for a quick answer.
+         * @description runs: as they were last; those held stay, or all of them where they are asked about as kept.
+         *
+         *     moved: the place of the rig whose run was moved, for a quick answer.
          */
         WholeIn: {
             /**
@@ -6953,6 +6955,11 @@ export interface components {
             choices: components["schemas"]["ChoicesShape"];
             /** Dropped */
             dropped?: components["schemas"]["DroppedShape"][];
+            /**
+             * Kept
+             * @default false
+             */
+            kept: boolean;
             /**
              * @default {
              *       "awakenings": 0,

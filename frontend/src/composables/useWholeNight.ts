@@ -22,6 +22,8 @@ interface Plan {
   limits: Limits
   dropped: Required<Schemas['DroppedShape']>[]
   held: Run[]
+  /** All runs as they were kept, until something is changed. */
+  kept: Run[] | null
 }
 
 const SETTLE_MS = 450
@@ -56,12 +58,14 @@ export function useWholeNight() {
 
   const plan = ref<Plan | null>(null)
   const begun = ref('')
+  const opening = ref(false)
   /** The night as it was kept, else one picture each of what the night is for, with the rig in use. */
   watch(
     [where, kept, lanes],
     () => {
       const key = JSON.stringify(where.value)
       if (!where.value || begun.value === key || !kept.value) return
+      opening.value = true
       if (kept.value.asked) {
         const { rigs, wishes, limits, dropped } = kept.value.asked
         plan.value = {
@@ -70,6 +74,7 @@ export function useWholeNight() {
           limits: { ...NO_LIMITS, ...limits },
           dropped: (dropped ?? []).map((one) => ({ ...one, panel: one.panel ?? 0 })),
           held: kept.value.runs.filter((one) => one.held),
+          kept: kept.value.runs.length ? kept.value.runs : null,
         }
       } else {
         if (!lanes.value || !rig.value) return
@@ -78,7 +83,7 @@ export function useWholeNight() {
           ...AS_IT_COMES,
           framing: id === target.value ? framing.value : null,
         }))
-        plan.value = { rigs: [rig.value], wishes, limits: { ...NO_LIMITS }, dropped: [], held: [] }
+        plan.value = { rigs: [rig.value], wishes, limits: { ...NO_LIMITS }, dropped: [], held: [], kept: null }
       }
       begun.value = key
     },
@@ -95,7 +100,8 @@ export function useWholeNight() {
           limits: plan.value.limits,
           dropped: plan.value.dropped,
           choices: choices.value as Choices,
-          runs: plan.value.held,
+          runs: plan.value.kept ?? plan.value.held,
+          kept: plan.value.kept !== null,
         })
       : null,
   )
@@ -126,6 +132,7 @@ export function useWholeNight() {
     past.push(JSON.stringify(plan.value))
     canUndo.value = true
     const now = plainly(plan.value)
+    now.kept = null
     work(now)
     plan.value = now
     if (text) offerUndo(text, () => Promise.resolve(undo()))
@@ -137,6 +144,17 @@ export function useWholeNight() {
     quick.value = null
   }
 
+  /** What is typed into a field is asked about with everything free to move again. */
+  watch(
+    () => plan.value && JSON.stringify([plan.value.wishes, plan.value.limits]),
+    (_, before) => {
+      if (before && plan.value?.kept && begun.value === JSON.stringify(where.value) && !opening.value)
+        plan.value.kept = null
+      opening.value = false
+    },
+  )
+  const afresh = () => change('', () => undefined)
+
   async function answerAtOnce(moved: number) {
     if (!body.value || !shown.value) return
     const others = shown.value.whole.runs
@@ -145,7 +163,7 @@ export function useWholeNight() {
     const asked = body.value
     try {
       const found = await answer(
-        api.POST('/api/nights/whole', { body: { ...asked, runs: [...asked.runs, ...others], moved } }),
+        api.POST('/api/nights/whole', { body: { ...asked, kept: false, runs: [...asked.runs, ...others], moved } }),
       )
       if (asked === body.value && looking.value) quick.value = found
       refusal.value = null
@@ -215,6 +233,6 @@ export function useWholeNight() {
   }
   return {
     plan, shown, looking, refusal, kept, saved, canUndo,
-    change, undo, hold, letGo, drop, takeBackDropped, split, keep, cues,
+    change, undo, hold, letGo, drop, takeBackDropped, split, afresh, keep, cues,
   } // prettier-ignore
 }

@@ -100,6 +100,14 @@ function key(event: KeyboardEvent, place: number) {
   else return
   event.preventDefault()
 }
+const LETTER_PX = 7.2
+/** As much of some words as a block holds. */
+function fitting(words: string, px: number) {
+  const room = Math.floor((px - 12) / LETTER_PX)
+  if (room < 4) return ''
+  return words.length > room ? `${words.slice(0, room - 1)}…` : words
+}
+const frames = ({ run }: Schemas['PlannedRun']) => `${run.frames} × ${run.exposure_s} s${run.held ? ', fixed' : ''}`
 const said = (one: Schemas['PlannedRun'], rig: string) =>
   `${rig}, ${one.name}: ${one.run.begins_clock} to ${one.run.ends_clock}, ${one.run.frames} frames${one.run.held ? ', fixed' : ''}`
 </script>
@@ -166,10 +174,8 @@ const said = (one: Schemas['PlannedRun'], rig: string) =>
               :height="LANE - 14"
               :fill="`url(#change-${lane.stand})`" />
             <svg :x="one.first" y="6" :width="Math.max(one.to - one.first - 4, 0)" :height="LANE - 14">
-              <text x="5" y="16" class="name">{{ one.name }}</text>
-              <text x="5" y="33">
-                {{ one.run.frames }} × {{ one.run.exposure_s }} s{{ one.run.held ? ', fixed' : '' }}
-              </text>
+              <text x="5" y="16" class="name">{{ fitting(one.name, one.to - one.first) }}</text>
+              <text x="5" y="33">{{ fitting(frames(one), one.to - one.first) }}</text>
             </svg>
           </g>
           <rect

@@ -20,6 +20,7 @@ const { choices } = useContext()
 const night = useWholeNight()
 const { shown, looking, refusal, saved, canUndo } = night
 useFaults(computed(() => refusal.value?.faults ?? {}))
+const asKept = computed(() => Boolean(night.plan.value?.kept))
 const whole = computed(() => shown.value?.whole ?? null)
 const selected = ref<number | null>(null)
 const picked = computed(() => (selected.value === null ? null : (whole.value?.runs[selected.value] ?? null)))
@@ -50,7 +51,11 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
 <template>
   <section class="whole">
     <div class="main">
-      <Alert v-if="trouble || refusal" type="error" show-icon :message="trouble || refusal?.message" />
+      <Alert v-if="trouble || refusal" type="error" show-icon :message="trouble || refusal?.message">
+        <template v-if="asKept" #action>
+          <Button size="small" @click="night.afresh()">Find the best order</Button>
+        </template>
+      </Alert>
       <Spin v-if="!whole && !refusal" tip="Looking for the best order…"><div class="wait" /></Spin>
       <template v-if="whole && shown">
         <VerdictBrief
@@ -62,6 +67,7 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
             <Button size="small" type="primary" :disabled="looking || saved" @click="attempt(night.keep)">
               {{ saved ? 'Kept' : 'Keep this plan' }}
             </Button>
+            <Button v-if="asKept" size="small" @click="night.afresh()">Find the best order</Button>
             <Button size="small" :disabled="!canUndo" @click="night.undo()">Undo</Button>
             <Button size="small" :disabled="!saved" @click="attempt(night.cues)">Cues for my calendar</Button>
             <span v-if="looking" class="muted">looking for the best order…</span>

@@ -14,7 +14,7 @@ from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.night.windows import Night, clock_mjd
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
-from widedusk.core.plan.schedule.solve import Solution, refit, solve
+from widedusk.core.plan.schedule.solve import Solution, as_it_is, refit, solve
 from widedusk.core.plan.schedule.worth import Stand, Taken, Wish, current, taken, ways_of
 from widedusk.core.scene import Spot
 from widedusk.core.sky.time import MINUTE, mjd_from_datetime
@@ -253,6 +253,13 @@ def moved(made: Composed, held: Sequence[Held], last: Sequence[Held], stand: int
     """One rig's night filled in anew around what is fixed, at once: the rest stays as it was last, and nothing is proved."""
     made = replace(made, problem=replace(made.problem, fixed=held_stretches(made, held)))
     return made, refit(made.problem, _as_they_were(made, last), stand)
+
+
+def as_kept(made: Composed, runs: Sequence[Held], held: Sequence[Held]) -> tuple[Composed, Solution]:
+    """The runs as somebody kept them, weighed under tonight's sky. Raises InvalidInput for those that can be no longer."""
+    stretches = held_stretches(made, runs)
+    made = replace(made, problem=replace(made.problem, fixed=held_stretches(made, held)))
+    return made, as_it_is(made.problem, stretches)
 
 
 def _as_they_were(made: Composed, last: Sequence[Held]) -> list[Stretch]:
