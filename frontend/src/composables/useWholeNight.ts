@@ -59,12 +59,15 @@ export function useWholeNight() {
   const plan = ref<Plan | null>(null)
   const begun = ref('')
   const opening = ref(false)
+  let asBegun = ''
   /** The night as it was kept, else one picture each of what the night is for, with the rig in use. */
   watch(
     [where, kept, lanes],
     () => {
       const key = JSON.stringify(where.value)
-      if (!where.value || begun.value === key || !kept.value) return
+      if (!where.value || !kept.value) return
+      // An answer kept from before a reload comes first; a newer one begins anew while nothing was changed.
+      if (begun.value === key && JSON.stringify(plan.value) !== asBegun) return
       opening.value = true
       if (kept.value.asked) {
         const { rigs, wishes, limits, dropped } = kept.value.asked
@@ -86,6 +89,7 @@ export function useWholeNight() {
         plan.value = { rigs: [rig.value], wishes, limits: { ...NO_LIMITS }, dropped: [], held: [], kept: null }
       }
       begun.value = key
+      asBegun = JSON.stringify(plan.value)
     },
     { immediate: true },
   )
