@@ -77,7 +77,7 @@ def test_a_composition_does_not_care_where_in_the_sky_it_is(seed):
     assert second.fits_up_to == pytest.approx(first.fits_up_to, rel=1e-4)
     assert second.cut == first.cut
     # More can never be held with more to spare.
-    assert compose(here[:-1], 9.0, 6.0).margin_deg >= first.margin_deg - 1e-6
+    assert compose(here[:-1], 9.0, 6.0).margin_deg >= first.margin_deg - 1e-4  # angles are narrowed to 0.0001°
 
 
 @settings(max_examples=60, deadline=None)
