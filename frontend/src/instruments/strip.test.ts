@@ -40,3 +40,14 @@ describe('the dusk strip', () => {
     expect(fullHours(spring, 'Pacific/Auckland', 130).map((one) => one.label)).toEqual(['01:00', '03:00', '04:00'])
   })
 })
+
+it('reads clocks to the nearest minute, as the server does, and still finds full hours', () => {
+  const start = new Date(Date.UTC(2026, 11, 8, 18, 59, 50))
+  expect(clock(start, 'UTC', 0)).toBe('19:00')
+  expect(clock(start, 'UTC', 61)).toBe('20:01')
+  expect(fullHours(start, 'UTC', 121)).toEqual([
+    { minute: 0, label: '19:00' },
+    { minute: 60, label: '20:00' },
+    { minute: 120, label: '21:00' },
+  ])
+})

@@ -1,0 +1,77 @@
+"""How heads share a night, worked out by hand on nights a person can see through; and what is said of an order."""
+
+import numpy as np
+import pytest
+
+from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
+from widedusk.core.plan.schedule.schools import best_first, by_setting, even_split, one_target
+from widedusk.core.plan.schedule.solve import as_it_is, refit, solve
+from widedusk.core.plan.schedule.whole import gap_words
+
+MINUTES = 240
+
+
+def way(aim: int, rises: int, sets: int, worth: float = 1.0, lane: int = 0) -> Way:
+    open_ = (np.arange(MINUTES) >= rises) & (np.arange(MINUTES) < sets)
+    return Way(aim, lane, open_ * worth / 60.0, open_, open_)
+
+
+def night(*ways: Way, change: int = 10) -> Problem:
+    items = max(one.aim for one in ways) + 1
+    return Problem([Picture()] * items, [Aim(n) for n in range(items)], ways, 0, MINUTES // 10, Rules(10, change, 20))
+
+
+EARLY_AND_LATE = night(way(0, 0, 160), way(1, 80, 240))
+
+
+def test_an_even_split_halves_the_night_and_clips_to_the_windows():
+    assert even_split(EARLY_AND_LATE) == [Stretch(0, 0, 120), Stretch(1, 120, 240)]
+    short = night(way(0, 0, 60), way(1, 80, 240))
+    assert even_split(short) == [Stretch(0, 0, 60), Stretch(1, 120, 240)]
+    too_short = night(way(0, 0, 25), way(1, 0, 240))
+    assert even_split(too_short) == [Stretch(1, 120, 240)]  # a change and 15 min are no run
+
+
+def test_one_target_takes_the_better_window_and_the_best_first_leaves_the_rest():
+    assert one_target(night(way(0, 0, 100), way(1, 80, 240))) == [Stretch(1, 80, 240)]
+    assert best_first(night(way(0, 0, 160), way(1, 80, 240, 3.0))) == [Stretch(0, 0, 80), Stretch(1, 80, 240)]
+    assert by_setting(EARLY_AND_LATE) == [Stretch(0, 0, 160), Stretch(1, 160, 240)]
+
+
+def test_two_rigs_are_not_set_up_at_once_by_head_either():
+    both = night(way(0, 0, 240), way(1, 0, 240), way(0, 0, 240, lane=1), way(1, 0, 240, lane=1))
+    starts = sorted(one.first for one in even_split(both))
+    assert all(later - earlier >= 10 for earlier, later in zip(starts, starts[1:], strict=False))
+
+
+def test_the_best_of_two_equal_targets_is_half_each_and_worth_what_the_root_says():
+    alike = night(way(0, 0, 240), way(1, 0, 240))
+    found = solve(alike, gap=1e-6)
+    assert sorted(alike.gathered(found.stretches)) == pytest.approx([110 / 60, 110 / 60])
+    assert found.value == pytest.approx(2 * np.sqrt(110 / 60))
+    assert found.gap < 1e-5
+    kept = as_it_is(alike, even_split(alike))
+    assert kept.value == pytest.approx(found.value)
+    assert found.value <= kept.bound < found.value * 1.02
+    worse = as_it_is(alike, [Stretch(0, 0, 60)])
+    assert worse.gap > 1.0
+
+
+def test_a_lane_without_anything_to_shoot_stays_empty():
+    dark = night(way(0, 0, 0))
+    assert solve(dark).stretches == refit(dark, [], 0).stretches == ()
+    assert even_split(dark) == best_first(dark) == by_setting(dark) == one_target(dark) == []
+
+
+@pytest.mark.parametrize(
+    ("gap", "words"),
+    [
+        (0.0, "No other order"),
+        (0.0004, "No other order"),
+        (0.0061, "brings 0.7 % more"),
+        (0.03, "brings 3 % more"),
+        (np.inf, "looked for"),
+    ],
+)
+def test_how_good_an_order_is_is_never_rounded_in_its_favour(gap, words):
+    assert words in gap_words(gap)
