@@ -32,9 +32,7 @@ def night(items: int, rigs: int, slots: int, slot: int, seed: int, *, alike: boo
         for aim in range(items):
             middle = hours[-1] / 2 + rng.normal(0, 0.05) if alike else rng.uniform(0, hours[-1])
             half = hours[-1] * 0.45 if alike else rng.uniform(2.0, 4.5)
-            worth = (
-                np.clip(1 - ((hours - middle) / half) ** 2 / 2, 0, 1) * (abs(hours - middle) < half) * (0.7 if rig else 1.0) / 60
-            )
+            worth = np.clip(1 - ((hours - middle) / half) ** 2 / 2, 0, 1) * (abs(hours - middle) < half)
             ways.append(Way(aim, rig, worth * (0.7 if rig else 1.0) / 60.0, worth > 0, worth > 0))
     pictures = [Picture()] * (1 if tied else items)
     return Problem(pictures, [Aim(0 if tied else n) for n in range(items)], ways, 0, slots, Rules(slot))

@@ -1,5 +1,7 @@
 """How heads share a night, worked out by hand on nights a person can see through; and what is said of an order."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 
@@ -41,7 +43,7 @@ def test_one_target_takes_the_better_window_and_the_best_first_leaves_the_rest()
 def test_two_rigs_are_not_set_up_at_once_by_head_either():
     both = night(way(0, 0, 240), way(1, 0, 240), way(0, 0, 240, lane=1), way(1, 0, 240, lane=1))
     starts = sorted(one.first for one in even_split(both))
-    assert all(later - earlier >= 10 for earlier, later in zip(starts, starts[1:], strict=False))
+    assert all(later - earlier >= 10 for earlier, later in pairwise(starts))
 
 
 def test_the_best_of_two_equal_targets_is_half_each_and_worth_what_the_root_says():
@@ -55,6 +57,15 @@ def test_the_best_of_two_equal_targets_is_half_each_and_worth_what_the_root_says
     assert found.value <= kept.bound < found.value * 1.02
     worse = as_it_is(alike, [Stretch(0, 0, 60)])
     assert worse.gap > 1.0
+
+
+@pytest.mark.parametrize("worth", [1.0, 0.02, 0.0005])
+def test_a_poor_sky_makes_an_order_no_less_sure(worth):
+    """All hours by the same share less: the same order, and worth the root of that share."""
+    ways = [way(0, 0, 200, worth), way(1, 40, 240, worth), way(2, 90, 180, worth)]
+    rich, poor = solve(night(way(0, 0, 200), way(1, 40, 240), way(2, 90, 180)), gap=1e-5), solve(night(*ways), gap=1e-5)
+    assert poor.value == pytest.approx(rich.value * np.sqrt(worth), rel=1e-4)
+    assert poor.gap < 1e-4
 
 
 def test_a_lane_without_anything_to_shoot_stays_empty():

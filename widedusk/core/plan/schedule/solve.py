@@ -24,7 +24,6 @@ from scipy.optimize import Bounds, LinearConstraint, linprog, milp
 from widedusk.core.plan.schedule.problem import AWAKE_MIN, Bools, Candidates, Ints, Problem, Stretch, candidates
 from widedusk.core.sky.time import Floats
 
-FIRST_TANGENT_H = 1.0 / 12.0
 TANGENT_RATIO = 1.2  # tangents at hours in this ratio stand 0.1 % over the root where they cross
 FEW = 300  # columns of an integer program for one lane, beside those of the relaxation
 NOTHING = 1e-7  # of worth
@@ -117,9 +116,12 @@ def _tangent(problem: Problem, rows: _Rows, aim: int, at_h: Floats, hours: int, 
     rows.of_others(numbers, np.full(len(at_h), hours + aim), -scale / (2.0 * root))
 
 
-def _tangents(problem: Problem, rows: _Rows, most_h: Floats, hours: int, gain: int) -> None:
+def _tangents(problem: Problem, found: Candidates, rows: _Rows, of: Ints, most_h: Floats, hours: int, gain: int) -> None:
+    """From the least that a run of an aim brings on: less than that it never gets, but for nothing."""
+    least = np.full(len(problem.aims), np.inf)
+    np.minimum.at(least, of, found.hours)
     for number, aim in enumerate(problem.aims):
-        lowest = max(aim.gathered_h, FIRST_TANGENT_H)
+        lowest = max(aim.gathered_h, float(least[number]) if np.isfinite(least[number]) else 1.0, NOTHING)
         count = int(np.ceil(np.log(max((aim.gathered_h + most_h[number]) / lowest, 1.0)) / np.log(TANGENT_RATIO))) + 1
         _tangent(problem, rows, number, np.asarray(lowest * TANGENT_RATIO ** np.arange(count), dtype=np.float64), hours, gain)
 
@@ -210,7 +212,7 @@ def _model(problem: Problem, found: Candidates) -> _Model:
 
     most = _Rows()
     _alone(problem, found, most, aim, gain)
-    _tangents(problem, most, most_h, hours, gain)
+    _tangents(problem, found, most, aim, most_h, hours, gain)
     _person(problem, found, most)
     waking = _sleep(problem, found, most, awake)
     asked = _least(problem, found, most, aim, most_h, hours, awake + waking)
