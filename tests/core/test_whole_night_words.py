@@ -8,7 +8,7 @@ import pytest
 from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
 from widedusk.core.plan.schedule.schools import best_first, by_setting, even_split, one_target
 from widedusk.core.plan.schedule.solve import as_it_is, refit, solve
-from widedusk.core.plan.schedule.whole import gap_words
+from widedusk.core.plan.schedule.whole import against_even, gap_words
 
 MINUTES = 240
 
@@ -86,3 +86,12 @@ def test_a_lane_without_anything_to_shoot_stays_empty():
 )
 def test_how_good_an_order_is_is_never_rounded_in_its_favour(gap, words):
     assert words in gap_words(gap)
+
+
+def test_an_even_split_off_the_slots_may_be_better_and_is_said_to_be():
+    thirds = night(way(0, 0, 220), way(1, 0, 220), way(2, 0, 220))  # 220 min make no three runs of whole slots
+    by_head, found = thirds.value(even_split(thirds)), solve(thirds, gap=1e-6)
+    assert found.value < by_head < found.value * 1.01
+    assert "off the 10 min" in against_even(-0.8, 10)
+    assert against_even(0.2, 10) == "An even split would be as good."
+    assert "gains 5 %" in against_even(5.1, 10)

@@ -175,6 +175,15 @@ def gap_words(gap: float) -> str:
     return f"No order of these runs brings {_at_most(gap):g} % more."
 
 
+def against_even(gains: float, slot: int) -> str:
+    """gains: per cent over an even split, whose edges need not lie on slots."""
+    if gains >= 0.5:
+        return f"It gains {gains:.0f} % more than an even split."
+    if gains > -0.5:
+        return "An even split would be as good."
+    return f"An even split, its edges off the {slot} min of these runs, would bring {-gains:.0f} % more."
+
+
 def _at_most(gap: float) -> float:
     """Per cent, never rounded down."""
     return float(np.ceil(gap * 1000.0 - 1e-9) / 10.0)
@@ -245,7 +254,7 @@ def _night_verdict(
     rigs = len({run.stand for run in runs})
     even = next(one for one in schools if one.name == EVEN)
     gains = 100.0 / max(1.0 - even.loses_percent / 100.0, 1e-6) - 100.0
-    compared = f"It gains {gains:.0f} % more than an even split." if gains >= 0.5 else "An even split would be as good."
+    compared = against_even(gains, problem.rules.slot)
     told = f"{len(runs)} run{'s' if len(runs) > 1 else ''} on {pictures} picture{'s' if pictures > 1 else ''}"
     with_rigs = f" with {rigs} rigs" if rigs > 1 else ""
     level: Level = "go" if (found.gap <= FAIR_GAP or not np.isfinite(found.gap)) and not left else "care"
