@@ -111,6 +111,7 @@ def test_three_targets_two_rigs_and_a_mosaic(page, served, name, coordinates, up
     assert text.count("BEGIN:VEVENT") == 2 * page.locator(".block").count()
     assert "Frame and focus: " in text
     page.reload()
+    expect(page.get_by_role("button", name="Find the best order")).to_be_visible()  # as it was kept, not as it was before
     settled(page)
     expect(block(page, "Early one.*fixed").first).to_be_visible()
     expect(wishes.get_by_label("Asleep from")).to_have_value("01:00")
