@@ -1,5 +1,6 @@
 """How heads share a night, worked out by hand on nights a person can see through; and what is said of an order."""
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -86,6 +87,26 @@ def test_a_lane_without_anything_to_shoot_stays_empty():
 )
 def test_how_good_an_order_is_is_never_rounded_in_its_favour(gap, words):
     assert words in gap_words(gap)
+
+
+def test_a_moved_run_leaves_the_rest_where_no_time_is_left_to_look_and_nobody_sets_up_two_at_once():
+    both = night(way(0, 0, 240), way(1, 0, 240), way(0, 0, 240, lane=1), way(1, 0, 240, lane=1))
+    last = [Stretch(0, 0, 120), Stretch(1, 120, 240), Stretch(2, 10, 130), Stretch(3, 130, 240)]
+    moved = replace(both, fixed=[Stretch(0, 0, 110)])
+    found = refit(moved, last, 0, seconds=0.0)
+    assert {Stretch(0, 0, 110), *last[2:]} < set(found.stretches)
+    assert [one.way for one in found.stretches if both.ways[one.way].lane == 0] == [0, 1]
+    clash = replace(both, fixed=[Stretch(0, 130, 240)])  # as the other rig is changed
+    assert last[3] not in refit(clash, last, 0, seconds=5.0).stretches
+
+
+def test_whoever_fixes_runs_in_the_sleep_is_woken_for_them_and_for_no_more():
+    sleepy = night(way(0, 0, 240), way(1, 0, 240), way(2, 0, 240))
+    rules = replace(sleepy.rules, asleep=(60, 180), awakenings=1)
+    fixed = [Stretch(0, 60, 100), Stretch(1, 140, 180)]
+    found = solve(replace(sleepy, rules=rules, fixed=fixed), gap=1e-4)
+    assert set(fixed) < set(found.stretches)
+    assert all(one in fixed or one.first + 10 <= 60 or one.first >= 180 or 60 <= one.first < 90 for one in found.stretches)
 
 
 def test_an_even_split_off_the_slots_may_be_better_and_is_said_to_be():

@@ -178,14 +178,14 @@ def planned(
     ]
     stands = [stand("long", a_rig(135)), stand("wide", a_rig(100))]
     made, found = solved(composed(stands, wishes, a_spot(latitude), EVENING, Limits()), seconds=10.0)
-    return made, runs_of(made, found.stretches)
+    return made, runs_of(made, found.stretches), found.stretches
 
 
 @pytest.mark.parametrize("latitude", [-24.6, 47.0])
 def test_the_signal_told_is_that_of_its_minutes(latitude):
     """S/N of each minute by the CCD equation written out here: photons of a V = 0 source by Bessell 1979, PASP 91, 589 (1000 s⁻¹
     cm⁻² Å⁻¹), extinction 0.2 mag an airmass, airmass 1 / sin h; the sky's brightness is tested on its own in test_sky.py."""
-    made, runs = planned(latitude)
+    made, runs, _ = planned(latitude)
     assert len(runs) >= 3
     night = made.night
     for run in runs:
@@ -218,13 +218,14 @@ def test_the_signal_told_is_that_of_its_minutes(latitude):
 
 
 def test_panels_of_one_picture_are_even_to_within_a_sub_and_subs_are_whole():
-    made, runs = planned()
+    made, runs, stretches = planned()
     panels = {run.panel: 0.0 for run in runs if run.wish == 2}
     each = max(run.hours / run.frames for run in runs if run.wish == 2)
     for run in runs:
         if run.wish == 2:
             panels[run.panel] += run.hours
     assert len(panels) == 3
+    assert runs_of(made, stretches[::-1]) == runs_of(made, stretches) == runs
     assert max(panels.values()) - min(panels.values()) <= each
     for run in runs:
         spent = (run.ends_at - run.begins_at).total_seconds()

@@ -22,8 +22,8 @@ interface Plan {
   limits: Limits
   dropped: Required<Schemas['DroppedShape']>[]
   held: Run[]
-  /** All runs as they were kept, until something is changed. */
-  kept: Run[] | null
+  /** All runs as they were kept, and what was asked then: they hold until that is changed. */
+  kept: { runs: Run[]; of: string } | null
 }
 
 const SETTLE_MS = 450
@@ -33,6 +33,7 @@ const same = (
   one: { rig: number; wish: number; panel?: number },
   other: { rig: number; wish: number; panel?: number },
 ) => one.rig === other.rig && one.wish === other.wish && (one.panel ?? 0) === (other.panel ?? 0)
+const whatIsTyped = ({ wishes, limits }: Plan) => JSON.stringify([wishes, limits])
 const plainly = <T>(one: T) => JSON.parse(JSON.stringify(one)) as T
 /** A planned run as it is sent back: by the whole slots that are its own. */
 const asRun = ({ run }: Planned, held: boolean): Run => ({
@@ -58,7 +59,6 @@ export function useWholeNight() {
 
   const plan = ref<Plan | null>(null)
   const begun = ref('')
-  const opening = ref(false)
   let asBegun = ''
   /** The night as it was kept, else one picture each of what the night is for, with the rig in use. */
   watch(
@@ -68,7 +68,6 @@ export function useWholeNight() {
       if (!where.value || !kept.value) return
       // An answer kept from before a reload comes first; a newer one begins anew while nothing was changed.
       if (begun.value === key && JSON.stringify(plan.value) !== asBegun) return
-      opening.value = true
       if (kept.value.asked) {
         const { rigs, wishes, limits, dropped } = kept.value.asked
         plan.value = {
@@ -77,8 +76,9 @@ export function useWholeNight() {
           limits: { ...NO_LIMITS, ...limits },
           dropped: (dropped ?? []).map((one) => ({ ...one, panel: one.panel ?? 0 })),
           held: kept.value.runs.filter((one) => one.held),
-          kept: kept.value.runs.length ? kept.value.runs : null,
+          kept: null,
         }
+        if (kept.value.runs.length) plan.value.kept = { runs: kept.value.runs, of: whatIsTyped(plan.value) }
       } else {
         if (!lanes.value || !rig.value) return
         const wishes = lanes.value.targets.map((id) => ({
@@ -94,6 +94,12 @@ export function useWholeNight() {
     { immediate: true },
   )
 
+  /** As they were kept; what is typed into a field sets all free to move again. */
+  const keptRuns = computed(() =>
+    plan.value?.kept && plan.value.kept.of === whatIsTyped(plan.value) ? plan.value.kept.runs : null,
+  )
+  const asKept = computed(() => keptRuns.value !== null)
+
   /** A copy: what is typed into a field changes it, and each change is asked about as a whole. */
   const body = computed(() =>
     plan.value && where.value && begun.value === JSON.stringify(where.value)
@@ -104,8 +110,8 @@ export function useWholeNight() {
           limits: plan.value.limits,
           dropped: plan.value.dropped,
           choices: choices.value as Choices,
-          runs: plan.value.kept ?? plan.value.held,
-          kept: plan.value.kept !== null,
+          runs: keptRuns.value ?? plan.value.held,
+          kept: keptRuns.value !== null,
         })
       : null,
   )
@@ -148,15 +154,6 @@ export function useWholeNight() {
     quick.value = null
   }
 
-  /** What is typed into a field is asked about with everything free to move again. */
-  watch(
-    () => plan.value && JSON.stringify([plan.value.wishes, plan.value.limits]),
-    (_, before) => {
-      if (before && plan.value?.kept && begun.value === JSON.stringify(where.value) && !opening.value)
-        plan.value.kept = null
-      opening.value = false
-    },
-  )
   const afresh = () => change('', () => undefined)
 
   async function answerAtOnce(moved: number) {
@@ -236,7 +233,7 @@ export function useWholeNight() {
     if (where.value) saveFile(await answer(api.GET('/api/nights/whole/cues', { params: { query: where.value } })))
   }
   return {
-    plan, shown, looking, refusal, kept, saved, canUndo,
+    plan, shown, looking, refusal, asKept, saved, canUndo,
     change, undo, hold, letGo, drop, takeBackDropped, split, afresh, keep, cues,
   } // prettier-ignore
 }

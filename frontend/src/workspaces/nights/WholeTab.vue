@@ -18,9 +18,8 @@ import WholeWishes from './WholeWishes.vue'
 defineProps<{ tonight?: unknown }>()
 const { choices } = useContext()
 const night = useWholeNight()
-const { shown, looking, refusal, saved, canUndo } = night
+const { shown, looking, refusal, asKept, saved, canUndo } = night
 useFaults(computed(() => refusal.value?.faults ?? {}))
-const asKept = computed(() => Boolean(night.plan.value?.kept))
 const whole = computed(() => shown.value?.whole ?? null)
 const selected = ref<number | null>(null)
 const picked = computed(() => (selected.value === null ? null : (whole.value?.runs[selected.value] ?? null)))

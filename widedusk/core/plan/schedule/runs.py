@@ -49,7 +49,8 @@ class NightRun:
 
 
 def runs_of(made: Composed, stretches: Sequence[Stretch]) -> tuple[NightRun, ...]:
-    """Schedules as runs of whole subs. Panels of one picture are evened out to within a sub."""
+    """Schedules as runs of whole subs, whatever order they come in. Panels of one picture are evened out to within a sub."""
+    stretches = sorted(stretches, key=lambda one: (made.problem.ways[one.way].lane, one.first))
     counts = [_frames(made, one) for one in stretches]
     counts = _evened(made, stretches, counts)
     found = [_run(made, stretches, number, frames) for number, frames in enumerate(counts) if frames > 0]

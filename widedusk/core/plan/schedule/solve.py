@@ -148,8 +148,18 @@ def _person(problem: Problem, found: Candidates, rows: _Rows) -> None:
         rows.of_stretches(first + found.begin[inside] + later, columns[inside], np.ones(int(inside.sum())))
 
 
+def _woken(begins: Ints, slot: int) -> int:
+    """How often these changes wake somebody, each time for half an hour."""
+    times, until = 0, -1
+    for begin in np.sort(begins):
+        if begin >= until:
+            times, until = times + 1, int(begin) + max(AWAKE_MIN // slot, 1)
+    return times
+
+
 def _sleep(problem: Problem, found: Candidates, rows: _Rows, awake: int) -> int:
-    """Changes in the sleep fall into few half hours; how many variables that takes, `awake` being the first."""
+    """Changes in the sleep fall into few half hours; how many variables that takes, `awake` being the first. Whoever fixes runs in
+    their own sleep is woken for them all the same."""
     rules = problem.rules
     if rules.asleep is None or rules.awakenings == 0:
         return 0
@@ -166,7 +176,7 @@ def _sleep(problem: Problem, found: Candidates, rows: _Rows, awake: int) -> int:
     for earlier in range(max(AWAKE_MIN // rules.slot, 1)):
         up = np.arange(earlier, len(asleep))
         rows.of_others(first + up, awake + up - earlier, -float(problem.lanes))
-    total = rows.add(np.array([float(rules.awakenings)]))
+    total = rows.add(np.array([float(max(rules.awakenings, _woken(found.begin[found.held & (waking >= 0)], rules.slot)))]))
     rows.of_others(np.full(len(asleep), total), awake + np.arange(len(asleep)), 1.0)
     return len(asleep)
 
@@ -458,6 +468,13 @@ def as_it_is(problem: Problem, stretches: Sequence[Stretch], seconds: float = 2.
     return Solution(tuple(stretches), value, max(bound, value), time.monotonic() - begun)
 
 
+def _two_at_once(problem: Problem, found: Candidates, one: int, others: Ints) -> bool:
+    """Whether a run would be set up while one of others is, on another rig."""
+    lanes, change = _lane_of(problem, found), -(-problem.rules.change // problem.rules.slot)
+    close = np.abs(found.begin[others] - found.begin[one]) < change
+    return problem.rules.one_person and bool((close & (lanes[others] != lanes[one])).any())
+
+
 def refit(problem: Problem, last: Sequence[Stretch], lane: int, seconds: float = 0.3) -> Solution:
     """One lane filled in anew around what is fixed, all others as they were last: quick, and with no bound.
 
@@ -470,9 +487,9 @@ def refit(problem: Problem, last: Sequence[Stretch], lane: int, seconds: float =
     key = {(way, begin, end): n for n, (way, begin, end) in enumerate(zip(found.way, found.begin, found.end, strict=True))}
     slot = problem.rules.slot
     kept = [key.get((one.way, (one.first - problem.first) // slot, (one.last - problem.first) // slot)) for one in last]
-    lanes = _lane_of(problem, found)
-    others = [n for n in kept if n is not None and lanes[n] != lane and not found.held[n]]
-    best = np.array(sorted({*others, *np.flatnonzero(found.held).tolist()}), dtype=int)
+    held = np.flatnonzero(found.held)
+    still = [n for n in kept if n is not None and not found.held[n] and not _two_at_once(problem, found, n, held)]
+    best = np.array(sorted({*still, *held.tolist()}), dtype=int)
     best = _one_lane(problem, found, best, lane, 0.01, begun + seconds)
     stretches = found.stretches(problem, best)
     return Solution(stretches, problem.value(stretches), np.inf, time.monotonic() - begun)
