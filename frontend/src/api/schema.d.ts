@@ -4448,15 +4448,6 @@ export interface components {
             weighted_hours: number;
             working: components["schemas"]["Working"];
         };
-        /** NightMark */
-        NightMark: {
-            /** Clock */
-            clock: string;
-            /** Minute */
-            minute: number;
-            /** Name */
-            name: string;
-        };
         /** NightQuery */
         NightQuery: {
             /**
@@ -6994,12 +6985,8 @@ export interface components {
             gap_percent: number | null;
             /** Left */
             left: components["schemas"]["LeftOut"][];
-            /** Marks */
-            marks: components["schemas"]["NightMark"][];
             /** Minutes */
             minutes: number;
-            /** Moon */
-            moon: components["schemas"]["NightSpan"][];
             /** Runs */
             runs: components["schemas"]["PlannedRun"][];
             /** Schools */

@@ -45,10 +45,9 @@ const asRun = ({ run }: Planned, held: boolean): Run => ({
   held,
 })
 
-export function useWholeNight() {
-  const { rig, spot, night, target, framing, choices } = useContext()
-  const queries = useQueryClient()
-  const { data: lanes } = useLanes()
+/** What is kept of the night in the context. */
+export function useKeptNight() {
+  const { spot, night } = useContext()
   const where = computed(() => (spot.value && night.value ? { spot: spot.value, night: night.value } : null))
   const { data: kept } = useQuery({
     queryKey: ['whole', 'kept', where],
@@ -56,6 +55,14 @@ export function useWholeNight() {
       answer(api.GET('/api/nights/whole', { params: { query: where.value as NonNullable<typeof where.value> } })),
     enabled: computed(() => where.value !== null),
   })
+  return { where, kept }
+}
+
+export function useWholeNight() {
+  const { rig, target, framing, choices } = useContext()
+  const queries = useQueryClient()
+  const { data: lanes } = useLanes()
+  const { where, kept } = useKeptNight()
 
   const plan = ref<Plan | null>(null)
   const begun = ref('')

@@ -130,6 +130,12 @@ const said = (one: Schemas['PlannedRun'], rig: string) =>
           </defs>
           <rect class="back" :width="wide" :height="LANE" rx="3" />
           <rect
+            v-if="whole.dark"
+            class="dark"
+            :x="x(whole.dark.first)"
+            :width="x(whole.dark.last) - x(whole.dark.first)"
+            :height="LANE" />
+          <rect
             v-for="(span, place) in lane.windows"
             :key="place"
             class="window"
@@ -191,8 +197,9 @@ const said = (one: Schemas['PlannedRun'], rig: string) =>
       <span v-for="hour in hours" :key="hour.minute" :style="{ left: `${x(hour.minute)}px` }">{{ hour.label }}</span>
     </p>
     <p class="muted key">
-      Grained: framing and focus. The bar below: when the chosen one can be taken. Drag a block or an edge, or use the
-      arrows; with Shift the end, with Alt the beginning; f fixes, s splits, Delete drops.
+      Grained: framing and focus. Dark behind: the hours of darkness. The bar below: when the chosen one can be taken.
+      Drag a block or an edge, or use the arrows; with Shift the end, with Alt the beginning; f fixes, s splits, Delete
+      drops.
       <template v-if="whole.asleep">
         Shaded: you sleep, {{ clock(start, whole.time_zone, whole.asleep.first) }} to
         {{ clock(start, whole.time_zone, whole.asleep.last) }}.
@@ -219,6 +226,9 @@ svg {
 }
 .back {
   fill: var(--panel);
+}
+.dark {
+  fill: var(--sky-dark);
 }
 .window {
   fill: var(--muted);

@@ -74,7 +74,7 @@ class Track:
     def run_under(self, moon_limit_mag: float) -> Run | None:
         """The longest stretch that would be usable if the Moon might add so much."""
         clear = (self.state == STATES.index("usable")) | (self.state == STATES.index("moonlit"))
-        return max(_runs(clear & (self.moon_adds_mag <= moon_limit_mag)), key=lambda run: run[1] - run[0], default=None)
+        return max(runs_where(clear & (self.moon_adds_mag <= moon_limit_mag)), key=lambda run: run[1] - run[0], default=None)
 
     @property
     def usable_minutes(self) -> int:
@@ -136,7 +136,8 @@ def setup_minute(night: Night, choices: Choices) -> float:
     return round(setup_mjd(night, choices) / MINUTE) * MINUTE
 
 
-def _runs(usable: NDArray[np.bool_]) -> tuple[Run, ...]:
+def runs_where(usable: NDArray[np.bool_]) -> tuple[Run, ...]:
+    """Stretches of minutes that hold, each with its first and its last."""
     edges = np.flatnonzero(np.diff(np.concatenate(([False], usable, [False])).astype(np.int8)))
     return tuple((int(first), int(last) - 1) for first, last in zip(edges[::2], edges[1::2], strict=True))
 
@@ -166,7 +167,9 @@ def track(night: Night, target: Target, choices: Choices, through: Through | Non
     state[altitude < np.radians(choices.min_altitude_deg)] = STATES.index("low")
     state[night.sun_altitude > np.radians(DARK_SUN_DEG[choices.darkness])] = STATES.index("twilight")
     state[night.sun_altitude > SUN_RISE_ALTITUDE] = STATES.index("day")
-    return Track(altitude, azimuth, obstruction, sky, moon_adds, distance, limit, state, _runs(state == STATES.index("usable")))
+    return Track(
+        altitude, azimuth, obstruction, sky, moon_adds, distance, limit, state, runs_where(state == STATES.index("usable"))
+    )
 
 
 def mean_sky_mag(track_: Track, run: Run) -> float:

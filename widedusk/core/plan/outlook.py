@@ -35,7 +35,7 @@ from widedusk.core.pole.tolerance import Tolerance, axis_tolerance
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.brightness import airmass
 from widedusk.core.sky.horizon import HorizonProfile
-from widedusk.core.sky.time import MINUTE
+from widedusk.core.sky.time import MINUTE, Floats
 
 NEEDED = (Camera, Tracker, Timer)  # without current for these there are no frames
 MOMENTS = 3  # of the window at which a measured axis is reckoned with: its drift turns with the sky
@@ -128,16 +128,22 @@ class Supply:
         if count < 1:
             return np.inf
         minutes = setup + np.arange(count + 1.0) * MINUTE
-        needed = {one.name for one in self.assembly.placed if isinstance(one.part, NEEDED)}
-        over = tripped(self.assembly)
-        ends = [
-            0 if {lane.battery, feed.hub} & over else lane.lasts_min
-            for lane in lanes(self.assembly, air_for(self.air, minutes))
-            for feed in lane.feeds
-            if feed.name in needed
-        ]
-        first = min(ends, default=count)
+        first = min((ends for ends, _ in feeding(self.assembly, air_for(self.air, minutes))), default=count)
         return max((setup + first * MINUTE - begins) * 86_400.0, 0.0) if first < count else np.inf
+
+
+def feeding(assembly: Assembly, air_c: Floats) -> list[tuple[int, tuple[int, ...]]]:
+    """Of each battery that camera, tracker or timer need: the minute at which it ends, spares counted, and those at which one is
+    put in. air_c: minute by minute from when all is switched on."""
+    needed = {one.name for one in assembly.placed if isinstance(one.part, NEEDED)}
+    over = tripped(assembly)
+    found = []
+    for lane in lanes(assembly, air_c):
+        mine = [feed for feed in lane.feeds if feed.name in needed]
+        if mine:
+            off = any({lane.battery, feed.hub} & over for feed in mine)
+            found.append((0 if off else lane.lasts_min, tuple(use.first for use in lane.uses[1:])))
+    return found
 
 
 def programme(rig: Rig, choices: Choices, window_s: float, exposure_s: float, keep: float, powered_s: float = float("inf")) -> Card:

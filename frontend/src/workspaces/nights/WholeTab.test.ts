@@ -50,7 +50,7 @@ function answered(body: Sent) {
     return held ? { ...one, run: { ...one.run, held: true, held_from: held.begins_at, held_to: held.ends_at } } : one
   })
   const whole = {
-    start: at(0), time_zone: 'UTC', minutes: 600, slot: 5, marks: [], dark: null, moon: [], asleep: null, windows: [],
+    start: at(0), time_zone: 'UTC', minutes: 600, slot: 5, dark: null, asleep: null, windows: [],
     runs: runs.slice(body.dropped.length), totals: [total(0), total(1)], verdict: VERDICT,
     gap_percent: body.moved === undefined ? 0.4 : null,
     schools: [{ name: 'an even split', loses_percent: 5 }],

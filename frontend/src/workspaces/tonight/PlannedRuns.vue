@@ -1,24 +1,15 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
-import { answer, api } from '@/api/client'
-import { useContext } from '@/composables/useContext'
 import { useRigs, useTargets } from '@/composables/useRecords'
+import { useKeptNight } from '@/composables/useWholeNight'
 import { clock } from '@/instruments/strip'
 
 /** What is planned for this night when it is more than one run; the page itself stays the answer for one. */
 defineProps<{ timeZone: string }>()
-const { spot, night } = useContext()
 const { data: rigs } = useRigs()
 const { data: targets } = useTargets()
-const where = computed(() => (spot.value && night.value ? { spot: spot.value, night: night.value } : null))
-const { data: kept } = useQuery({
-  queryKey: ['whole', 'kept', where],
-  queryFn: () =>
-    answer(api.GET('/api/nights/whole', { params: { query: where.value as NonNullable<typeof where.value> } })),
-  enabled: computed(() => where.value !== null),
-})
+const { kept } = useKeptNight()
 const name = (list: { id: number; name: string }[] | undefined, id: number | undefined) =>
   list?.find((one) => one.id === id)?.name ?? ''
 const runs = computed(() => {

@@ -240,7 +240,7 @@ def _open_throughout(problem: Problem, one: Stretch) -> bool:
 def _clash(problem: Problem, one: Stretch, other: Stretch) -> bool:
     if problem.ways[one.way].lane == problem.ways[other.way].lane:
         return one.first < other.last and other.first < one.last
-    return problem.rules.one_person and abs(one.first - other.first) < problem.rules.change
+    return abs(one.first - other.first) < problem.rules.change
 
 
 def solved(made: Composed, held: Sequence[Held] = (), seconds: float = 3.0) -> tuple[Composed, Solution]:

@@ -79,14 +79,13 @@ class Stretch:
 
 @dataclass(frozen=True)
 class Rules:
-    """What a person can do and will bear. Minutes; asleep: from and to, in minutes of the night."""
+    """What one person, who never changes two rigs at once, can do and will bear. Minutes; asleep: from and to, of the night."""
 
     slot: int = 5
     change: int = 10
     shortest: int = 20  # frames, after the change
     asleep: tuple[int, int] | None = None
     awakenings: int = 0  # changes in that time come together in so many half hours at most
-    one_person: bool = True  # who cannot change two rigs at once
 
 
 AWAKE_MIN = 30  # whoever is woken stays up so long: changes in it count as one awakening. Our own

@@ -62,7 +62,7 @@ def _even(problem: Problem, aims: Sequence[int]) -> list[Stretch]:
             return float(np.average(np.arange(len(worth)), weights=worth))
 
         edges = np.linspace(begin, end, len(ways) + 1).round().astype(int)
-        edges[:-1] += lane * problem.rules.change if problem.rules.one_person else 0
+        edges[:-1] += lane * problem.rules.change
         for aim, first, last in zip(sorted(ways, key=middle), edges, edges[1:], strict=False):
             one = _best(problem, ways[aim], int(first), int(last))
             made += [one] if one else []
@@ -110,7 +110,7 @@ def by_setting(problem: Problem) -> list[Stretch]:
         if not ways:
             continue
         at, end = _span(problem, [number for numbers in ways.values() for number in numbers])
-        at += lane * problem.rules.change if problem.rules.one_person else 0
+        at += lane * problem.rules.change
         for aim in sorted(ways, key=lambda aim, ways=ways: _span(problem, ways[aim])[1]):  # type: ignore[misc]
             one = _best(problem, ways[aim], at, end)
             if one is not None:

@@ -139,7 +139,7 @@ def _alone(problem: Problem, found: Candidates, rows: _Rows, aim: Ints, gain: in
 def _person(problem: Problem, found: Candidates, rows: _Rows) -> None:
     """One change at a time."""
     change = -(-problem.rules.change // problem.rules.slot)
-    if not problem.rules.one_person or problem.lanes < 2 or change == 0:
+    if problem.lanes < 2 or change == 0:
         return
     first = rows.add(np.ones(problem.slots))
     columns = np.arange(len(found.way))
@@ -472,7 +472,7 @@ def _two_at_once(problem: Problem, found: Candidates, one: int, others: Ints) ->
     """Whether a run would be set up while one of others is, on another rig."""
     lanes, change = _lane_of(problem, found), -(-problem.rules.change // problem.rules.slot)
     close = np.abs(found.begin[others] - found.begin[one]) < change
-    return problem.rules.one_person and bool((close & (lanes[others] != lanes[one])).any())
+    return bool((close & (lanes[others] != lanes[one])).any())
 
 
 def refit(problem: Problem, last: Sequence[Stretch], lane: int, seconds: float = 0.3) -> Solution:

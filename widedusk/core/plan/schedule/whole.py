@@ -8,16 +8,15 @@ import numpy as np
 
 from widedusk.core.choices import DARK_SUN_DEG
 from widedusk.core.kit.optics import image_scale_arcsec_px
-from widedusk.core.night.windows import Night, strip_span
+from widedusk.core.night.windows import runs_where, strip_span
 from widedusk.core.plan.schedule.compose import Composed
-from widedusk.core.plan.schedule.problem import Problem
+from widedusk.core.plan.schedule.problem import Bools, Problem
 from widedusk.core.plan.schedule.runs import LeftOut, NightRun, left_out, runs_of, school_values
 from widedusk.core.plan.schedule.solve import Solution
 from widedusk.core.plan.schedule.worth import LOOK_MIN, REFOCUS_EVERY_MIN, REFOCUS_MIN, Taken
 from widedusk.core.pole.keeping import FRAMES
 from widedusk.core.scene import Spot
-from widedusk.core.sky.horizon import crossings
-from widedusk.core.sky.time import MINUTE, datetime_from_mjd
+from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Level, Quantity, Verdict, Working, duration_words, joined
 
 EVEN = "an even split"
@@ -30,13 +29,6 @@ class NightSpan:
 
     first: int
     last: int
-
-
-@dataclass(frozen=True)
-class NightMark:
-    minute: int
-    clock: str
-    name: str
 
 
 @dataclass(frozen=True)
@@ -85,9 +77,7 @@ class WholeNight:
     time_zone: str
     minutes: int
     slot: int
-    marks: tuple[NightMark, ...]
     dark: NightSpan | None
-    moon: tuple[NightSpan, ...]
     asleep: NightSpan | None
     windows: tuple[PanelWindow, ...]
     runs: tuple[PlannedRun, ...]
@@ -103,33 +93,13 @@ def panel_name(made: Composed, wish: int, panel: int) -> str:
     return f"{one.target.name}, {one.panels[panel].name}" if one.panels[panel].name else one.target.name
 
 
-def _spans(inside: np.ndarray[tuple[int], np.dtype[np.bool_]], start: int) -> tuple[NightSpan, ...]:
-    edges = np.flatnonzero(np.diff(np.concatenate(([False], inside, [False])).astype(np.int8)))
-    return tuple(NightSpan(int(first) - start, int(last) - start) for first, last in zip(edges[::2], edges[1::2], strict=True))
-
-
-def _within(spans: Sequence[NightSpan], length: int) -> tuple[NightSpan, ...]:
-    return tuple(NightSpan(max(one.first, 0), min(one.last, length)) for one in spans if one.last > 0 and one.first < length)
-
-
-def _marks(night: Night, darkness: float) -> tuple[NightMark, ...]:
-    start, end = strip_span(night)
-    down, up = night.sunset_and_sunrise()
-    dark, dawn = night.sun_crossing(float(np.radians(darkness)))
-    rises, sets = crossings(night.mjd, night.moon_altitude, 0.0)
-    told = [("Sunset", down), ("Dark", dark), ("Dawn", dawn), ("Sunrise", up)]
-    told += [("Moonrise", one) for one in rises] + [("Moonset", one) for one in sets]
-    found = [
-        NightMark(round((at - night.mjd[0]) / MINUTE) - start, night.spot.clock(at), name)
-        for name, at in told
-        if at is not None and night.mjd[start] <= at <= night.mjd[end]
-    ]
-    return tuple(sorted(found, key=lambda one: one.minute))
+def _spans(inside: Bools, start: int) -> tuple[NightSpan, ...]:
+    return tuple(NightSpan(first - start, last + 1 - start) for first, last in runs_where(inside))
 
 
 def _windows(made: Composed) -> tuple[PanelWindow, ...]:
     start = strip_span(made.night)[0]
-    open_: dict[tuple[int, int], np.ndarray[tuple[int], np.dtype[np.bool_]]] = {}
+    open_: dict[tuple[int, int], Bools] = {}
     for way in made.problem.ways:
         before = open_.get((way.lane, way.aim))
         open_[way.lane, way.aim] = way.open if before is None else before | way.open
@@ -352,9 +322,7 @@ def whole_night(made: Composed, found: Solution, spot: Spot, evening: date) -> W
         spot.time_zone,
         end - start,
         problem.rules.slot,
-        _marks(night, DARK_SUN_DEG[choices.darkness]),
         dark[0] if dark else None,
-        _within(_spans(night.moon_altitude > 0.0, start), end - start),
         NightSpan(asleep[0] - start, asleep[1] - start) if asleep else None,
         _windows(made),
         named,

@@ -15,9 +15,9 @@ from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.dew import Air
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.kit.parts import Counterweight, Rig
-from widedusk.core.kit.power import air_for, lanes, tripped
+from widedusk.core.kit.power import air_for
 from widedusk.core.night.windows import STATES, Track, setup_minute
-from widedusk.core.plan.outlook import NEEDED, Outlook, looked_at, night_of, outlook, pauses_of
+from widedusk.core.plan.outlook import Outlook, feeding, looked_at, night_of, outlook, pauses_of
 from widedusk.core.plan.schedule.problem import Bools, Way
 from widedusk.core.pole.axis import Axis
 from widedusk.core.pole.keeping import FRAMES
@@ -87,13 +87,17 @@ class Taken:
     seen: Outlook  # of its middle
     paths: Sequence[Track] = field(default=())
 
+    @property
+    def _plain_s(self) -> float:
+        """From the start of one frame to the next, nobody interrupting."""
+        return self.seen.advice.exposure_s + pauses_of(self.stand.choices).after(self.seen.advice.exposure_s)
+
     @cached_property
     def cycle_s(self) -> float:
         """From the start of one frame to the next, with what looks and focusing take of each."""
         choices = self.stand.choices
-        plain = self.seen.advice.exposure_s + pauses_of(choices).after(self.seen.advice.exposure_s)
         looks = LOOK_MIN * 60.0 / FRAMES if choices.recheck_school == "thirty frames" and choices.tracking != "untracked" else 0.0
-        return (plain + looks) * REFOCUS_EVERY_MIN / (REFOCUS_EVERY_MIN - REFOCUS_MIN)
+        return (self._plain_s + looks) * REFOCUS_EVERY_MIN / (REFOCUS_EVERY_MIN - REFOCUS_MIN)
 
     @property
     def duty(self) -> float:
@@ -111,9 +115,7 @@ class Taken:
     @property
     def best_pace(self) -> float:
         """Under a moonless zenith of this spot, nobody interrupting."""
-        choices = self.stand.choices
-        plain = self.seen.advice.exposure_s + pauses_of(choices).after(self.seen.advice.exposure_s)
-        return float(self.pace(self.seen.night.spot.sky_mag, 1.0)) * self.cycle_s / plain
+        return float(self.pace(self.seen.night.spot.sky_mag, 1.0)) * self.cycle_s / self._plain_s
 
 
 def taken(stand: Stand, wish: Wish, spot: Spot, evening: date) -> Taken:
@@ -140,18 +142,11 @@ def current(stand: Stand, spot: Spot, evening: date, air: Air | None) -> Current
     if end <= begin:
         return Current(last)
     minutes = night.mjd[0] + np.arange(begin, end + 1.0) * MINUTE
-    needed = {one.name for one in stand.assembly.placed if isinstance(one.part, NEEDED)}
-    over = tripped(stand.assembly)
     ends, swaps = last, set()
-    for lane in lanes(stand.assembly, air_for(air, minutes)):
-        mine = [feed for feed in lane.feeds if feed.name in needed]
-        if not mine:
-            continue
-        swaps |= {begin + use.first for use in lane.uses[1:]}
-        if any({lane.battery, feed.hub} & over for feed in mine):
-            ends = min(ends, begin)
-        elif lane.lasts_min < len(minutes) - 1:
-            ends = min(ends, begin + lane.lasts_min)
+    for runs_out, fresh in feeding(stand.assembly, air_for(air, minutes)):
+        swaps |= {begin + one for one in fresh}
+        if runs_out < len(minutes) - 1:
+            ends = min(ends, begin + runs_out)
     return Current(ends, tuple(sorted(one for one in swaps if one < ends)))
 
 
