@@ -102,7 +102,7 @@ def test_a_moved_run_leaves_the_rest_where_no_time_is_left_to_look_and_nobody_se
 
 def test_whoever_fixes_runs_in_the_sleep_is_woken_for_them_and_for_no_more():
     sleepy = night(way(0, 0, 240), way(1, 0, 240), way(2, 0, 240))
-    rules = replace(sleepy.rules, asleep=(60, 180), awakenings=1)
+    rules = replace(sleepy.rules, asleep=((60, 180),), awakenings=1)
     fixed = [Stretch(0, 60, 100), Stretch(1, 140, 180)]
     found = solve(replace(sleepy, rules=rules, fixed=fixed), gap=1e-4)
     assert set(fixed) < set(found.stretches)

@@ -81,7 +81,7 @@ def test_earlier_nights_count_and_a_panel_without_a_window_does_not_hold_up_the_
     runs = runs_of(made, found.stretches)
     assert {run.panel for run in runs} == {0}
     assert [one.panel for one in left_out(made, runs, SPOT, EVENING)] == [1]
-    had = [PanelWish("panel 1", 80.0, -40.0, 9.0), PanelWish("panel 2", 84.0, -40.0)]
+    had = [PanelWish("panel 1", 80.0, -40.0, 1e6), PanelWish("panel 2", 84.0, -40.0)]
     made, found = solved(composed([Stand("rig", a_rig(135), Choices())], [Wish(HIGH.target, had)], SPOT, EVENING, Limits()))
     assert {run.panel for run in runs_of(made, found.stretches)} == {1}  # the first has more than the other can get this night
     assert made.problem.gathered(found.stretches)[1] > 3.0

@@ -104,7 +104,7 @@ def broken_alone(problem: Problem, one: Stretch) -> list[str]:
 
 def woken(problem: Problem, starts: list[int]) -> int:
     """How often somebody is woken: each time for half an hour, in which more than one change may be made."""
-    asleep, change = problem.rules.asleep or (0, 0), problem.rules.change
+    asleep, change = (*problem.rules.asleep, (0, 0))[0], problem.rules.change
     times, until = 0, -1
     for at in starts:
         if at + change > asleep[0] and at < asleep[1] and at >= until:
@@ -141,7 +141,7 @@ def invented(seed: int) -> Problem:
             middle, half = rng.uniform(100, 500), rng.uniform(120, 300)
             worth = np.clip(1 - ((minutes - middle) / half) ** 2, 0, None) / 60.0 * (1.0 if lane else 1.0 / golden)
             ways.append(Way(aim, lane, worth, worth > 0, worth > 0))
-    asleep = (240, 420) if rng.random() < 0.6 else None
+    asleep = ((240, 420),) if rng.random() < 0.6 else ()
     rules = Rules(slot, int(rng.choice([5, 10, 20])), 20, asleep, int(rng.integers(0, 3)))
     pictures = [Picture(float(rng.choice([0.5, 1, 2])), float(rng.choice([0, 0, 0.7]))) for _ in range(items - tied)]
     return Problem(pictures, [Aim(one) for one in picture], ways, 0, slots, rules)

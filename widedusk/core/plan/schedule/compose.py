@@ -123,6 +123,87 @@ def _first_slot(night: Night, ways: Sequence[Way], slot: int) -> tuple[int, int]
     return begin, -(-(int(inside[-1]) + 1 - begin) // slot)
 
 
+@dataclass(frozen=True)
+class Stop:
+    """One evening that is to be planned. held: what is fixed in it; dropped: stand, wish and panel of what shall not be shot."""
+
+    stands: Sequence[Stand]
+    spot: Spot
+    evening: date
+    limits: Limits = Limits()
+    air: Air | None = None
+    held: Sequence[Held] = ()
+    dropped: frozenset[tuple[int, int, int]] = frozenset()
+
+
+@dataclass(frozen=True)
+class Looked:
+    """A stop with every wish seen through every stand. found: by stand, then wish; asleep, between: minutes."""
+
+    stop: Stop
+    night: Night
+    found: Sequence[Sequence[Taken]]
+    asleep: tuple[int, int] | None
+    between: tuple[int, int]
+
+    def ways(self, first: Sequence[int], best: Sequence[float]) -> list[Way]:
+        """first, best: of each wish, its first aim and the pace that weighs its hours."""
+        stop = self.stop
+        off = {(stand, first[wish] + panel) for stand, wish, panel in stop.dropped if 0 <= wish < len(first)}
+        made = []
+        for lane, (stand, row) in enumerate(zip(stop.stands, self.found, strict=True)):
+            made += ways_of(row, lane, first, best, current(stand, stop.spot, stop.evening, stop.air), self.asleep, self.between)
+        return [way for way in made if (way.lane, way.aim) not in off]
+
+
+def refuse_wrong(stands: Sequence[Stand], wishes: Sequence[Wish]) -> None:
+    """Raises InvalidInput for more than can be planned, and less."""
+    checks = Checks()
+    panels = sum(len(one.panels) for one in wishes)
+    if not 1 <= len(stands) <= MOST_STANDS:
+        checks.fault("rigs", len(stands), f"A night is planned for 1 to {MOST_STANDS} rigs.")
+    if not wishes:
+        checks.fault("wishes", 0, "Choose at least one target for the night.")
+    if panels > MOST_AIMS:
+        told = f"{panels} panels and targets are more than a night is planned for; leave some for another, up to {MOST_AIMS}."
+        checks.fault("wishes", panels, told)
+    for number, one in enumerate(wishes):
+        checks.within(f"wishes.{number}.weight", one.weight, 0.01, 100)
+        checks.within(f"wishes.{number}.least_h", one.least_h, 0, 24, "h")
+    checks.done()
+
+
+def looked(stop: Stop, wishes: Sequence[Wish]) -> Looked:
+    """Look at every wish of an evening with every stand. Raises InvalidInput."""
+    night = night_of(stop.spot, stop.evening)
+    asleep, between = _limits(night, stop.limits)
+    found = [[taken(stand, wish, stop.spot, stop.evening) for wish in wishes] for stand in stop.stands]
+    return Looked(stop, night, found, asleep, between)
+
+
+def first_aims(wishes: Sequence[Wish]) -> list[int]:
+    """Of each wish the number of its first aim: one a panel."""
+    return [sum(len(one.panels) for one in wishes[:number]) for number in range(len(wishes))]
+
+
+def best_paces(found: Sequence[Sequence[Taken]]) -> list[float]:
+    """Of each wish, that of the fastest stand; found: by stand, then wish."""
+    return [max(one.best_pace for one in column) for column in zip(*found, strict=True)]
+
+
+def aims_of(
+    wishes: Sequence[Wish], found: Sequence[Sequence[Taken]], best: Sequence[float], sessions: Sequence[Sequence[Session]]
+) -> list[Aim]:
+    """One aim a panel with what it has from other nights. sessions: those that were shot of each wish; they count where it is one
+    frame."""
+    aims = []
+    for number, wish in enumerate(wishes):
+        by = max((row[number] for row in found), key=lambda one: one.best_pace)
+        shot = gathered_hours(by, best[number], sessions[number]) if sessions and len(wish.panels) == 1 else 0.0
+        aims += [Aim(number, shot + (one.elsewhere / best[number] if best[number] > 0.0 else 0.0)) for one in wish.panels]
+    return aims
+
+
 def composed(
     stands: Sequence[Stand],
     wishes: Sequence[Wish],
@@ -133,48 +214,27 @@ def composed(
     sessions: Sequence[Sequence[Session]] = (),
     dropped: frozenset[tuple[int, int, int]] = frozenset(),
 ) -> Composed:
-    """Look at every wish with every stand. sessions: earlier nights of each wish that is one frame; dropped: stand, wish and panel
-    of what shall not be shot. Raises InvalidInput."""
-    checks = Checks()
-    panels = [len(one.panels) for one in wishes]
-    if not 1 <= len(stands) <= MOST_STANDS:
-        checks.fault("rigs", len(stands), f"A night is planned for 1 to {MOST_STANDS} rigs.")
-    if not wishes:
-        checks.fault("wishes", 0, "Choose at least one target for the night.")
-    if sum(panels) > MOST_AIMS:
-        told = f"{sum(panels)} panels and targets are more than a night is planned for; leave some for another, up to {MOST_AIMS}."
-        checks.fault("wishes", sum(panels), told)
-    for number, one in enumerate(wishes):
-        checks.within(f"wishes.{number}.weight", one.weight, 0.01, 100)
-        checks.within(f"wishes.{number}.least_h", one.least_h, 0, 24, "h")
-    checks.done()
-    night = night_of(spot, evening)
-    asleep, between = _limits(night, limits)
-    found = [[taken(stand, wish, spot, evening) for wish in wishes] for stand in stands]
-    best = [max(row[number].best_pace for row in found) for number in range(len(wishes))]
-    first = [int(sum(panels[:number])) for number in range(len(wishes))]
-    aims = []
-    for number, wish in enumerate(wishes):
-        by = max((row[number] for row in found), key=lambda one: one.best_pace)
-        earlier = gathered_hours(by, best[number], sessions[number]) if sessions and len(wish.panels) == 1 else 0.0
-        aims += [Aim(number, one.gathered_h + earlier) for one in wish.panels]
-    ways = [
-        way
-        for lane, (stand, row) in enumerate(zip(stands, found, strict=True))
-        for way in ways_of(row, lane, first, best, current(stand, spot, evening, air), asleep, between)
-    ]
-    off = {(stand, first[wish] + panel) for stand, wish, panel in dropped if 0 <= wish < len(first)}
-    ways = [way for way in ways if (way.lane, way.aim) not in off]
-    choices = stands[0].choices
+    """Look at every wish with every stand. sessions: earlier nights of each wish that is one frame. Raises InvalidInput."""
+    refuse_wrong(stands, wishes)
+    one = looked(Stop(stands, spot, evening, limits, air, (), dropped), wishes)
+    best = best_paces(one.found)
+    aims = aims_of(wishes, one.found, best, sessions)
     slot = SLOTS_MIN[0] if len(aims) * len(stands) <= FINE_UP_TO else SLOTS_MIN[1]
-    rules = Rules(slot, choices.change_min, choices.shortest_min, asleep, limits.awakenings)
-    open_ways, aims_left, wishes_left = _those_that_open(ways, aims, wishes, rules)
-    begin, slots = _first_slot(night, open_ways, slot)
-    problem = Problem(wishes_left, aims_left, open_ways, begin, slots, rules)
-    return Composed(night, stands, wishes, found, first, best, problem, dropped)
+    return posed(one, wishes, aims, best, slot)
 
 
-def _those_that_open(
+def posed(one: Looked, wishes: Sequence[Wish], aims: Sequence[Aim], best: Sequence[float], slot: int) -> Composed:
+    """An evening as a problem of whole slots, in minutes. best: of each wish, the pace that weighs its hours."""
+    stop, first, choices = one.stop, first_aims(wishes), one.stop.stands[0].choices
+    asleep = (one.asleep,) if one.asleep is not None else ()
+    rules = Rules(slot, choices.change_min, choices.shortest_min, asleep, stop.limits.awakenings)
+    ways, aims_left, wishes_left = those_that_open(one.ways(first, best), aims, wishes, rules)
+    begin, slots = _first_slot(one.night, ways, slot)
+    problem = Problem(wishes_left, aims_left, ways, begin, slots, rules)
+    return Composed(one.night, stop.stands, wishes, one.found, first, best, problem, stop.dropped)
+
+
+def those_that_open(
     ways: Sequence[Way], aims: Sequence[Aim], wishes: Sequence[Wish], rules: Rules
 ) -> tuple[list[Way], list[Aim], list[Picture]]:
     """Ways with time enough for a run. A panel that has none this night does not hold up the rest of its picture."""

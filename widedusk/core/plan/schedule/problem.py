@@ -79,21 +79,32 @@ class Stretch:
 
 @dataclass(frozen=True)
 class Rules:
-    """What one person, who never changes two rigs at once, can do and will bear. Minutes; asleep: from and to, of the night."""
+    """What one person, who never changes two rigs at once, can do and will bear. Minutes; asleep: each sleep, from and to."""
 
     slot: int = 5
     change: int = 10
     shortest: int = 20  # frames, after the change
-    asleep: tuple[int, int] | None = None
-    awakenings: int = 0  # changes in that time come together in so many half hours at most
+    asleep: tuple[tuple[int, int], ...] = ()
+    awakenings: int = 0  # changes in a sleep come together in so many half hours at most
+
+    def disturbs(self, first: Ints, last: Ints) -> Bools:
+        """Whether something from one minute to another falls into a sleep."""
+        found = np.zeros(len(first), dtype=bool)
+        for begin, end in self.asleep:
+            found |= (last > begin) & (first < end)
+        return found
 
 
+ALIKE = 0.02  # panels that have equally much, to within so much of it; our own
 AWAKE_MIN = 30  # whoever is woken stays up so long: changes in it count as one awakening. Our own
 
 
 @dataclass(frozen=True)
 class Problem:
-    """first: the minute at which the first slot begins; slots of rules.slot minutes follow."""
+    """first: the minute at which the first slot begins; slots of rules.slot minutes follow. Nights may be laid one after another
+    on one axis, with time between them in which nothing is open. nights: the slot at which each begins; every_night: whether panels
+    of a picture that have equally much share every night alike, so that what counts of a night is what its poorest panel gets.
+    """
 
     pictures: Sequence[Picture]
     aims: Sequence[Aim]
@@ -102,6 +113,8 @@ class Problem:
     slots: int
     rules: Rules
     fixed: Sequence[Stretch] = ()  # runs that stay as they are
+    nights: Sequence[int] = (0,)
+    every_night: bool = False
 
     @property
     def lanes(self) -> int:
@@ -122,6 +135,43 @@ class Problem:
         for one in stretches:
             found[self.ways[one.way].aim] += self.hours(one)
         return found
+
+    def night(self, minute: int) -> int:
+        """Which of several nights a minute lies in."""
+        return int(np.searchsorted(np.asarray(self.nights), (minute - self.first) // self.rules.slot, side="right")) - 1
+
+    def night_of_way(self, way: Way) -> int:
+        """The one in which it is open."""
+        return self.night(int(np.argmax(way.open))) if len(self.nights) > 1 else 0
+
+    def night_of(self, found: "Candidates") -> Ints:
+        """The same of columns."""
+        return np.asarray(np.searchsorted(np.asarray(self.nights), found.end - 1, side="right") - 1)
+
+    @cached_property
+    def shares(self) -> tuple[tuple[int, Ints], ...]:
+        """Nights that panels have to share alike: which, and those panels of one picture that can be taken in it."""
+        if not self.every_night or len(self.nights) < 2:
+            return ()
+        up = {(way.aim, self.night_of_way(way)) for way in self.ways if way.open.any()}
+        found = []
+        for aims in self.panels:
+            had = self.gathered_h[aims]
+            for night in range(len(self.nights)) if len(aims) > 1 and np.ptp(had) <= ALIKE * had.max() else ():
+                there = np.array([aim for aim in aims if (int(aim), night) in up], dtype=int)
+                found += [(night, there)] if len(there) else []
+        return tuple(found)
+
+    def counting(self, stretches: Sequence[Stretch]) -> Floats:
+        """Weighted hours of each aim that count, shape (aims,)."""
+        if not self.shares:
+            return self.gathered(stretches)
+        by_night = np.zeros((len(self.nights), len(self.aims)))
+        for one in stretches:
+            by_night[self.night(one.last - 1), self.ways[one.way].aim] += self.hours(one)
+        for night, aims in self.shares:
+            by_night[night, aims] = by_night[night, aims].min()
+        return np.asarray(by_night.sum(axis=0))
 
     @cached_property
     def panels(self) -> tuple[Ints, ...]:
@@ -152,7 +202,7 @@ class Problem:
 
     def value(self, stretches: Sequence[Stretch]) -> float:
         """What is maximised: the weighted sum of what each picture's signal to noise gains."""
-        return float(self.gains(self.gathered(stretches)).sum())
+        return float(self.gains(self.counting(stretches)).sum())
 
 
 @dataclass(frozen=True)
@@ -179,16 +229,21 @@ def _of_way(problem: Problem, number: int) -> tuple[Ints, Ints, Floats]:
     """Begin, end and hours of every stretch of a way, fixed ones not considered."""
     rules, way = problem.rules, problem.ways[number]
     whole, partly = rules.change // rules.slot, -(-rules.change // rules.slot)
-    begin, end = np.triu_indices(problem.slots + 1, max(partly, 1))
     edges = problem.first + np.arange(problem.slots + 1) * rules.slot
+    open_ = np.flatnonzero(np.diff(way.opened[edges]))
+    if not len(open_):
+        return np.zeros(0, dtype=int), np.zeros(0, dtype=int), np.zeros(0)
+    earliest = max(int(open_[0]) - partly, 0)
+    begin, end = np.triu_indices(int(open_[-1]) + 2 - earliest, max(partly, 1))
+    begin, end = begin + earliest, end + earliest
     shut = np.concatenate(([0], np.cumsum(np.diff(way.opened[edges]) == 0)))
     first, last = edges[begin], edges[end]
     framed = np.minimum(first + rules.change, last)
     ok = way.hidden[framed] == way.hidden[first]  # it is seen while it is framed
     ok &= shut[end] == shut[np.minimum(begin + whole, end)]  # and can be taken in every slot from then on
     ok &= way.counted[last] - way.counted[framed] >= rules.shortest
-    if rules.asleep is not None and rules.awakenings == 0:
-        ok &= (framed <= rules.asleep[0]) | (first >= rules.asleep[1])
+    if rules.awakenings == 0:
+        ok &= ~rules.disturbs(first, framed)
     hours = way.summed[last] - way.summed[framed]
     ok &= hours > 0.0
     return begin[ok], end[ok], hours[ok]

@@ -168,8 +168,7 @@ def _ends_with(problem: Problem, one: Stretch, last: int, lane: Sequence[Stretch
     if one in problem.fixed:
         return "where you fixed it"
     if way.fed_until is not None and last >= way.fed_until:
-        asleep = problem.rules.asleep
-        nobody = asleep is not None and asleep[0] <= way.fed_until < asleep[1]
+        nobody = any(begin <= way.fed_until < end for begin, end in problem.rules.asleep)
         return "the battery is empty and you sleep" if nobody else "the battery is empty"
     if last >= len(way.open) or not way.open[last]:
         return "its window closes"

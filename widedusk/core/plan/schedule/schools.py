@@ -1,6 +1,7 @@
 """How people share a night out by head, as schedules to hold against the best one. They keep the rules as well as a head can."""
 
 from collections.abc import Callable, Sequence
+from itertools import product
 
 import numpy as np
 
@@ -23,7 +24,7 @@ def _clipped(problem: Problem, number: int, first: int, last: int) -> Stretch | 
         closes = max(framed, opens) + int(shut[0])
     if closes - framed < 1 or way.counted[closes] - way.counted[framed] < rules.shortest:
         return None
-    if rules.asleep is not None and rules.asleep[0] < framed and begin < rules.asleep[1]:
+    if rules.disturbs(np.array([begin]), np.array([framed])).any():
         return None
     return Stretch(number, begin, closes)
 
@@ -34,11 +35,11 @@ def _best(problem: Problem, numbers: Sequence[int], first: int, last: int) -> St
     return max(found, key=problem.hours, default=None)
 
 
-def _ways(problem: Problem, lane: int, aims: Sequence[int]) -> dict[int, list[int]]:
-    """Ways of one lane by aim, of those aims that can be taken at all."""
+def _ways(problem: Problem, lane: int, aims: Sequence[int], night: int = 0) -> dict[int, list[int]]:
+    """Ways of one lane in one night by aim, of those aims that can be taken at all."""
     found: dict[int, list[int]] = {}
     for number, way in enumerate(problem.ways):
-        if way.lane == lane and way.aim in aims and way.counted[-1] > 0:
+        if way.lane == lane and way.aim in aims and way.counted[-1] > 0 and problem.night_of_way(way) == night:
             found.setdefault(way.aim, []).append(number)
     return found
 
@@ -51,8 +52,8 @@ def _span(problem: Problem, numbers: Sequence[int]) -> tuple[int, int]:
 
 def _even(problem: Problem, aims: Sequence[int]) -> list[Stretch]:
     made = []
-    for lane in range(problem.lanes):
-        ways = _ways(problem, lane, aims)
+    for night, lane in product(range(len(problem.nights)), range(problem.lanes)):
+        ways = _ways(problem, lane, aims, night)
         if not ways:
             continue
         begin, end = _span(problem, [number for numbers in ways.values() for number in numbers])
@@ -70,7 +71,7 @@ def _even(problem: Problem, aims: Sequence[int]) -> list[Stretch]:
 
 
 def even_split(problem: Problem) -> list[Stretch]:
-    """The night in equal parts, in the order in which the targets pass."""
+    """Every night in equal parts, in the order in which the targets pass."""
     return _even(problem, range(len(problem.aims)))
 
 

@@ -22,6 +22,7 @@ from scipy import sparse
 from scipy.optimize import Bounds, LinearConstraint, linprog, milp
 
 from widedusk.core.plan.schedule.problem import AWAKE_MIN, Bools, Candidates, Ints, Problem, Stretch, candidates
+from widedusk.core.plan.schedule.schools import even_split
 from widedusk.core.sky.time import Floats
 
 TANGENT_RATIO = 1.2  # tangents at hours in this ratio stand 0.1 % over the root where they cross
@@ -89,7 +90,7 @@ class _Rows:
 class _Model:
     """Equal rows are the paths of the lanes, then the hours of the aims; in the others the left side is at most the limit.
 
-    Other variables: idle slots, hours and gain of each aim, awakenings, aims that are taken at all.
+    Other variables: idle slots, hours and gain of each aim, awakenings, aims that are taken at all, what panels share of a night.
     """
 
     problem: Problem
@@ -158,13 +159,18 @@ def _woken(begins: Ints, slot: int) -> int:
 
 
 def _sleep(problem: Problem, found: Candidates, rows: _Rows, awake: int) -> int:
-    """Changes in the sleep fall into few half hours; how many variables that takes, `awake` being the first. Whoever fixes runs in
-    their own sleep is woken for them all the same."""
+    """Changes in each sleep fall into few half hours; how many variables that takes, `awake` being the first."""
+    variables = 0
+    for begin, end in problem.rules.asleep if problem.rules.awakenings else ():
+        variables += _one_sleep(problem, found, rows, awake + variables, begin, end)
+    return variables
+
+
+def _one_sleep(problem: Problem, found: Candidates, rows: _Rows, awake: int, begin: int, end: int) -> int:
+    """Whoever fixes runs in their own sleep is woken for them all the same."""
     rules = problem.rules
-    if rules.asleep is None or rules.awakenings == 0:
-        return 0
     edges = problem.first + np.arange(problem.slots) * rules.slot
-    asleep = np.flatnonzero((edges + rules.change > rules.asleep[0]) & (edges < rules.asleep[1]))
+    asleep = np.flatnonzero((edges + rules.change > begin) & (edges < end))
     if not len(asleep):
         return 0
     place = np.full(problem.slots, -1)
@@ -217,7 +223,8 @@ def _model(problem: Problem, found: Candidates) -> _Model:
     equal.of_others(node, idle + np.arange(lanes * slots), 1.0)
     equal.of_others(node + 1, idle + np.arange(lanes * slots), -1.0)
     first = equal.add(np.zeros(aims))
-    equal.of_stretches(first + aim, columns, -found.hours)
+    shared = np.isin(aim, np.concatenate([np.zeros(0, dtype=int), *(panels for _, panels in problem.shares)]))
+    equal.of_stretches(first + aim[~shared], columns[~shared], -found.hours[~shared])
     equal.of_others(first + np.arange(aims), hours + np.arange(aims), 1.0)
 
     most = _Rows()
@@ -228,12 +235,23 @@ def _model(problem: Problem, found: Candidates) -> _Model:
     asked = _least(problem, found, most, aim, most_h, hours, awake + waking)
 
     others = awake + waking + asked
+    night = problem.night_of(found)
+    for number, (of, panels) in enumerate(problem.shares):
+        place = others + number
+        equal.of_others(first + panels, np.full(len(panels), place), -1.0)
+        least = most.add(np.zeros(len(panels)))
+        most.of_others(least + np.arange(len(panels)), np.full(len(panels), place), 1.0)
+        for row, panel in enumerate(panels):
+            mine = np.flatnonzero((aim == panel) & (night == of))
+            most.of_stretches(np.full(len(mine), least + row), mine, -found.hours[mine])
+    others += len(problem.shares)
     cost = np.zeros(others)
     cost[gain:awake] = -1.0
     upper = np.ones(others)
     upper[hours:awake] = np.inf
     whole = np.zeros(others, dtype=bool)
-    whole[awake:] = True
+    whole[awake : others - len(problem.shares)] = True
+    upper[others - len(problem.shares) :] = np.inf
     return _Model(
         problem,
         found,
@@ -285,15 +303,27 @@ def _held_path(problem: Problem, found: Candidates, mine: Ints, profit: Floats) 
     return float(reach[-1])
 
 
-def _relaxed(model: _Model, stops: float) -> tuple[Bools, Floats, float]:
-    """Generate columns: those that were needed, the reduced cost of every one, and the bound."""
+@dataclass
+class _Relaxed:
+    """taken: how much of each column the relaxation takes; spare: its reduced cost."""
+
+    taken: Floats
+    spare: Floats
+    bound: float = np.inf
+
+    @property
+    def needed(self) -> Bools:
+        return self.taken > 1e-9
+
+
+def _relaxed(model: _Model, stops: float) -> _Relaxed:
+    """Generate columns until no more matter."""
     found, slots = model.found, model.problem.slots
     every = max(slots // 12, 1)
     active = found.held | ((found.begin % every == 0) & (found.end % every == 0))
-    bound, spare = np.inf, np.zeros(len(found.way))
+    told = _Relaxed(active.astype(float), np.zeros(len(found.way)))
     begins = found.way * (slots + 1) + found.begin
     ends = found.way * (slots + 1) + found.end
-    needed = active
     for _ in range(ROUNDS):
         chosen = np.flatnonzero(active)
         lower = np.concatenate((found.held[chosen].astype(float), np.zeros(len(model.cost))))
@@ -308,26 +338,25 @@ def _relaxed(model: _Model, stops: float) -> tuple[Bools, Floats, float]:
             method="highs",
         )
         if answer.x is None:  # what is fixed leaves no way, or numbers failed: no columns to tell from
-            return active, spare, bound
+            return replace(told, taken=active.astype(float))
         equal, most = answer.eqlin.marginals, answer.ineqlin.marginals
         aside = np.concatenate((np.zeros(model.paths), equal[model.paths :]))
         profit = model.equal.T @ aside + model.most.T @ most
-        spare = -(model.equal.T @ equal + model.most.T @ most)
+        told.spare = -(model.equal.T @ equal + model.most.T @ most)
         left = model.cost - model.equal_others.T @ equal - model.most_others.T @ most
         freely = np.where(np.isfinite(model.upper), np.minimum(left, 0.0), 0.0)
         freely[: model.problem.lanes * slots] = 0.0  # idle slots are on the paths
-        told = float(most @ model.limit + freely.sum()) - _longest(model, profit)
-        bound = min(bound, -told)
-        needed = np.zeros(len(found.way), dtype=bool)
-        needed[chosen[answer.x[: len(chosen)] > 1e-9]] = True
-        better = np.flatnonzero((spare < -1e-9) & ~active)
-        if not len(better) or bound <= -answer.fun * (1.0 + CLOSE) or time.monotonic() > stops:
+        told.bound = min(told.bound, _longest(model, profit) - float(most @ model.limit + freely.sum()))
+        told.taken = np.zeros(len(found.way))
+        told.taken[chosen] = answer.x[: len(chosen)]
+        better = np.flatnonzero((told.spare < -1e-9) & ~active)
+        if not len(better) or told.bound <= -answer.fun * (1.0 + CLOSE) or time.monotonic() > stops:
             break
-        cheap = better[np.argsort(spare[better], kind="stable")]
+        cheap = better[np.argsort(told.spare[better], kind="stable")]
         one_a_begin = np.unique(begins[cheap], return_index=True)[1]
         one_an_end = np.unique(ends[cheap], return_index=True)[1]
         active[cheap[np.concatenate((one_a_begin, one_an_end, np.arange(min(100, len(cheap)))))]] = True
-    return needed, spare, bound
+    return told
 
 
 def _chosen(model: _Model, columns: Ints, seconds: float, gap: float, over: float = 0.0) -> tuple[Ints, float] | None:
@@ -397,18 +426,64 @@ def _lane_of(problem: Problem, found: Candidates) -> Ints:
     return np.array([way.lane for way in problem.ways], dtype=int)[found.way]
 
 
-def _one_lane(problem: Problem, found: Candidates, best: Ints, lane: int, gap: float, stops: float) -> Ints:
-    """The best schedule of one lane while the others stand."""
-    mine = np.flatnonzero(_lane_of(problem, found) == lane)
-    columns = np.concatenate((mine, best[_lane_of(problem, found)[best] != lane]))
+def _parts(problem: Problem, found: Candidates) -> list[Bools]:
+    """What is improved by itself: a night of several, else a lane of several."""
+    if len(problem.nights) > 1:
+        night = problem.night_of(found)
+        return [night == number for number in range(len(problem.nights))]
+    lane = _lane_of(problem, found)
+    return [lane == number for number in range(problem.lanes)] if problem.lanes > 1 else []
+
+
+def _one_part(problem: Problem, found: Candidates, best: Ints, part_: Bools, gap: float, stops: float) -> Ints:
+    """The best schedule of a part while all else stands."""
+    mine = np.flatnonzero(part_)
+    columns = np.concatenate((mine, best[~part_[best]]))
     part = found.taken(columns)
     part = replace(part, held=part.held | (np.arange(len(columns)) >= len(mine)))
     model = _model(problem, part)
-    needed, spare, _ = _relaxed(model, stops)
-    tried = needed | part.held | _near(found, best, NEAR_SLOTS)[columns] | _cheapest(part, spare, FEW)
+    told = _relaxed(model, stops)
+    tried = told.needed | part.held | _near(found, best, NEAR_SLOTS)[columns] | _cheapest(part, told.spare, FEW)
     worth = problem.value(found.stretches(problem, best))
     answer = _chosen(model, np.flatnonzero(tried), stops - time.monotonic(), gap, worth)
     return columns[answer[0]] if answer else best
+
+
+def _by_head(problem: Problem, found: Candidates) -> Ints:
+    """An even split on whole slots, than which no answer shall be worse; nothing where runs are fixed, for which it has no eye."""
+    chosen: list[int] = []
+    edges = [problem.first + places * problem.rules.slot for places in (found.begin, found.end)]
+    for one in even_split(problem) if not problem.fixed else ():
+        inside = np.flatnonzero((found.way == one.way) & (edges[0] >= one.first) & (edges[1] <= one.last))
+        best = int(inside[np.argmax(found.hours[inside])]) if len(inside) else -1
+        if best >= 0 and not _two_at_once(problem, found, best, np.array(chosen, dtype=int)):
+            chosen.append(best)
+    return np.array(chosen, dtype=int)
+
+
+def _night_by_night(problem: Problem, found: Candidates, told: _Relaxed, gap: float, stops: float) -> Ints:
+    """Each night by itself, given what those before it bring, and what the relaxation says of those after it."""
+    night, of = problem.night_of(found), np.array([way.aim for way in problem.ways])[found.way]
+    hours = np.zeros((len(problem.nights), len(problem.aims)))
+    np.add.at(hours, (night, of), told.taken * found.hours)
+    for number, panels in problem.shares:
+        hours[number, panels] = hours[number, panels].mean()
+    best: list[Ints] = []
+    for number in range(len(problem.nights)):
+        mine, others = np.flatnonzero(night == number), hours.sum(axis=0) - hours[number]
+        aims = [replace(aim, gathered_h=aim.gathered_h + float(had)) for aim, had in zip(problem.aims, others, strict=True)]
+        alone, part = replace(problem, aims=aims, every_night=False), found.taken(mine)
+        if not len(mine):
+            continue
+        model, until = _model(alone, part), time.monotonic() + (stops - time.monotonic()) / (len(problem.nights) - number + 1)
+        seen = _relaxed(model, until)
+        answer = _chosen(
+            model, np.flatnonzero(seen.needed | part.held | _cheapest(part, seen.spare, FEW)), until - time.monotonic(), gap
+        )
+        chosen = mine[answer[0]] if answer else mine[part.held]
+        best.append(chosen)
+        hours[number] = problem.counting(found.stretches(problem, chosen))
+    return np.concatenate([*best, np.zeros(0, dtype=int)])
 
 
 def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0) -> Solution:
@@ -421,42 +496,51 @@ def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0) -> Solution
     if not len(found.way):
         return Solution((), 0.0, 0.0, time.monotonic() - begun)
     model, stops = _model(problem, found), begun + seconds
-    needed, spare, bound = _relaxed(model, begun + 0.6 * seconds)
-    tried = needed | found.held | _cheapest(found, spare, 2 * FEW)
+    told = _relaxed(model, begun + 0.6 * seconds)
+    needed, bound = told.needed, told.bound
+    tried = needed | found.held | _cheapest(found, told.spare, FEW * max(2, len(problem.nights)))
     best, value, inside = np.flatnonzero(found.held), problem.value(problem.fixed), gap / 3.0
+    parts, trip = _parts(problem, found), len(problem.nights) > 1
 
     def offer(chosen: Ints) -> bool:
         """Whether it is better by enough to go on."""
         nonlocal best, value
-        before, told = value, problem.value(found.stretches(problem, chosen))
-        if told > value:
-            best, value = chosen, told
+        before, worth = value, problem.value(found.stretches(problem, chosen))
+        if worth > value:
+            best, value = chosen, worth
         return value > before * (1.0 + gap / 10.0)
 
     def open_() -> bool:
         return bound > value * (1.0 + gap) + NOTHING and time.monotonic() < stops
 
+    if problem.rules.awakenings == 0 or not problem.rules.asleep:
+        offer(_by_head(problem, found))
+    if problem.shares:
+        offer(_night_by_night(problem, found, told, inside, stops))
     going, before = True, np.zeros(0, dtype=int)
     while going and open_():
         going = False
-        for lane in range(problem.lanes if problem.lanes > 1 else 0):
-            going |= offer(_one_lane(problem, found, best, lane, inside, stops))
+        for part in parts if not trip else ():  # a trip begins with all its nights
+            going |= offer(_one_part(problem, found, best, part, inside, stops))
+        trip = False
         if not open_():
             break
         tried |= _near(found, best, NEAR_SLOTS)
         answer = _chosen(model, np.flatnonzero(tried), 0.7 * (stops - time.monotonic()), inside, value)
         if answer is None:
+            going |= len(problem.nights) > 1 and not len(before)
+            before = best
             continue
         chosen, most = answer
         going |= offer(chosen)
         if tried.all():
             bound = min(bound, most)
-        told = problem.gathered(found.stretches(problem, chosen))
+        hours = problem.counting(found.stretches(problem, chosen))
         # While the tangents promise more than the root holds, they are drawn closer: a new choice may follow.
         going |= most > problem.value(found.stretches(problem, chosen)) * (1.0 + gap) and not np.array_equal(chosen, before)
         before = chosen
         tried = needed | found.held | _near(found, best, NEAR_SLOTS) | (tried & (len(tried) <= SMALL))
-        model = _touching(model, told)
+        model = _touching(model, hours)
     return Solution(found.stretches(problem, best), value, max(bound, value), time.monotonic() - begun)
 
 
@@ -464,7 +548,7 @@ def as_it_is(problem: Problem, stretches: Sequence[Stretch], seconds: float = 2.
     """A schedule that somebody keeps, and the bound of the problem it is of."""
     begun = time.monotonic()
     value, found = problem.value(stretches), candidates(problem)
-    bound = _relaxed(_model(problem, found), begun + seconds)[2] if len(found.way) else 0.0
+    bound = _relaxed(_model(problem, found), begun + seconds).bound if len(found.way) else 0.0
     return Solution(tuple(stretches), value, max(bound, value), time.monotonic() - begun)
 
 
@@ -490,6 +574,6 @@ def refit(problem: Problem, last: Sequence[Stretch], lane: int, seconds: float =
     held = np.flatnonzero(found.held)
     still = [n for n in kept if n is not None and not found.held[n] and not _two_at_once(problem, found, n, held)]
     best = np.array(sorted({*still, *held.tolist()}), dtype=int)
-    best = _one_lane(problem, found, best, lane, 0.01, begun + seconds)
+    best = _one_part(problem, found, best, _lane_of(problem, found) == lane, 0.01, begun + seconds)
     stretches = found.stretches(problem, best)
     return Solution(stretches, problem.value(stretches), np.inf, time.monotonic() - begun)

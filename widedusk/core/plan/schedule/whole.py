@@ -60,7 +60,7 @@ class PanelTotal:
     stacks: int  # one for each rig
     storage_gb: float
     hours: float  # weighted
-    gathered_h: float  # weighted, from earlier nights
+    gathered_h: float  # weighted, from other nights: shot earlier, and planned where the night is part of a trip
     even_h: float  # weighted, if the night were split evenly
     snr: float  # of a pixel of the best rig for it, earlier nights counted
 
@@ -142,7 +142,7 @@ def gap_words(gap: float) -> str:
         return "The best order is being looked for."
     if gap < 0.0005:
         return "No other order of these runs is better."
-    return f"No order of these runs brings {_at_most(gap):g} % more."
+    return f"No order of these runs brings {at_most_percent(gap):g} % more."
 
 
 def against_even(gains: float, slot: int) -> str:
@@ -154,7 +154,7 @@ def against_even(gains: float, slot: int) -> str:
     return f"An even split, its edges off the {slot} min of these runs, would bring {-gains:.0f} % more."
 
 
-def _at_most(gap: float) -> float:
+def at_most_percent(gap: float) -> float:
     """Per cent, never rounded down."""
     return float(np.ceil(gap * 1000.0 - 1e-9) / 10.0)
 
@@ -248,7 +248,7 @@ def _night_verdict(
 def _missed(found: Solution, working: str = "") -> Quantity:
     if not np.isfinite(found.gap):
         return Quantity("At most missed", text="not known yet", working=working)
-    return Quantity("At most missed", _at_most(found.gap), "%", decimals=1, working=working)
+    return Quantity("At most missed", at_most_percent(found.gap), "%", decimals=1, working=working)
 
 
 def _sum_working(made: Composed, runs: Sequence[NightRun]) -> Working:
@@ -315,7 +315,7 @@ def whole_night(made: Composed, found: Solution, spot: Spot, evening: date) -> W
     runs = runs_of(made, found.stretches)
     left = left_out(made, runs, spot, evening)
     dark = _spans(night.sun_altitude <= np.radians(DARK_SUN_DEG[choices.darkness]), start)
-    asleep = problem.rules.asleep
+    asleep = [NightSpan(begin - start, end - start) for begin, end in problem.rules.asleep]
     named = tuple(PlannedRun(run, name := panel_name(made, run.wish, run.panel), _run_verdict(made, run, name)) for run in runs)
     return WholeNight(
         datetime_from_mjd(float(night.mjd[start])),
@@ -323,7 +323,7 @@ def whole_night(made: Composed, found: Solution, spot: Spot, evening: date) -> W
         end - start,
         problem.rules.slot,
         dark[0] if dark else None,
-        NightSpan(asleep[0] - start, asleep[1] - start) if asleep else None,
+        asleep[0] if asleep else None,
         _windows(made),
         named,
         _totals(made, runs, values[EVEN][1].tolist()),

@@ -52,12 +52,13 @@ class Stand:
 
 @dataclass(frozen=True)
 class PanelWish:
-    """One panel of a wished picture, or the whole of it; gathered_h: weighted hours it has already."""
+    """One panel of a wished picture, or the whole of it. elsewhere: what other planned nights are to bring it, as the square of the
+    signal to noise of one square arcsecond."""
 
     name: str  # empty for the only one
     ra_deg: float
     dec_deg: float
-    gathered_h: float = 0.0
+    elsewhere: float = 0.0
 
 
 @dataclass(frozen=True)
