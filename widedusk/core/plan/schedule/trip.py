@@ -94,9 +94,10 @@ def _joined(nights: Sequence[Composed], wishes: Sequence[Wish], aims: Sequence[A
     begins, length = [one * rules.slot for one in first], sum(slots) * rules.slot
     ways = [_laid(way, one.problem, begin, length) for one, begin in zip(nights, begins, strict=True) for way in one.problem.ways]
     asleep = tuple(
-        (start + begin - one.problem.first, end + begin - one.problem.first)
-        for one, begin in zip(nights, begins, strict=True)
+        (begin + max(start - one.problem.first, 0), begin + min(end - one.problem.first, count * rules.slot))
+        for one, begin, count in zip(nights, begins, slots, strict=True)
         for start, end in one.problem.rules.asleep
+        if start < one.problem.minute(count) and end > one.problem.first
     )
     _, aims_left, pictures = those_that_open(ways, aims, wishes, rules)  # each night keeps only ways that open
     every = nights[0].stands[0].choices.panel_school == "all"
