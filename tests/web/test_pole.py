@@ -14,10 +14,10 @@ from tests.web.conftest import begin, bring, faults, listed, send, shot
 from widedusk.core.frames.header import MOST_PICTURE_BYTES
 from widedusk.jobs.measuring import Cancelled, _teller
 from widedusk.jobs.queue import find_what_was_left_lying, measure_pictures
-from widedusk.records.pictures.measurements import Superseded, beat, claim, finish, left_lying
 from widedusk.records.pictures.models import Measurement, Picture
 from widedusk.records.pictures.pictures import let_old_files_go
 from widedusk.records.pole.models import Alignment
+from widedusk.records.work import Superseded, beat, claim, finish, left_lying
 
 
 def test_two_pictures_become_an_axis_a_record_and_a_nearer_plan(ours, asked, here, jpegs):
@@ -125,18 +125,18 @@ def test_work_left_lying_is_put_in_line_once_and_only_the_run_that_claims_it_is_
     made = begin(ours, asked, [shot(bring(ours, jpegs[0]), taken=None)], "pointing").json()
     row = Measurement.objects.get(pk=made["id"])
     long_ago = timezone.now() - timedelta(minutes=2)
-    assert not left_lying()  # its job is in line
-    first = claim(row.pk)
-    assert first is not None and claim(row.pk) is None  # a second worker leaves it to the first
+    assert not left_lying(Measurement)  # its job is in line
+    first = claim(Measurement, row.pk)
+    assert first is not None and claim(Measurement, row.pk) is None  # a second worker leaves it to the first
     with connection.cursor() as cursor:
         cursor.execute("UPDATE procrastinate_jobs SET status = 'doing'")
-    assert not left_lying()
+    assert not left_lying(Measurement)
     Measurement.objects.filter(pk=row.pk).update(beat_at=long_ago)
     find_what_was_left_lying(timestamp=0)
     job = Measurement.objects.get(pk=row.pk).job
     find_what_was_left_lying(timestamp=0)  # while the worker is busy with another one
     assert Measurement.objects.get(pk=row.pk).job == job != row.job
-    second = claim(row.pk)
+    second = claim(Measurement, row.pk)
     assert second is not None
     with pytest.raises(Superseded):
         beat(first)
@@ -145,7 +145,7 @@ def test_work_left_lying_is_put_in_line_once_and_only_the_run_that_claims_it_is_
     finish(second, "done", result={"pictures": []})
     # One whose job was never put in line, because the server died between the two.
     Measurement.objects.filter(pk=row.pk).update(state="waiting", job=None, created_at=long_ago)
-    assert [one.pk for one in left_lying()] == [row.pk]
+    assert [one.pk for one in left_lying(Measurement)] == [row.pk]
 
 
 def test_the_folder_shows_its_pictures_and_nothing_else_of_the_machine(ours, asked, here, jpegs):

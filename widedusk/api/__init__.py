@@ -25,6 +25,7 @@ from widedusk.api import (
     packing,
     parts,
     pictures,
+    plannings,
     plans,
     polar_scope,
     pole,
@@ -90,7 +91,9 @@ api.add_router("/plans", plans.router)
 api.add_router("/tonight", tonight.router)
 api.add_router("/nights", nights.router)
 api.add_router("/nights/whole", whole.router)
+api.add_router("/nights/whole", plannings.router)
 api.add_router("/trips", trips.router)
+api.add_router("/trips", plannings.trip_router)
 api.add_router("/pole", pole.router)
 api.add_router("/pole/rough", pole_by_day.router)
 api.add_router("/pole/scope", polar_scope.router)

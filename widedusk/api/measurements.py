@@ -26,16 +26,10 @@ from widedusk.jobs.queue import put_in_line
 from widedusk.records.clock import now, true_now
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import rig_of
-from widedusk.records.pictures.measurements import (
-    Asked,
-    PictureAsked,
-    begin_measurement,
-    is_silent,
-    measurements_of,
-    middle_mjd,
-    worker_is_heard,
-)
+from widedusk.records.pictures.measurements import Asked, PictureAsked, begin_measurement, measurements_of, middle_mjd
 from widedusk.records.pictures.models import Measurement
+from widedusk.records.work import cancel as cancel_work
+from widedusk.records.work import is_silent, worker_is_heard
 
 router = Router(tags=["pictures"])
 PHOTO_SOURCE = "Common axis of two camera attitudes: D = R2ᵀ R1; stars of Gaia DR3 and Hipparcos, refraction Bennett 1982"
@@ -244,10 +238,7 @@ def measurement(request: HttpRequest, record_id: int) -> MeasurementOut:
 def cancel(request: HttpRequest, record_id: int) -> MeasurementOut:
     """Stop it: at once while it waits, else at the worker's next step."""
     row = _own(request, record_id)
-    row.cancel_wanted = True
-    if row.state == "waiting" or is_silent(row):
-        row.state, row.finished_at = "cancelled", true_now()
-    row.save(update_fields=("cancel_wanted", "state", "finished_at"))
+    cancel_work(row)
     return _out(row)
 
 

@@ -83,7 +83,7 @@ def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> dict[str, obje
     found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
     answer = tonight(*seen, units_of(worked.user), found.forecast, worked.axis, found.air, worked.assembly)
-    return {**answer.__dict__, "night": asked.night, "now": now(), "weather": found.told}
+    return {**answer.__dict__, "night": asked.night, "now": now(), "weather": WeatherOut.of(found, worked.choices)}
 
 
 @router.get("/start", response=StartOut, exclude_defaults=True)

@@ -1,10 +1,8 @@
 """The whole night: several rigs, targets and panels in the best order."""
 
-from dataclasses import dataclass
 from datetime import date
 from typing import Annotated
 
-from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
@@ -14,30 +12,21 @@ from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
 from widedusk.api.nights import own_spot
 from widedusk.api.schemas import Done, Id, Moment, Number, Offset, user_of
-from widedusk.api.weather import choices_with_weather
-from widedusk.core.choices import set_choices
 from widedusk.core.errors import Checks, Fault, InvalidInput
-from widedusk.core.exposure.many import Session
-from widedusk.core.framing.frame import sides_deg
-from widedusk.core.kit.dew import Air
-from widedusk.core.kit.parts import Camera
 from widedusk.core.plan.cue_file import Reminder, write_cues
-from widedusk.core.plan.schedule.compose import Composed, Held, Limits, as_kept, composed, moved, solved
+from widedusk.core.plan.schedule.compose import Held, Limits, as_kept, moved, solved, to_keep
+from widedusk.core.plan.schedule.runs import runs_of
 from widedusk.core.plan.schedule.whole import WholeNight, whole_night
-from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
+from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.clock import now
-from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of
-from widedusk.records.kit.models import Rig
-from widedusk.records.kit.services import as_chosen, filters_of, whole_rig_of
+from widedusk.records.kit.services import whole_rig_of
+from widedusk.records.nights.composing import NightAsked, WishAsked, composed_night, planned_runs
 from widedusk.records.nights.models import Night, Run
 from widedusk.records.nights.nights import MOST_LANES, night_of
-from widedusk.records.nights.runs import gathered_on
-from widedusk.records.nights.whole import ScheduledRun, forget_whole, keep_whole, planned_nights, scheduled_of
-from widedusk.records.pole.services import latest_axis
-from widedusk.records.targets.framings import aimed, framing_of, framing_row_of
-from widedusk.records.targets.models import Framing, Target
-from widedusk.records.targets.services import targets_of
+from widedusk.records.nights.trips import trips_of
+from widedusk.records.nights.whole import forget_whole, keep_whole, planned_nights, scheduled
+from widedusk.records.targets.framings import framing_of
 
 router = Router(tags=["nights"])
 MOST_RUNS = 200
@@ -92,6 +81,17 @@ class AskedShape(Schema):
     limits: LimitsShape = LimitsShape()
     dropped: Annotated[list[DroppedShape], Field(max_length=MOST_RUNS)] = Field(default_factory=list)
     choices: ChoicesShape = ChoicesShape()
+    trip: Id | None = None  # whose other nights count as if they were shot
+
+    def core(self) -> NightAsked:
+        return NightAsked(
+            self.rigs,
+            [WishAsked(**one.dict()) for one in self.wishes],
+            Limits(**self.limits.dict()),
+            frozenset((one.rig, one.wish, one.panel) for one in self.dropped),
+            self.choices.core(),
+            self.trip,
+        )
 
 
 class WholeIn(AskedShape):
@@ -117,91 +117,17 @@ class WholeOut(Schema):
     whole: WholeNight
 
 
+class TripOfNight(Schema):
+    id: int
+    name: str
+
+
 class KeptOut(Schema):
-    """What is kept of a night; nothing where none is planned."""
+    """What is kept of a night; nothing where none is planned. trips: those that it is part of."""
 
     asked: AskedShape | None
     runs: list[RunShape]
-
-
-@dataclass(frozen=True)
-class _Rows:
-    """What a request names, found through its owner."""
-
-    rigs: list[Rig]
-    targets: list[Target]
-    framings: list[Framing | None]
-    panels: list[list[tuple[int, int] | None]]  # of each wish: row and column
-    composed: Composed
-
-
-def _stands(user: AbstractBaseUser, spot: Spot, asked: WholeIn, rows: list[Rig]) -> tuple[list[Stand], Air | None]:
-    found = choices_with_weather(asked.choices.core(), spot, asked.night)
-    stands = []
-    for row in rows:
-        assembly = as_chosen(user, row, found.choices.filter_name)
-        axis = latest_axis(user, row.pk, spot.pk, asked.night)
-        stands.append(Stand(row.name, assembly.rig(), found.choices, assembly, axis))
-    return stands, found.air
-
-
-def _rigs(user: AbstractBaseUser, ids: list[int], checks: Checks) -> list[Rig]:
-    found = []
-    for number, one in enumerate(dict.fromkeys(ids)):
-        row = whole_rig_of(user, one)
-        if row is None:
-            checks.fault(f"rigs.{number}", one, f"You have no rig number {one}; choose one from the list.")
-        else:
-            found.append(row)
-    return found
-
-
-def _wish(
-    user: AbstractBaseUser, asked: WishShape, target: Target, stands: list[Stand]
-) -> tuple[Wish, Framing | None, list[tuple[int, int] | None]]:
-    """Panels are laid for the rig with the smallest frame, so that every rig covers them."""
-    aim = aimed(user, target, asked.framing)
-    row = framing_row_of(user, target, asked.framing) if asked.framing is not None else None
-    framing = framing_of(row) if row is not None else None
-    if framing is None or framing.columns * framing.rows == 1:
-        return Wish(aim, [PanelWish("", aim.ra_deg, aim.dec_deg)], asked.weight, asked.least_h), row, [None]
-    sides = min((sides_deg(one.rig) for one in stands), key=lambda one: one[0] * one[1])
-    kept = framing.kept(framing.panels(*sides))
-    panels = [PanelWish(f"panel {one.row + 1}·{one.column + 1}", one.frame.ra_deg, one.frame.dec_deg) for one in kept]
-    return Wish(aim, panels, asked.weight, asked.least_h), row, [(one.row, one.column) for one in kept]
-
-
-def _composed(user: AbstractBaseUser, asked: WholeIn) -> _Rows:
-    spot, checks = own_spot(user, asked.spot), Checks()
-    rigs = _rigs(user, asked.rigs, checks)
-    owned = targets_of(user).in_bulk([one.target for one in asked.wishes])
-    for number, one in enumerate(asked.wishes):
-        if one.target not in owned:
-            told = f"You have no target number {one.target}; choose one from the list."
-            checks.fault(f"wishes.{number}.target", one.target, told)
-    checks.done()
-    if not rigs:
-        raise InvalidInput([Fault("rigs", 0, "Choose at least one rig for the night.")])
-    stands, air = _stands(user, spot, asked, rigs)
-    targets = [owned[one.target] for one in asked.wishes]
-    wishes = [_wish(user, one, target, stands) for one, target in zip(asked.wishes, targets, strict=True)]
-    filters = filters_of(user)
-
-    def earlier(target: Target) -> tuple[Session, ...]:
-        camera = stands[0].assembly.first(Camera) if stands[0].assembly else None
-        return gathered_on(user, target, camera, filters) if camera else ()
-
-    made = composed(
-        stands,
-        [wish for wish, _, _ in wishes],
-        spot_of(spot),
-        asked.night,
-        Limits(**asked.limits.dict()),
-        air,
-        [earlier(one) for one in targets],
-        frozenset((one.rig, one.wish, one.panel) for one in asked.dropped),
-    )
-    return _Rows(rigs, targets, [row for _, row, _ in wishes], [panels for _, _, panels in wishes], made)
+    trips: list[TripOfNight]
 
 
 def _held(runs: list[RunShape], *, only_held: bool) -> list[Held]:
@@ -217,6 +143,7 @@ class PlannedNightOut(Schema):
     rig: int
     target: int
     runs: int
+    frames: int  # as they were expected when it was kept
     rigs: list[str]
     targets: list[str]
 
@@ -233,6 +160,7 @@ class PlannedNightOut(Schema):
             rig=next(iter(rigs), None) or next(iter(asked.rigs), 0),
             target=next(iter(targets), None) or next((one.target for one in asked.wishes), 0),
             runs=len(runs),
+            frames=sum(one.expected.get("frames", 0) for one in runs),
             rigs=list(rigs.values()),
             targets=list(targets.values()),
         )
@@ -260,7 +188,8 @@ def nights_planned(request: HttpRequest, asked: Query[PageQuery]) -> PlannedNigh
 def plan_whole_night(request: HttpRequest, asked: WholeIn) -> WholeOut:
     """The best order of runs around those that are held; at once and unproved for the rig whose run was moved."""
     user = user_of(request)
-    rows = _composed(user, asked)
+    spot = own_spot(user, asked.spot)
+    rows = composed_night(user, spot, asked.night, asked.core(), send_for_forecast)
     held = _held(asked.runs, only_held=True)
     if asked.kept:
         made, found = as_kept(rows.composed, _held(asked.runs, only_held=False), held)
@@ -268,11 +197,10 @@ def plan_whole_night(request: HttpRequest, asked: WholeIn) -> WholeOut:
         made, found = moved(rows.composed, held, _held(asked.runs, only_held=False), asked.moved)
     else:
         made, found = solved(rows.composed, held, SECONDS)
-    spot = spot_of(own_spot(user, asked.spot))
     return WholeOut(
         rigs=[one.name for one in rows.rigs],
         wishes=[WishTold(name=one.target.name, panels=[panel.name for panel in one.panels]) for one in made.wishes],
-        whole=whole_night(made, found, spot, asked.night),
+        whole=whole_night(made, found, spot_of(spot), asked.night),
     )
 
 
@@ -286,12 +214,17 @@ def kept_whole_night(request: HttpRequest, asked: Query[NightQuery]) -> KeptOut:
     """What was kept of a night's plan."""
     user = user_of(request)
     night = night_of(user, own_spot(user, asked.spot), asked.night)
+    trips = [] if night is None else [TripOfNight(id=one.pk, name=one.name) for one in trips_of(user).filter(nights=night)]
     if night is None or not night.whole:
-        return KeptOut(asked=None, runs=[])
+        return KeptOut(asked=None, runs=[], trips=trips)
     told = AskedShape(**night.whole)
+    if told.trip not in {one.id for one in trips}:
+        told.trip = None
     told.rigs = [one for one in told.rigs if whole_rig_of(user, one) is not None]
     places = {(one.target, one.framing): number for number, one in enumerate(told.wishes)}
-    return KeptOut(asked=told, runs=[run for row in scheduled_of(user, night) if (run := _as_kept(row, told, places)) is not None])
+    return KeptOut(
+        asked=told, trips=trips, runs=[run for row in planned_runs(user, night) if (run := _as_kept(row, told, places)) is not None]
+    )
 
 
 def _as_kept(row: Run, told: AskedShape, places: dict[tuple[int, int | None], int]) -> RunShape | None:
@@ -313,32 +246,23 @@ def _as_kept(row: Run, told: AskedShape, places: dict[tuple[int, int | None], in
 def keep_whole_night(request: HttpRequest, asked: WholeIn) -> Done:
     """Keep a night's plan in place of what was kept before."""
     user = user_of(request)
-    rows = _composed(user, asked)
-    checks, made = Checks(), []
+    spot = own_spot(user, asked.spot)
+    rows = composed_night(user, spot, asked.night, asked.core(), send_for_forecast)
+    checks = Checks()
     for number, one in enumerate(asked.runs):
-        inside = 0 <= one.rig < len(rows.rigs) and 0 <= one.wish < len(rows.targets)
-        if not inside or not 0 <= one.panel < len(rows.panels[one.wish]):
+        inside = 0 <= one.rig < len(rows.rigs) and 0 <= one.wish < len(rows.wished)
+        if not inside or not 0 <= one.panel < len(rows.wished[one.wish].panels):
             checks.fault(f"runs.{number}", number, "This run is of a rig, target or panel that is not part of the night.")
             continue
         if one.ends_at <= one.begins_at:
             checks.fault(f"runs.{number}", number, "This run ends before it begins.")
             continue
-        choices = set_choices(rows.composed.found[one.rig][one.wish].stand.choices)
-        made.append(
-            ScheduledRun(
-                rows.rigs[one.rig],
-                rows.targets[one.wish],
-                rows.framings[one.wish],
-                rows.panels[one.wish][one.panel],
-                one.begins_at,
-                one.ends_at,
-                one.held,
-                choices,
-            )
-        )
     checks.done()
+    made, stretches = to_keep(rows.composed, _held(asked.runs, only_held=False), _held(asked.runs, only_held=True))
     told = AskedShape(**asked.dict(include=set(AskedShape.model_fields)))
-    keep_whole(user, own_spot(user, asked.spot), asked.night, told.model_dump(mode="json", exclude_defaults=True), made)
+    told_asked = told.model_dump(mode="json", exclude_defaults=True)
+    runs = [scheduled(rows.rigs, rows.wished, rows.stop, one) for one in runs_of(made, stretches)]
+    keep_whole(user, spot, asked.night, told_asked, runs)
     return Done()
 
 
@@ -349,7 +273,7 @@ def whole_night_cues(request: HttpRequest, asked: Query[NightQuery]) -> FileOut:
     spot = own_spot(user, asked.spot)
     night = night_of(user, spot, asked.night)
     reminders = []
-    for number, row in enumerate(scheduled_of(user, night) if night is not None else []):
+    for number, row in enumerate(planned_runs(user, night) if night is not None else []):
         if row.begins_at is None or row.ends_at is None:
             continue
         panel = f", panel {row.panel[0] + 1}·{row.panel[1] + 1}" if row.panel else ""

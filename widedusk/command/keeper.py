@@ -1,7 +1,7 @@
 """Keeps a started site running: whatever dies is started again, the database included, and this keeper too.
 
     start ──writes──> keeper.json (what is wanted)      keeper ──writes──> keeper-status.json (what is)
-      keeper: database · web · pictures · errands · forecast      watch: the keeper
+      keeper: database · web · pictures · plans · errands · forecast      watch: the keeper
 
 Keeper and watch each hold a lock for as long as they live; each starts the other when it finds the lock free. What is wanted ends
 when keeper.json is gone: then they end what they keep, and themselves.
@@ -169,6 +169,7 @@ def parts_of(want: dict[str, Any]) -> list[Part]:
     parts = [
         Part(server.PART, server.words(want["web_port"]), {**env, "OPENBLAS_NUM_THREADS": "1"}, port=want["web_port"]),
         Part(worker.PICTURES, worker.words(worker.PICTURES), sparing, worker.humble),
+        Part(worker.PLANS, worker.words(worker.PLANS), sparing, worker.humble),
         Part(worker.ERRANDS, worker.words(worker.ERRANDS), sparing, worker.humble),
     ]
     if want.get("forecast_port"):

@@ -1,4 +1,4 @@
-"""The workers beside the web server: one measures pictures, one after the other; one runs errands and never waits for it."""
+"""The workers beside the web server: one measures pictures, one plans nights, one runs errands and never waits for either."""
 
 import os
 import resource
@@ -8,7 +8,7 @@ from pathlib import Path
 
 from widedusk.command import background
 
-PICTURES, ERRANDS = "pictures", "errands"
+PICTURES, PLANS, ERRANDS = "pictures", "plans", "errands"
 MOST_ADDRESS_BYTES = 6 * 2**30
 SPARING = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
 

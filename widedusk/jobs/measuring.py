@@ -1,7 +1,5 @@
 """Measure pictures: name their stars one after the other, then say what they tell."""
 
-import contextlib
-import logging
 import time
 from collections.abc import Callable
 from dataclasses import asdict, replace
@@ -11,11 +9,11 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from django.conf import settings
-from django.db import InterfaceError, OperationalError, transaction
+from django.db import transaction
 
 from widedusk.apart import readers
 from widedusk.apart.process import Bounds, apart, load_beforehand
-from widedusk.core.errors import Fault, InvalidInput, storable
+from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.attitude import Air
 from widedusk.core.frames.measure import Measured
 from widedusk.core.frames.photon_transfer import photon_transfer
@@ -26,22 +24,19 @@ from widedusk.core.pole.photographs import Exposed, axis_from_pictures
 from widedusk.core.pole.series import axis_from_series
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import rig_of
-from widedusk.records.pictures.measurements import Superseded, beat, claim, finish, middle_mjd
+from widedusk.records.pictures.measurements import middle_mjd
 from widedusk.records.pictures.models import Measurement, Picture
 from widedusk.records.pictures.pictures import let_go
 from widedusk.records.pole.models import Alignment
 from widedusk.records.pole.services import keep_alignment
+from widedusk.records.work import Cancelled, beat, claim, finish, to_its_end
 
 T = TypeVar("T")
-log = logging.getLogger(__name__)
 METHODS = {"axis": "Two photographs", "series": "Run of pictures"}
 SHARE_OF_PICTURES = 0.95
 BEAT_S = 1.0
+OURS = "The measuring itself failed, which is our fault and is written down in the log. Try it once more, or give the JPEGs."
 load_beforehand(["widedusk.apart.loaded_for_measuring"])
-
-
-class Cancelled(Exception):
-    """The person does not want it any more."""
 
 
 MEMORY_BYTES = 1_500_000_000
@@ -167,38 +162,26 @@ def _work(row: Measurement) -> dict[str, Any]:
     }
 
 
+def _measure(row: Measurement) -> None:
+    result = _work(row)
+    with transaction.atomic():
+        if "error" in result and not Alignment.objects.filter(measurement=row).exists():
+            keep_alignment(
+                row.owner, row.rig, row.spot, row.night, METHODS[row.task], AxisError(**result["error"]), measurement=row
+            )
+        finish(row, "done", share=1.0, result=result)
+
+
 def run(measurement: int) -> None:
     """The whole work on one measurement, by the one run that claims it.
 
     It can be begun again from the start at any time: nothing is written but what a second run would write again.
     """
-    row = claim(measurement)
+    row = claim(Measurement, measurement)
     if row is None:
         return
     row = Measurement.objects.select_related("rig", "spot__place", "target", "owner").get(pk=row.pk, claim=row.claim)
-    try:
-        result = _work(row)
-        with transaction.atomic():
-            if "error" in result and not Alignment.objects.filter(measurement=row).exists():
-                keep_alignment(
-                    row.owner, row.rig, row.spot, row.night, METHODS[row.task], AxisError(**result["error"]), measurement=row
-                )
-            finish(row, "done", share=1.0, result=result)
-    except (Superseded, Measurement.DoesNotExist):
-        return
-    except (OperationalError, InterfaceError):
-        raise  # the database went down: nothing can be told now, and the work is taken up again when it is back
-    except Cancelled:
-        _end(row, "cancelled")
-    except InvalidInput as refused:
-        told = [{"field": one.field, "value": storable(str(one.value))[:120], "message": one.message} for one in refused.faults]
-        _end(row, "failed", faults=told)
-    except Exception:
-        log.exception("Measurement %s failed", row.pk)
-        ours = (
-            "The measuring itself failed, which is our fault and is written down in the log. Try it once more, or give the JPEGs."
-        )
-        _end(row, "failed", faults=[{"field": "", "value": "", "message": ours}])
+    to_its_end(row, partial(_measure, row), OURS)
     if row.state == "done":
         measured = Picture.objects.filter(owner_id=row.owner_id, pk__in=[one["picture"] for one in row.asked["pictures"]])
         if row.asked.get("keep_files"):
@@ -206,8 +189,3 @@ def run(measurement: int) -> None:
         else:
             for picture in measured.filter(kept=False).defer("preview"):
                 let_go(picture)
-
-
-def _end(row: Measurement, state: str, **changes: Any) -> None:
-    with contextlib.suppress(Superseded):
-        finish(row, state, **changes)

@@ -1,6 +1,7 @@
 """The queues of long work, light enough for the web server to load: the work itself is loaded by the worker that does it.
 
-Two queues, each with a worker of its own: `pictures` is measured one after the other, `errands` are short and never wait for it.
+Three queues, each with a worker of its own: `pictures` are measured and `plans` worked out one after the other, `errands` are
+short and never wait for them.
 """
 
 from contextlib import suppress
@@ -12,10 +13,11 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 from widedusk.records.grounds.models import Place
-from widedusk.records.pictures.measurements import DEAD_AFTER, left_lying
+from widedusk.records.nights.models import Planning
 from widedusk.records.pictures.models import Measurement
 from widedusk.records.pictures.pictures import let_old_files_go, let_old_previews_go
 from widedusk.records.weather.services import fetch, let_old_forecasts_go
+from widedusk.records.work import DEAD_AFTER, Work, left_lying
 
 
 @app.task(name="measure", queue="pictures", pass_context=False)
@@ -24,6 +26,14 @@ def measure_pictures(measurement: int) -> None:
     from widedusk.jobs.measuring import run  # noqa: PLC0415 - what measures stays out of the web server
 
     run(measurement)
+
+
+@app.task(name="plan", queue="plans", pass_context=False)
+def plan_nights(planning: int) -> None:
+    """Work out what ifs, or the nights of a trip."""
+    from widedusk.jobs.planning import run  # noqa: PLC0415 - the solver stays out of the web server's start
+
+    run(planning)
 
 
 @app.task(name="fetch a forecast", queue="errands", pass_context=False)
@@ -40,9 +50,9 @@ def send_for_forecast(place: int, night: date) -> None:
         fetch_forecast.configure(queueing_lock=f"forecast {place} {night}").defer(place=place, night=night.isoformat())
 
 
-def put_in_line(row: Measurement) -> None:
-    """Have a measurement done by whichever worker comes first."""
-    row.job = measure_pictures.defer(measurement=row.pk)
+def put_in_line(row: Work) -> None:
+    """Have long work done by whichever worker comes first."""
+    row.job = plan_nights.defer(planning=row.pk) if isinstance(row, Planning) else measure_pictures.defer(measurement=row.pk)
     row.save(update_fields=("job",))
 
 
@@ -57,8 +67,8 @@ async def take_up_again(timestamp: int) -> None:
 @app.periodic(cron="* * * * * */5")
 @app.task(name="find what was left lying", queue="errands", queueing_lock="find what was left lying", pass_context=False)
 def find_what_was_left_lying(timestamp: int) -> None:
-    """Measurements that no job will come to any more are put in line anew; the run that is at one, if any, keeps its claim."""
-    for row in left_lying():
+    """Work that no job will come to any more is put in line anew; the run that is at it, if any, keeps its claim."""
+    for row in (*left_lying(Measurement), *left_lying(Planning)):
         put_in_line(row)
 
 

@@ -9,6 +9,7 @@ from widedusk.records.grounds.models import Spot
 from widedusk.records.kit.models import Rig
 from widedusk.records.owned import Owned, OwnedQuerySet
 from widedusk.records.targets.models import Framing, Target
+from widedusk.records.work import Work
 
 
 class Night(Owned):
@@ -67,6 +68,7 @@ class Run(Owned):
     ends_at = models.DateTimeField(null=True, default=None)
     held = models.BooleanField(default=False)
     panel = models.JSONField(null=True, default=None)  # [row, column] of the framing; null: no panels
+    expected = models.JSONField(default=dict)  # of it when it was kept: frames, exposure_s, and the signal they are to bring
 
     objects = OwnedQuerySet["Run"].as_manager()
 
@@ -113,3 +115,19 @@ class Trip(Owned):
     class Meta(Owned.Meta):
         abstract = False
         ordering: ClassVar[tuple[str, ...]] = ("-first_night", "name", "id")
+
+
+class Planning(Work):
+    """What is asked of the solver when it takes longer than a page may wait: the nights of a trip, or what if of one night."""
+
+    TASKS = ("trip", "what if")
+
+    task = models.CharField(max_length=10, choices=[(one, one) for one in TASKS])
+    night = models.ForeignKey(Night, on_delete=models.CASCADE, related_name="plannings", null=True)
+    trip = models.ForeignKey(Trip, on_delete=models.CASCADE, related_name="plannings", null=True)
+
+    class Meta(Work.Meta):
+        abstract = False
+        constraints: ClassVar[list[models.BaseConstraint]] = [
+            models.CheckConstraint(condition=models.Q(night=None) ^ models.Q(trip=None), name="planning_is_of_a_night_or_a_trip")
+        ]

@@ -1,7 +1,7 @@
 """The whole night as it is planned: what was asked for, and the runs that came of it."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from typing import Any, cast
 
@@ -9,12 +9,19 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.db.models import Prefetch
 
+from widedusk.core.choices import set_choices
+from widedusk.core.exposure.setting import as_carried
+from widedusk.core.plan.schedule.compose import Stop
+from widedusk.core.plan.schedule.runs import NightRun
+from widedusk.core.plan.schedule.trip import TripPlan, TripRun
 from widedusk.records.grounds.models import Spot
 from widedusk.records.kit.models import Rig
-from widedusk.records.nights.models import Night, Run
+from widedusk.records.nights.composing import NightAsked, Wished, nights_of, planned_runs, stops_of_trip
+from widedusk.records.nights.models import Night, Run, Trip
 from widedusk.records.nights.nights import forget_empty_nights, night_of, the_night
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.models import Framing, Target
+from widedusk.records.weather.services import Send
 
 
 @dataclass(frozen=True)
@@ -29,12 +36,16 @@ class ScheduledRun:
     ends_at: datetime
     held: bool
     choices: dict[str, Any]
+    expected: dict[str, Any]
 
 
-def scheduled_of(user: AbstractBaseUser, night: Night) -> OwnedQuerySet[Run]:
-    """The planned runs of a night, in the order in which they begin."""
-    found = Run.objects.of(user).filter(night=night, scheduled=True, state="planned").select_related("rig", "target", "framing")
-    return found.order_by("begins_at", "id")
+def scheduled(rigs: Sequence[Rig], wished: Sequence[Wished], stop: Stop, run: NightRun | TripRun) -> ScheduledRun:
+    """A planned run with the records it is of, and what it is to bring."""
+    stand, wish = stop.stands[run.stand], wished[run.wish]
+    choices = set_choices(as_carried(stand.rig, stand.choices))
+    expected = {"frames": run.frames, "exposure_s": run.exposure_s, "signal": run.signal}
+    places = (rigs[run.stand], wish.target, wish.framing, wish.panels[run.panel])
+    return ScheduledRun(*places, run.held_from, run.held_to, run.held, choices, expected)
 
 
 def planned_nights(user: AbstractBaseUser) -> OwnedQuerySet[Night]:
@@ -53,7 +64,7 @@ def keep_whole(user: AbstractBaseUser, spot: Spot, evening: date, asked: dict[st
     kept.targets = list(dict.fromkeys(one["target"] for one in asked["wishes"]))
     kept.save(update_fields=("whole", "targets", "updated_at"))
     kept.rigs.set(asked["rigs"])
-    scheduled_of(user, kept).delete()
+    planned_runs(user, kept).delete()
     for one in runs:
         Run.objects.create(
             owner_id=user.pk,
@@ -69,7 +80,30 @@ def keep_whole(user: AbstractBaseUser, spot: Spot, evening: date, asked: dict[st
             ends_at=one.ends_at,
             held=one.held,
             panel=list(one.panel) if one.panel else None,
+            expected=one.expected,
         )
+    return kept
+
+
+@transaction.atomic
+def keep_trip_plan(user: AbstractBaseUser, trip: Trip, asked: Mapping[str, Any], plan: TripPlan, send: Send) -> int:
+    """Store what was planned for each night of a trip in place of what was planned of it before; how many nights that are. What was
+    planned for nights that are lost is taken back. Raises InvalidInput where rigs or targets are gone since."""
+    night_asked, lost = NightAsked.of(asked), [date.fromisoformat(one) for one in asked.get("lost", [])]
+    rigs, wished, spots, stops = stops_of_trip(user, trip, night_asked, lost, send)
+    planned = {one.evening: one for one in plan.nights}
+    kept = 0
+    for spot, stop in zip(spots, stops, strict=True):
+        if stop.evening not in planned:
+            continue
+        limits = {name: value for name, value in asdict(stop.limits).items() if value}
+        told = {name: asked[name] for name in ("rigs", "wishes", "choices") if asked.get(name)} | {"trip": trip.pk}
+        runs = [scheduled(rigs, wished, stop, run) for run in planned[stop.evening].runs]
+        keep_whole(user, spot, stop.evening, told | ({"limits": limits} if limits else {}), runs)
+        kept += 1
+    for night in nights_of(trip):
+        if night.date in lost and night.spot is not None:
+            forget_whole(user, night.spot, night.date)
     return kept
 
 
@@ -79,7 +113,7 @@ def forget_whole(user: AbstractBaseUser, spot: Spot, evening: date) -> None:
     night = night_of(user, spot, evening)
     if night is None:
         return
-    scheduled_of(user, night).delete()
+    planned_runs(user, night).delete()
     night.whole = {}
     night.save(update_fields=("whole", "updated_at"))
     forget_empty_nights(Night.objects.of(user).filter(pk=night.pk))

@@ -1,20 +1,17 @@
-"""Keeping measurements: what is asked of pictures, who is at it, and how far it is."""
+"""Keeping measurements: what is asked of pictures."""
 
-import uuid
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
-from django.db import transaction
-from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet
-from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
+from django.db.models import Prefetch, QuerySet
 
 from widedusk.core.errors import Checks
 from widedusk.core.sky.time import SECOND, day_words, mjd_from_datetime
-from widedusk.records.clock import now, true_now
+from widedusk.records.clock import now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.kit.models import Placement, Rig
 from widedusk.records.pictures.models import Measurement
@@ -24,7 +21,6 @@ from widedusk.records.targets.models import Target
 MOST_PICTURES = 40  # in one measurement
 PICTURES_FOR = {"axis": (2, MOST_PICTURES), "series": (3, MOST_PICTURES), "pointing": (1, 1), "trial": (1, 1), "camera": (4, 4)}
 ANOTHER = {"axis": "the one taken after turning the axis", "camera": "two flats and two bias frames, each a frame of its own"}
-DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so long is gone; no step of the work takes longer
 
 
 def measurements_of(user: AbstractBaseUser) -> QuerySet[Measurement]:
@@ -125,58 +121,3 @@ def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Tar
             "aim": asked.aim,
         },
     )
-
-
-def worker_is_heard() -> bool:
-    """Whether anybody is there to take up what waits."""
-    return ProcrastinateWorker.objects.filter(last_heartbeat__gt=true_now() - DEAD_AFTER).exists()
-
-
-def is_silent(row: Measurement, heard: Callable[[], bool] = worker_is_heard) -> bool:
-    """Whether work that should go on has not been heard of: its worker is gone, or none runs. Waiting one's turn is no silence."""
-    if row.state == "running":
-        return row.beat_at is None or true_now() - row.beat_at > DEAD_AFTER
-    return row.state == "waiting" and true_now() - row.created_at > DEAD_AFTER and not heard()
-
-
-class Superseded(Exception):
-    """Another run is at this measurement: what this one has to say is not wanted any more."""
-
-
-@transaction.atomic
-def claim(measurement: int) -> Measurement | None:
-    """Take a measurement up for one run. None when it is over, or when somebody is at it who has been heard lately."""
-    row = Measurement.objects.select_for_update().filter(pk=measurement).first()
-    if row is None or row.state not in {"waiting", "running"} or (row.state == "running" and not is_silent(row)):
-        return None
-    row.state, row.beat_at, row.claim = "running", true_now(), uuid.uuid4()
-    row.save(update_fields=("state", "beat_at", "claim"))
-    return row
-
-
-def beat(row: Measurement, **changes: Any) -> bool:
-    """A sign of life of the run that claimed it, with what changed. True when the person wants it stopped. Raises Superseded."""
-    own = Measurement.objects.filter(pk=row.pk, claim=row.claim, state="running")
-    if not own.update(beat_at=true_now(), **changes):
-        raise Superseded
-    return own.filter(cancel_wanted=True).exists()
-
-
-@transaction.atomic
-def finish(row: Measurement, state: str, **changes: Any) -> None:
-    """The last word of the run that claimed it. Raises Superseded; then nothing is written, nor what the caller wrote with it."""
-    told = {"state": state, "finished_at": true_now(), "doing": "", **changes}
-    if not Measurement.objects.filter(pk=row.pk, claim=row.claim, state="running").update(**told):
-        raise Superseded
-    for name, value in told.items():
-        setattr(row, name, value)
-
-
-def left_lying() -> QuerySet[Measurement]:
-    """Work that nobody is at and no job will come to: its worker or the database went down, or its job was never put in line."""
-    over = ("succeeded", "failed", "cancelled", "aborted")
-    coming = ProcrastinateJob.objects.filter(pk=OuterRef("job")).exclude(status__in=over)
-    in_line = coming.exclude(status="doing")  # of a run that fell silent the job may be so marked for ever
-    silent = Q(state="running") & (Q(beat_at=None) | Q(beat_at__lt=true_now() - DEAD_AFTER)) & ~Exists(in_line)
-    unasked = Q(state="waiting", created_at__lt=true_now() - DEAD_AFTER) & ~Exists(coming)
-    return Measurement.objects.filter(silent | unasked)

@@ -1,7 +1,7 @@
 """A night posed as a problem: what is wished for, with which rigs, under which limits, and what somebody has fixed already."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 
 import numpy as np
@@ -130,7 +130,7 @@ class Stop:
     stands: Sequence[Stand]
     spot: Spot
     evening: date
-    limits: Limits = Limits()
+    limits: Limits = field(default_factory=Limits)
     air: Air | None = None
     held: Sequence[Held] = ()
     dropped: frozenset[tuple[int, int, int]] = frozenset()
@@ -219,8 +219,12 @@ def composed(
     one = looked(Stop(stands, spot, evening, limits, air, (), dropped), wishes)
     best = best_paces(one.found)
     aims = aims_of(wishes, one.found, best, sessions)
-    slot = SLOTS_MIN[0] if len(aims) * len(stands) <= FINE_UP_TO else SLOTS_MIN[1]
-    return posed(one, wishes, aims, best, slot)
+    return posed(one, wishes, aims, best, slot_min(aims, stands))
+
+
+def slot_min(aims: Sequence[Aim], stands: Sequence[Stand]) -> int:
+    """How fine a night is cut."""
+    return SLOTS_MIN[0] if len(aims) * len(stands) <= FINE_UP_TO else SLOTS_MIN[1]
 
 
 def posed(one: Looked, wishes: Sequence[Wish], aims: Sequence[Aim], best: Sequence[float], slot: int) -> Composed:
@@ -315,10 +319,15 @@ def moved(made: Composed, held: Sequence[Held], last: Sequence[Held], stand: int
     return made, refit(made.problem, _as_they_were(made, last), stand)
 
 
+def to_keep(made: Composed, runs: Sequence[Held], held: Sequence[Held]) -> tuple[Composed, tuple[Stretch, ...]]:
+    """Runs as stretches, some of them fixed. Raises InvalidInput for those that cannot be."""
+    stretches = held_stretches(made, runs)
+    return replace(made, problem=replace(made.problem, fixed=held_stretches(made, held))), stretches
+
+
 def as_kept(made: Composed, runs: Sequence[Held], held: Sequence[Held]) -> tuple[Composed, Solution]:
     """The runs as somebody kept them, weighed under tonight's sky. Raises InvalidInput for those that can be no longer."""
-    stretches = held_stretches(made, runs)
-    made = replace(made, problem=replace(made.problem, fixed=held_stretches(made, held)))
+    made, stretches = to_keep(made, runs, held)
     return made, as_it_is(made.problem, stretches)
 
 

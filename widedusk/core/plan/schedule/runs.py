@@ -43,6 +43,7 @@ class NightRun:
     iso: int
     f_number: float
     hours: float  # weighted
+    signal: float  # the square of the signal to noise of one square arcsecond
     begins_with: str
     ends_with: str
     held: bool
@@ -124,6 +125,7 @@ def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int)
     change_at, begins_at, ends_at = (float(night.mjd[0]) + at * MINUTE for at in (first - problem.rules.change, first, last))
     advice = found.seen.advice
     lane = [other for other in stretches if problem.ways[other.way].lane == way.lane and other is not one]
+    hours = _hours(made, one, frames)
     return NightRun(
         way.lane,
         wish,
@@ -145,7 +147,8 @@ def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int)
         pauses_of(found.stand.choices).after(advice.exposure_s),
         advice.step.iso,
         found.seen.light.f_number,
-        _hours(made, one, frames),
+        hours,
+        hours * made.best_pace[wish],
         _begins_with(problem, one, first, lane),
         _ends_with(problem, one, window_ends, lane),
         one in problem.fixed,

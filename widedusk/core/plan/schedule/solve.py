@@ -450,10 +450,11 @@ def _one_part(problem: Problem, found: Candidates, best: Ints, part_: Bools, gap
 
 
 def _by_head(problem: Problem, found: Candidates) -> Ints:
-    """An even split on whole slots, than which no answer shall be worse; nothing where runs are fixed, for which it has no eye."""
+    """An even split on whole slots, than which no answer shall be worse; nothing under conditions for which it has no eye."""
     chosen: list[int] = []
     edges = [problem.first + places * problem.rules.slot for places in (found.begin, found.end)]
-    for one in even_split(problem) if not problem.fixed else ():
+    blind = problem.fixed or problem.rules.asleep or any(one.least_h > 0.0 for one in problem.pictures)
+    for one in even_split(problem) if not blind else ():
         inside = np.flatnonzero((found.way == one.way) & (edges[0] >= one.first) & (edges[1] <= one.last))
         best = int(inside[np.argmax(found.hours[inside])]) if len(inside) else -1
         if best >= 0 and not _two_at_once(problem, found, best, np.array(chosen, dtype=int)):
@@ -513,8 +514,7 @@ def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0) -> Solution
     def open_() -> bool:
         return bound > value * (1.0 + gap) + NOTHING and time.monotonic() < stops
 
-    if problem.rules.awakenings == 0 or not problem.rules.asleep:
-        offer(_by_head(problem, found))
+    offer(_by_head(problem, found))
     if problem.shares:
         offer(_night_by_night(problem, found, told, inside, stops))
     going, before = True, np.zeros(0, dtype=int)

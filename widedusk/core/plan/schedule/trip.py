@@ -156,6 +156,7 @@ class TripRun:
     exposure_s: float
     iso: int
     f_number: float
+    signal: float
 
 
 @dataclass(frozen=True)
@@ -241,7 +242,8 @@ def panel_frames(nights: Sequence[tuple[Composed, Sequence[NightRun]]]) -> tuple
     return tuple(found)
 
 
-def _told(made: Composed, run: NightRun) -> TripRun:
+def told_run(made: Composed, run: NightRun) -> TripRun:
+    """A run with its names, and nothing that only a drawing needs."""
     return TripRun(
         run.stand,
         run.wish,
@@ -258,6 +260,7 @@ def _told(made: Composed, run: NightRun) -> TripRun:
         run.exposure_s,
         run.iso,
         run.f_number,
+        run.signal,
     )
 
 
@@ -275,7 +278,7 @@ def planned_trip(trip: ComposedTrip, spots: Sequence[str], tell: Tell = _nobody,
         PlannedTripNight(
             stop.evening,
             spot,
-            tuple(_told(made, run) for run in runs),
+            tuple(told_run(made, run) for run in runs),
             sum(run.frames for run in runs),
             sum(run.frames * run.exposure_s for run in runs),
         )

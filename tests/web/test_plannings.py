@@ -1,0 +1,158 @@
+"""Trips planned as one and what ifs through the API, their work done as the worker does it."""
+
+from datetime import date, timedelta
+
+import pytest
+
+from tests.web.conftest import faults, listed, send
+from widedusk.core.plan.schedule import what_if
+from widedusk.jobs import planning
+from widedusk.jobs.planning import run
+from widedusk.records.nights.models import Night, Planning, Run
+from widedusk.records.work import Cancelled, claim
+
+WHOLE = "/api/nights/whole"
+
+
+@pytest.fixture(autouse=True)
+def _soon(monkeypatch):
+    """Nothing here asks how good an order is."""
+    monkeypatch.setattr(what_if, "SECONDS", 0.5)
+    quick = planning.planned_trip
+    monkeypatch.setattr(planning, "planned_trip", lambda trip, spots, tell: quick(trip, spots, tell, 2.0))
+
+
+@pytest.fixture
+def asked(ours):
+    rigs = {one["name"].split(",")[0]: one["id"] for one in listed(ours, "rigs")}
+    targets = {one["name"].split(",")[0]: one["id"] for one in listed(ours, "targets")}
+    wishes = [{"target": targets[name]} for name in ("Vela remnant filaments", "Chamaeleon dark clouds")]
+    return {"rigs": [rigs["Heron"], rigs["Sparrow"]], "wishes": wishes}
+
+
+@pytest.fixture
+def trip(ours, asked):
+    start = ours.get("/api/tonight/start").json()
+    told = {"name": "Three nights", "first_night": start["night"], "spots": [start["spot"]] * 3, "wake_time": "07:00"}
+    answer = send(ours, "trips", {**told, "rigs": asked["rigs"], "targets": [one["target"] for one in asked["wishes"]]})
+    assert answer.status_code == 201, answer.content
+    return answer.json()
+
+
+def worked(client, trip, asked, **more):
+    answer = send(client, f"trips/{trip['id']}/plan", {**asked, **more})
+    assert answer.status_code == 200, answer.content
+    assert answer.json()["work"]["state"] == "waiting"
+    run(Planning.objects.get(trip=trip["id"]).pk)
+    found = client.get(f"/api/trips/{trip['id']}/plan").json()
+    assert found["work"]["state"] == "done", found
+    return found["plan"]
+
+
+def evenings(trip):
+    first = date.fromisoformat(trip["first_night"])
+    return [str(first + timedelta(days=number)) for number in range(3)]
+
+
+def test_a_trip_is_planned_kept_and_a_lost_night_is_spread_over_the_others(ours, client_of, trip, asked):
+    plan = worked(ours, trip, asked)
+    assert [one["evening"] for one in plan["nights"]] == evenings(trip)
+    for number, panel in enumerate(plan["panels"]):
+        by_night = [sum(run["frames"] for run in night["runs"] if run["wish"] == number) for night in plan["nights"]]
+        assert by_night == [sum(rigs) for rigs in panel["frames"]]
+        assert panel["in_all"] == sum(by_night) > 0
+    assert send(ours, f"trips/{trip['id']}/plan/keep", {}).json() == {"nights": 3}
+    spot, second = trip["spots"][1], evenings(trip)[1]
+    kept = ours.get(WHOLE, {"spot": spot, "night": second}).json()
+    assert kept["asked"]["trip"] == trip["id"]
+    assert len(kept["runs"]) == len(plan["nights"][1]["runs"])
+
+    less = worked(ours, trip, asked, lost=[second])
+    assert [one["evening"] for one in less["nights"]] == [one for one in evenings(trip) if one != second]
+    assert sum(one["hours"] for one in less["panels"]) < sum(one["hours"] for one in plan["panels"])
+    send(ours, f"trips/{trip['id']}/plan/keep", {})
+    assert ours.get(WHOLE, {"spot": spot, "night": second}).json()["asked"] is None
+    assert client_of("someone@example.org").get(f"/api/trips/{trip['id']}/plan").status_code == 404
+
+
+def test_the_second_night_is_planned_from_what_the_first_leaves_missing(ours, trip, asked):
+    """By the marginal worth of the root: what has much already gets less of the night, and no less where nothing counts."""
+    first, second = ({"spot": trip["spots"][n], "night": evenings(trip)[n]} for n in (0, 1))
+    one_wish = {"rigs": asked["rigs"], "wishes": asked["wishes"][:1]}
+    whole = send(ours, "nights/whole", {**first, **one_wish}).json()["whole"]
+    runs = [
+        {"rig": one["run"]["stand"], "wish": 0, "begins_at": one["run"]["held_from"], "ends_at": one["run"]["held_to"]}
+        for one in whole["runs"]
+    ]
+    assert ours.put(WHOLE, {**first, **one_wish, "runs": runs}, content_type="application/json").status_code == 200
+    expected = [one.expected["frames"] for one in Run.objects.filter(night__date=first["night"], scheduled=True)]
+    assert sorted(expected) == sorted(one["run"]["frames"] for one in whole["runs"])
+    alone, missing = (
+        send(ours, "nights/whole", {**second, **asked, **more}).json()["whole"] for more in ({}, {"trip": trip["id"]})
+    )
+    had = [one["gathered_h"] for one in missing["totals"]]
+    brought = sum(one["hours"] for one in whole["totals"])
+    assert had[0] == pytest.approx(brought + alone["totals"][0]["gathered_h"], rel=1e-3)
+    assert missing["totals"][0]["hours"] < alone["totals"][0]["hours"]
+    assert missing["totals"][1]["hours"] > alone["totals"][1]["hours"]
+
+
+def test_what_ifs_stay_with_the_night_and_say_when_it_was_changed_since(ours, asked):
+    start = ours.get("/api/tonight/start").json()
+    where = {"spot": start["spot"], "night": start["night"]}
+    nothing = ours.get(f"{WHOLE}/what-ifs", where)
+    assert "keep one first" in faults(nothing)["night"]
+    whole = send(ours, "nights/whole", {**where, **asked}).json()["whole"]
+    runs = [
+        {"rig": each["stand"], "wish": each["wish"], "begins_at": each["held_from"], "ends_at": each["held_to"]}
+        for each in (one["run"] for one in whole["runs"])
+    ]
+    ours.put(WHOLE, {**where, **asked, "runs": runs}, content_type="application/json")
+    wrong = send(ours, "nights/whole/what-ifs", {**where, "cloud_until": "25:00", "late_h": 40})
+    assert set(faults(wrong)) == {"cloud_until", "late_h"}
+    send(ours, "nights/whole/what-ifs", {**where, "late_h": 2.0, "cloud_until": "01:00"})
+    row = Planning.objects.get(night__date=start["night"])
+    run(row.pk)
+    found = ours.get(f"{WHOLE}/what-ifs", where).json()
+    assert found["work"]["state"] == "done", found
+    told = {one["name"]: one for one in found["what_ifs"]}
+    assert list(told) == [
+        "2 h late",
+        "Cloud until 01:00",
+        "Fresh wind",
+        *(f"{name} fails" for name in whole_rigs(ours, asked)),
+        "Home 1 h earlier",
+    ]
+    assert all(one["loses_percent"] > 0.0 for one in told.values())
+    assert all(one["runs"] for one in told.values())
+    clouded = told["Cloud until 01:00"]["runs"]
+    assert min(one["begins_clock"] for one in clouded) >= "01:00"
+    for number, name in enumerate(whole_rigs(ours, asked)):
+        assert {one["stand"] for one in told[f"{name} fails"]["runs"]} == {1 - number}
+    assert not found["outdated"]
+    ours.put(WHOLE, {**where, **asked, "runs": runs[:1]}, content_type="application/json")
+    assert ours.get(f"{WHOLE}/what-ifs", where).json()["outdated"]
+
+
+def whole_rigs(client, asked):
+    names = {one["id"]: one["name"] for one in listed(client, "rigs")}
+    return [names[one] for one in asked["rigs"]]
+
+
+def test_work_that_is_cancelled_or_asked_anew_is_heard_no_more(ours, trip, asked):
+    send(ours, f"trips/{trip['id']}/plan", asked)
+    row = claim(Planning, Planning.objects.get(trip=trip["id"]).pk)
+    found = send(ours, f"trips/{trip['id']}/plan/cancel", {}).json()
+    assert found["work"]["state"] == "running"  # until the worker's next step
+    with pytest.raises(Cancelled):
+        planning._tell(row, 0.5, "on and on")
+    send(ours, f"trips/{trip['id']}/plan", asked)
+    assert not Planning.objects.filter(pk=row.pk).exists()
+    run(row.pk)
+    send(ours, f"trips/{trip['id']}/plan/cancel", {})
+    assert ours.get(f"/api/trips/{trip['id']}/plan").json()["work"]["state"] == "cancelled"
+    assert "plan its nights first" in faults(send(ours, f"trips/{trip['id']}/plan/keep", {}))["trip"]
+    every = [str(one) for one in evenings(trip)]
+    assert "take one back" in faults(send(ours, f"trips/{trip['id']}/plan", {**asked, "lost": every}))["lost"]
+    assert "rigs.0" in faults(send(ours, f"trips/{trip['id']}/plan", {**asked, "rigs": [999_999]}))
+    assert Night.objects.filter(trips=trip["id"]).count() == 3

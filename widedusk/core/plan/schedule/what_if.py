@@ -1,0 +1,182 @@
+"""What if: a planned night that goes another way, and the best that is left of it. Hours weigh as in the night that was planned."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from widedusk.core.choices import minutes_of
+from widedusk.core.errors import Checks, InvalidInput
+from widedusk.core.exposure.many import Session
+from widedusk.core.night.windows import Night, setup_mjd
+from widedusk.core.plan.schedule.compose import (
+    MOST_AIMS,
+    Composed,
+    Held,
+    Stop,
+    aims_of,
+    best_paces,
+    held_stretches,
+    looked,
+    posed,
+    refuse_wrong,
+    slot_min,
+    solved,
+)
+from widedusk.core.plan.schedule.problem import Aim
+from widedusk.core.plan.schedule.runs import runs_of
+from widedusk.core.plan.schedule.trip import Tell, TripRun, told_run
+from widedusk.core.plan.schedule.whole import at_most_percent
+from widedusk.core.plan.schedule.worth import Wish
+from widedusk.core.sky.time import mjd_from_datetime
+from widedusk.core.tracking.wind import WindLevel
+
+SECONDS = 3.0  # for each of them
+
+
+@dataclass(frozen=True)
+class Otherwise:
+    """Which ways a night may go. cloud_until: a local clock."""
+
+    late_h: float = 1.0
+    cloud_until: str = "00:00"
+    wind: WindLevel = "fresh"
+    home_h: float = 1.0
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """loses_percent: of what the night as it is kept would bring; none where that brings nothing."""
+
+    name: str
+    sentence: str
+    loses_percent: float | None
+    frames: int
+    open_s: float
+    runs: tuple[TripRun, ...]
+    gap_percent: float
+
+
+Case = tuple[str, Stop]
+
+
+def refuse(otherwise: Otherwise) -> None:
+    """Raises InvalidInput."""
+    checks = Checks()
+    checks.within("late_h", otherwise.late_h, 0.1, 12, "h")
+    checks.within("home_h", otherwise.home_h, 0.1, 12, "h")
+    if minutes_of(otherwise.cloud_until) is None:
+        checks.fault("cloud_until", otherwise.cloud_until, f"{otherwise.cloud_until!r} is no time of day; write it like 23:30.")
+    checks.done()
+
+
+def _each(stop: Stop, change: Callable[[int], dict[str, object]]) -> Stop:
+    """The same with other choices for each rig."""
+    stands = [replace(one, choices=replace(one.choices, **change(number))) for number, one in enumerate(stop.stands)]  # type: ignore[arg-type]
+    return replace(stop, stands=stands)
+
+
+def _without(stop: Stop, rig: int) -> Stop:
+    """The same while one rig takes nothing: every panel of it is dropped, so that the other rigs keep their places."""
+    return replace(stop, dropped=stop.dropped | {(rig, wish, panel) for wish in range(MOST_AIMS) for panel in range(MOST_AIMS)})
+
+
+def cases(stop: Stop, night: Night, otherwise: Otherwise, ends: datetime | None) -> list[Case]:
+    """The night another way. ends: of the last run as it is kept."""
+    late = [night.spot.clock(setup_mjd(night, one.choices) + otherwise.late_h / 24.0) for one in stop.stands]
+    made: list[Case] = [
+        (f"{otherwise.late_h:g} h late", _each(stop, lambda rig: {"setup_time": late[rig]})),
+        (
+            f"Cloud until {otherwise.cloud_until}",
+            replace(stop, limits=replace(stop.limits, not_before=_later(night, stop.limits.not_before, otherwise.cloud_until))),
+        ),
+    ]
+    if any(one.choices.wind_level != otherwise.wind for one in stop.stands):
+        made.append((f"{otherwise.wind.capitalize()} wind", _each(stop, lambda _: {"wind_level": otherwise.wind})))
+    if len(stop.stands) > 1:
+        made += [(f"{one.name} fails", _without(stop, rig)) for rig, one in enumerate(stop.stands)]
+    if ends is not None:
+        home = night.spot.clock(mjd_from_datetime(ends) - otherwise.home_h / 24.0)
+        made.append((f"Home {otherwise.home_h:g} h earlier", replace(stop, limits=replace(stop.limits, not_after=home))))
+    return made
+
+
+def _later(night: Night, one: str, other: str) -> str:
+    """The later of two clocks in a night."""
+    return max((one or other, other), key=lambda clock: ((minutes_of(clock) or 0) - night_begins(night)) % 1440)
+
+
+def night_begins(night: Night) -> int:
+    """Minutes after midnight of the local clock at which the arrays of a night begin."""
+    local = night.spot.local(float(night.mjd[0]))
+    return local.hour * 60 + local.minute
+
+
+def _still(made: Composed, held: Sequence[Held]) -> list[Held]:
+    """What was fixed and still can be."""
+    found: list[Held] = []
+    for one in held:
+        try:
+            held_stretches(made, [*found, one])
+        except InvalidInput:
+            continue
+        found.append(one)
+    return found
+
+
+def what_ifs(
+    stop: Stop,
+    wishes: Sequence[Wish],
+    sessions: Sequence[Sequence[Session]],
+    kept: Sequence[Held],
+    otherwise: Otherwise,
+    tell: Tell,
+    seconds: float = SECONDS,
+) -> tuple[WhatIf, ...]:
+    """Each way the night may go, and the best that is left. kept: its runs as they stand. Raises InvalidInput."""
+    refuse(otherwise)
+    refuse_wrong(stop.stands, wishes)
+    tell(0.0, "the night as it is planned")
+    planned = looked(stop, wishes)
+    best = best_paces(planned.found)
+    aims = aims_of(wishes, planned.found, best, sessions)
+    slot = slot_min(aims, stop.stands)
+    as_planned = posed(planned, wishes, aims, best, slot)
+    worth = as_planned.problem.value(held_stretches(as_planned, _still(as_planned, kept)))
+    ends = max((one.ends for one in kept), default=None)
+    found = []
+    ways = cases(stop, planned.night, otherwise, ends)
+    for number, (name, case) in enumerate(ways):
+        tell(number / len(ways), name[0].lower() + name[1:])
+        found.append(_one(name, case, wishes, aims, best, slot, worth, seconds))
+    return tuple(found)
+
+
+def _one(
+    name: str,
+    case: Stop,
+    wishes: Sequence[Wish],
+    aims: Sequence[Aim],
+    best: Sequence[float],
+    slot: int,
+    worth: float,
+    seconds: float,
+) -> WhatIf:
+    try:
+        made = posed(looked(case, wishes), wishes, aims, best, slot)
+    except InvalidInput as refused:
+        return WhatIf(name, refused.faults[0].message, 100.0 if worth > 0.0 else None, 0, 0.0, (), 0.0)
+    made, order = solved(made, _still(made, case.held), seconds)
+    runs = tuple(told_run(made, run) for run in runs_of(made, order.stretches))
+    loses = 100.0 * (1.0 - order.value / worth) if worth > 0.0 else None
+    open_s = sum(run.frames * run.exposure_s for run in runs)
+    return WhatIf(name, _sentence(runs, loses), loses, sum(run.frames for run in runs), open_s, runs, at_most_percent(order.gap))
+
+
+def _sentence(runs: Sequence[TripRun], loses: float | None) -> str:
+    if not runs:
+        return "Nothing is left of the night."
+    first, last = min(runs, key=lambda run: run.held_from), max(runs, key=lambda run: run.held_to)
+    told = f"{len(runs)} run{'s' if len(runs) > 1 else ''}, {first.change_clock} to {last.ends_clock}"
+    if loses is None or abs(loses) < 0.5:
+        return f"{told}; as good as planned." if loses is not None else f"{told}."
+    return f"{told}; {abs(loses):.0f} % {'less' if loses > 0.0 else 'more'} than planned."

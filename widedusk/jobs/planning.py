@@ -1,0 +1,61 @@
+"""Plan the nights of a trip, or what if a night goes another way."""
+
+from dataclasses import replace
+from datetime import date
+from functools import partial
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from widedusk.core.plan.schedule.trip import TripPlan, composed_trip, planned_trip
+from widedusk.core.plan.schedule.what_if import Otherwise, WhatIf, what_ifs
+from widedusk.jobs.queue import send_for_forecast
+from widedusk.records.nights.composing import NightAsked, as_held, composed_night, planned_runs, shot_of, stops_of_trip
+from widedusk.records.nights.models import Planning
+from widedusk.records.work import Cancelled, beat, claim, finish, to_its_end
+
+OURS = "The planning itself failed, which is our fault and is written down in the log. Ask once more."
+TRIP_PLAN, WHAT_IFS = TypeAdapter(TripPlan), TypeAdapter(tuple[WhatIf, ...])
+
+
+def _tell(row: Planning, share: float, doing: str) -> None:
+    if beat(row, share=share, doing=doing[:120]):
+        raise Cancelled
+
+
+def _trip(row: Planning) -> Any:
+    if row.trip is None:
+        raise Cancelled
+    lost = [date.fromisoformat(one) for one in row.asked.get("lost", [])]
+    _, wished, spots, stops = stops_of_trip(row.owner, row.trip, NightAsked.of(row.asked), lost, send_for_forecast)
+    shot = shot_of(row.owner, wished, stops[0].stands[0])
+    tell = partial(_tell, row)
+    trip = composed_trip(stops, [one.wish for one in wished], shot, tell)
+    return TRIP_PLAN.dump_python(planned_trip(trip, [str(one) for one in spots], tell), mode="json")
+
+
+def _what_if(row: Planning) -> Any:
+    night = row.night
+    if night is None or night.spot is None:
+        raise Cancelled
+    asked = NightAsked.of(night.whole)
+    found = composed_night(row.owner, night.spot, night.date, asked, send_for_forecast)
+    numbers = [one.pk for one in found.rigs]
+    runs = [(run.held, held) for run in planned_runs(row.owner, night) if (held := as_held(run, numbers, found.wished)) is not None]
+    stop = replace(found.stop, held=[held for fixed, held in runs if fixed])
+    shot = shot_of(row.owner, found.wished, stop.stands[0])
+    wishes = [one.wish for one in found.wished]
+    kept = [held for _, held in runs]
+    return WHAT_IFS.dump_python(what_ifs(stop, wishes, shot, kept, Otherwise(**row.asked), partial(_tell, row)), mode="json")
+
+
+def _plan(row: Planning) -> None:
+    result = _trip(row) if row.task == "trip" else _what_if(row)
+    finish(row, "done", share=1.0, result=result)
+
+
+def run(planning: int) -> None:
+    """The whole work, by the one run that claims it; it can be begun again from the start at any time."""
+    row = claim(Planning, planning)
+    if row is not None:
+        to_its_end(row, partial(_plan, row), OURS)

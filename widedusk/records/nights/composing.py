@@ -1,0 +1,245 @@
+"""From records to a night, or the nights of a trip, that the core can plan."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date, timedelta
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+
+from widedusk.core.choices import Choices, known_choices
+from widedusk.core.errors import Checks, Fault, InvalidInput
+from widedusk.core.exposure.many import Session
+from widedusk.core.framing.frame import sides_deg
+from widedusk.core.kit.parts import Camera
+from widedusk.core.plan.schedule.compose import Composed, Held, Limits, Stop, composed
+from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
+from widedusk.records.clock import now
+from widedusk.records.grounds.models import Spot
+from widedusk.records.grounds.services import spot_of
+from widedusk.records.kit.models import Rig
+from widedusk.records.kit.services import as_chosen, filters_of, whole_rig_of
+from widedusk.records.nights.models import Night, Run, Trip
+from widedusk.records.nights.runs import gathered_on
+from widedusk.records.owned import OwnedQuerySet
+from widedusk.records.pole.services import latest_axis
+from widedusk.records.targets.framings import aimed, framing_of, framing_row_of
+from widedusk.records.targets.models import Framing, Target
+from widedusk.records.targets.services import targets_of
+from widedusk.records.weather.nights import night_weather
+from widedusk.records.weather.services import Send
+
+Place = tuple[int, int] | None  # row and column of a panel; none where there is one frame
+Signals = Mapping[tuple[int, int | None, Place], float]  # by target, framing and panel
+MOST_PLANNED = 14  # nights of a trip at once
+OVER_AFTER = timedelta(hours=36)  # from the midnight that begins a night's date: what was planned of it counts no more
+
+
+@dataclass(frozen=True)
+class WishAsked:
+    target: int
+    framing: int | None = None
+    weight: float = 1.0
+    least_h: float = 0.0
+
+
+@dataclass(frozen=True)
+class NightAsked:
+    """What a night is planned from. dropped: places of rig, wish and panel; trip: whose other nights count."""
+
+    rigs: Sequence[int]
+    wishes: Sequence[WishAsked]
+    limits: Limits = field(default_factory=Limits)
+    dropped: frozenset[tuple[int, int, int]] = frozenset()
+    choices: Choices = field(default_factory=Choices)
+    trip: int | None = None
+
+    @staticmethod
+    def of(stored: Mapping[str, Any]) -> "NightAsked":
+        """As it is stored with a night or with work on it. Raises InvalidInput should it not hold."""
+        return NightAsked(
+            list(stored.get("rigs", [])),
+            [WishAsked(**one) for one in stored.get("wishes", [])],
+            Limits(**stored.get("limits", {})),
+            frozenset((one["rig"], one["wish"], one.get("panel", 0)) for one in stored.get("dropped", [])),
+            known_choices(stored.get("choices", {})),
+            stored.get("trip"),
+        )
+
+
+@dataclass(frozen=True)
+class Wished:
+    """A wish and the records it is of. panels: where each lies in the framing."""
+
+    wish: Wish
+    target: Target
+    framing: Framing | None
+    panels: Sequence[Place]
+
+    def place(self, run: Run) -> int | None:
+        """Which panel of it a stored run is of; none where it is not of it, or no longer."""
+        if run.target_id != self.target.pk or run.framing_id != (self.framing.pk if self.framing else None):
+            return None
+        panel = tuple(run.panel) if run.panel else None
+        return self.panels.index(panel) if panel in self.panels else None
+
+
+@dataclass(frozen=True)
+class ComposedNight:
+    """What was asked for, found through its owner, and the night as the core knows it."""
+
+    rigs: Sequence[Rig]
+    wished: Sequence[Wished]
+    stop: Stop
+    composed: Composed
+
+
+def rigs_asked(user: AbstractBaseUser, ids: Sequence[int]) -> list[Rig]:
+    """Raises InvalidInput naming each that this person does not have."""
+    checks, found = Checks(), []
+    for number, one in enumerate(dict.fromkeys(ids)):
+        row = whole_rig_of(user, one)
+        if row is None:
+            checks.fault(f"rigs.{number}", one, f"You have no rig number {one}; choose one from the list.")
+        else:
+            found.append(row)
+    checks.done()
+    if not found:
+        raise InvalidInput([Fault("rigs", 0, "Choose at least one rig for the night.")])
+    return found
+
+
+def targets_asked(user: AbstractBaseUser, wishes: Sequence[WishAsked]) -> list[Target]:
+    """Raises InvalidInput naming each that this person does not have."""
+    checks, owned = Checks(), targets_of(user).in_bulk([one.target for one in wishes])
+    for number, one in enumerate(wishes):
+        if one.target not in owned:
+            told = f"You have no target number {one.target}; choose one from the list."
+            checks.fault(f"wishes.{number}.target", one.target, told)
+    checks.done()
+    return [owned[one.target] for one in wishes]
+
+
+def stop_at(user: AbstractBaseUser, spot: Spot, evening: date, asked: NightAsked, rigs: Sequence[Rig], send: Send) -> Stop:
+    """One evening with the rigs as they are used in its weather, and their axes as measured there. Raises InvalidInput."""
+    found, stands = night_weather(asked.choices, spot, evening, send), []
+    for row in rigs:
+        assembly = as_chosen(user, row, found.choices.filter_name)
+        axis = latest_axis(user, row.pk, spot.pk, evening)
+        stands.append(Stand(row.name, assembly.rig(), found.choices, assembly, axis))
+    return Stop(stands, spot_of(spot), evening, asked.limits, found.air, (), asked.dropped)
+
+
+def _wished(user: AbstractBaseUser, asked: WishAsked, target: Target, stands: Sequence[Stand], elsewhere: Signals) -> Wished:
+    """Panels are laid for the rig with the smallest frame, so that every rig covers them."""
+    aim = aimed(user, target, asked.framing)
+    row = framing_row_of(user, target, asked.framing) if asked.framing is not None else None
+    framing = framing_of(row) if row is not None else None
+    number = row.pk if row is not None else None
+    if framing is None or framing.columns * framing.rows == 1:
+        had = elsewhere.get((target.pk, number, None), 0.0)
+        return Wished(Wish(aim, [PanelWish("", aim.ra_deg, aim.dec_deg, had)], asked.weight, asked.least_h), target, row, [None])
+    sides = min((sides_deg(one.rig) for one in stands), key=lambda one: one[0] * one[1])
+    kept = framing.kept(framing.panels(*sides))
+    places = [(one.row, one.column) for one in kept]
+    panels = [
+        PanelWish(
+            f"panel {one.row + 1}·{one.column + 1}",
+            one.frame.ra_deg,
+            one.frame.dec_deg,
+            elsewhere.get((target.pk, number, place), 0.0),
+        )
+        for one, place in zip(kept, places, strict=True)
+    ]
+    return Wished(Wish(aim, panels, asked.weight, asked.least_h), target, row, places)
+
+
+def wished_of(user: AbstractBaseUser, asked: NightAsked, stands: Sequence[Stand], elsewhere: Signals) -> list[Wished]:
+    """Every wish with its records. Raises InvalidInput."""
+    targets = targets_asked(user, asked.wishes)
+    return [_wished(user, one, target, stands, elsewhere) for one, target in zip(asked.wishes, targets, strict=True)]
+
+
+def shot_of(user: AbstractBaseUser, wished: Sequence[Wished], stand: Stand) -> list[tuple[Session, ...]]:
+    """What was shot of each wish in earlier nights."""
+    camera, filters = stand.assembly.first(Camera) if stand.assembly else None, filters_of(user)
+    return [gathered_on(user, one.target, camera, filters) if camera else () for one in wished]
+
+
+def signals_elsewhere(user: AbstractBaseUser, trip: Trip, but: Sequence[date]) -> Signals:
+    """What runs kept for other nights of a trip are to bring. Nights that are over count by what was noted of them."""
+    nights = [one for one in trip.nights.all() if one.date not in but and not is_over(one.date)]
+    runs = Run.objects.of(user).filter(night__in=nights, scheduled=True, state="planned")
+    found: dict[tuple[int, int | None, Place], float] = {}
+    for run in runs.order_by("begins_at", "id"):
+        key = (run.target_id, run.framing_id, tuple(run.panel) if run.panel else None)
+        found[key] = found.get(key, 0.0) + run.expected.get("signal", 0.0)
+    return found
+
+
+def trip_asked(user: AbstractBaseUser, number: int) -> Trip:
+    """Raises InvalidInput where this person has no trip of that number."""
+    found = Trip.objects.of(user).filter(pk=number).first()
+    if found is None:
+        raise InvalidInput([Fault("trip", number, f"You have no trip number {number}; choose one from the list, or none.")])
+    return found
+
+
+def composed_night(user: AbstractBaseUser, spot: Spot, evening: date, asked: NightAsked, send: Send) -> ComposedNight:
+    """Raises InvalidInput naming everything that cannot be."""
+    rigs = rigs_asked(user, asked.rigs)
+    targets_asked(user, asked.wishes)
+    stop = stop_at(user, spot, evening, asked, rigs, send)
+    elsewhere = signals_elsewhere(user, trip_asked(user, asked.trip), [evening]) if asked.trip is not None else {}
+    wished = wished_of(user, asked, stop.stands, elsewhere)
+    shot = shot_of(user, wished, stop.stands[0])
+    made = composed(stop.stands, [one.wish for one in wished], stop.spot, evening, stop.limits, stop.air, shot, asked.dropped)
+    return ComposedNight(rigs, wished, stop, made)
+
+
+def nights_of(trip: Trip) -> list[Night]:
+    """In order."""
+    return list(trip.nights.select_related("spot__place").order_by("date"))
+
+
+def stops_of_trip(
+    user: AbstractBaseUser, trip: Trip, asked: NightAsked, lost: Sequence[date], send: Send
+) -> tuple[list[Rig], list[Wished], list[Spot], list[Stop]]:
+    """The nights of a trip that are still to come and not lost, each under its own limits where it was planned, with what is fixed
+    in it. Raises InvalidInput."""
+    rigs = rigs_asked(user, asked.rigs)
+    targets_asked(user, asked.wishes)
+    nights = [one for one in nights_of(trip) if one.spot and one.date not in lost and not is_over(one.date)]
+    if not nights:
+        raise InvalidInput([Fault("lost", len(lost), "No night of this trip is left to be planned; take one back.")])
+    if len(nights) > MOST_PLANNED:
+        told = f"{len(nights)} nights are more than can be planned at once; give a trip up to {MOST_PLANNED} of them."
+        raise InvalidInput([Fault("nights", len(nights), told)])
+    spots = [one.spot for one in nights if one.spot]
+    stops = [stop_at(user, spot, one.date, asked, rigs, send) for one, spot in zip(nights, spots, strict=True)]
+    wished = wished_of(user, asked, stops[0].stands, {})
+    numbers = [one.pk for one in rigs]
+    for place, (night, stop) in enumerate(zip(nights, stops, strict=True)):
+        fixed = [as_held(run, numbers, wished) for run in planned_runs(user, night).filter(held=True)]
+        limits = Limits(**night.whole["limits"]) if night.whole.get("limits") else asked.limits
+        stops[place] = replace(stop, limits=limits, held=[one for one in fixed if one is not None])
+    return rigs, wished, spots, stops
+
+
+def planned_runs(user: AbstractBaseUser, night: Night) -> OwnedQuerySet[Run]:
+    """The planned runs of a night, in the order in which they begin."""
+    found = Run.objects.of(user).filter(night=night, scheduled=True, state="planned").select_related("rig", "target", "framing")
+    return found.order_by("begins_at", "id")
+
+
+def is_over(evening: date) -> bool:
+    return evening <= (now() - OVER_AFTER).date()
+
+
+def as_held(run: Run, rigs: Sequence[int], wished: Sequence[Wished]) -> Held | None:
+    """A stored run by the places of its rig, wish and panel; none where one of them is gone."""
+    if run.rig_id not in rigs or run.begins_at is None or run.ends_at is None:
+        return None
+    found = ((number, place) for number, one in enumerate(wished) if (place := one.place(run)) is not None)
+    wish, panel = next(found, (-1, 0))
+    return None if wish < 0 else Held(rigs.index(run.rig_id), wish, panel, run.begins_at, run.ends_at)

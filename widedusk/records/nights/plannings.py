@@ -1,0 +1,24 @@
+"""What is asked of the solver when it takes longer than a page may wait; of each night and trip the last that was asked."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+
+from widedusk.records.nights.models import Night, Planning, Trip
+
+
+def planning_of(user: AbstractBaseUser, of: Night | Trip) -> Planning | None:
+    """The last that was asked of a night or a trip."""
+    found = Planning.objects.filter(owner_id=user.pk)
+    return (found.filter(night=of) if isinstance(of, Night) else found.filter(trip=of)).first()
+
+
+@transaction.atomic
+def begin_planning(user: AbstractBaseUser, of: Night | Trip, asked: Mapping[str, Any]) -> Planning:
+    """Ask anew, in place of what was asked before; whoever is still at that is not heard any more."""
+    about = {"night": of} if isinstance(of, Night) else {"trip": of}
+    Planning.objects.filter(owner_id=user.pk, **about).delete()
+    task = "what if" if isinstance(of, Night) else "trip"
+    return Planning.objects.create(owner_id=user.pk, task=task, asked=dict(asked), **about)

@@ -1,0 +1,136 @@
+"""Long work: what was asked, who is at it, how far it is, and what came out. A worker writes it, the page reads it."""
+
+import contextlib
+import logging
+import uuid
+from collections.abc import Callable
+from datetime import timedelta
+from typing import Any, ClassVar, TypeVar
+
+from django.conf import settings
+from django.db import InterfaceError, OperationalError, models, transaction
+from django.db.models import Exists, OuterRef, Q, QuerySet
+from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
+
+from widedusk.core.errors import InvalidInput, storable
+from widedusk.records.clock import true_now
+
+DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so long is gone; no step of the work takes longer
+log = logging.getLogger(__name__)
+
+
+class Work(models.Model):
+    """One piece of long work of one person."""
+
+    STATES = ("waiting", "running", "done", "failed", "cancelled")
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    asked = models.JSONField(default=dict)
+    state = models.CharField(max_length=10, choices=[(one, one) for one in STATES], default="waiting")
+    share = models.FloatField(default=0.0)  # done, 0 to 1
+    doing = models.CharField(max_length=120, blank=True, default="")
+    cancel_wanted = models.BooleanField(default=False)
+    beat_at = models.DateTimeField(null=True, default=None)  # the worker's last sign of life
+    claim = models.UUIDField(null=True, default=None)  # of the run that is at it; whatever another run says is not heard
+    job = models.BigIntegerField(null=True, default=None)  # in the queue
+    result = models.JSONField(null=True, default=None)
+    faults = models.JSONField(default=list)
+    created_at = models.DateTimeField(auto_now_add=True)
+    finished_at = models.DateTimeField(null=True, default=None)
+
+    class Meta:
+        abstract = True
+        ordering: ClassVar[tuple[str, ...]] = ("-created_at", "-id")
+
+
+W = TypeVar("W", bound=Work)
+
+
+class Cancelled(Exception):
+    """The person does not want it any more."""
+
+
+class Superseded(Exception):
+    """Another run is at this work: what this one has to say is not wanted any more."""
+
+
+def worker_is_heard() -> bool:
+    """Whether anybody is there to take up what waits."""
+    return ProcrastinateWorker.objects.filter(last_heartbeat__gt=true_now() - DEAD_AFTER).exists()
+
+
+def is_silent(row: Work, heard: Callable[[], bool] = worker_is_heard) -> bool:
+    """Whether work that should go on has not been heard of: its worker is gone, or none runs. Waiting one's turn is no silence."""
+    if row.state == "running":
+        return row.beat_at is None or true_now() - row.beat_at > DEAD_AFTER
+    return row.state == "waiting" and true_now() - row.created_at > DEAD_AFTER and not heard()
+
+
+@transaction.atomic
+def claim(kind: type[W], number: int) -> W | None:
+    """Take work up for one run. None when it is over, or when somebody is at it who has been heard lately."""
+    row = kind._default_manager.select_for_update().filter(pk=number).first()
+    if row is None or row.state not in {"waiting", "running"} or (row.state == "running" and not is_silent(row)):
+        return None
+    row.state, row.beat_at, row.claim = "running", true_now(), uuid.uuid4()
+    row.save(update_fields=("state", "beat_at", "claim"))
+    return row
+
+
+def beat(row: Work, **changes: Any) -> bool:
+    """A sign of life of the run that claimed it, with what changed. True when the person wants it stopped. Raises Superseded."""
+    own = type(row)._default_manager.filter(pk=row.pk, claim=row.claim, state="running")
+    if not own.update(beat_at=true_now(), **changes):
+        raise Superseded
+    return own.filter(cancel_wanted=True).exists()
+
+
+@transaction.atomic
+def finish(row: Work, state: str, **changes: Any) -> None:
+    """The last word of the run that claimed it. Raises Superseded; then nothing is written, nor what the caller wrote with it."""
+    told = {"state": state, "finished_at": true_now(), "doing": "", **changes}
+    if not type(row)._default_manager.filter(pk=row.pk, claim=row.claim, state="running").update(**told):
+        raise Superseded
+    for name, value in told.items():
+        setattr(row, name, value)
+
+
+def left_lying(kind: type[W]) -> QuerySet[W]:
+    """Work that nobody is at and no job will come to: its worker or the database went down, or its job was never put in line."""
+    over = ("succeeded", "failed", "cancelled", "aborted")
+    coming = ProcrastinateJob.objects.filter(pk=OuterRef("job")).exclude(status__in=over)
+    in_line = coming.exclude(status="doing")  # of a run that fell silent the job may be so marked for ever
+    silent = Q(state="running") & (Q(beat_at=None) | Q(beat_at__lt=true_now() - DEAD_AFTER)) & ~Exists(in_line)
+    unasked = Q(state="waiting", created_at__lt=true_now() - DEAD_AFTER) & ~Exists(coming)
+    return kind._default_manager.filter(silent | unasked)
+
+
+def cancel(row: Work) -> None:
+    """Stop it: at once while it waits, else at the worker's next step."""
+    row.cancel_wanted = True
+    if row.state == "waiting" or is_silent(row):
+        row.state, row.finished_at = "cancelled", true_now()
+    row.save(update_fields=("cancel_wanted", "state", "finished_at"))
+
+
+def to_its_end(row: Work, work: Callable[[], None], ours: str) -> None:
+    """Do work that ends by `finish`, and tell what went wrong. ours: what a person is told when the fault is not theirs."""
+    try:
+        work()
+    except (Superseded, type(row).DoesNotExist):
+        return
+    except (OperationalError, InterfaceError):
+        raise  # the database went down: nothing can be told now, and the work is taken up again when it is back
+    except Cancelled:
+        _end(row, "cancelled")
+    except InvalidInput as refused:
+        told = [{"field": one.field, "value": storable(str(one.value))[:120], "message": one.message} for one in refused.faults]
+        _end(row, "failed", faults=told)
+    except Exception:
+        log.exception("%s %s failed", type(row).__name__, row.pk)
+        _end(row, "failed", faults=[{"field": "", "value": "", "message": ours}])
+
+
+def _end(row: Work, state: str, **changes: Any) -> None:
+    with contextlib.suppress(Superseded):
+        finish(row, state, **changes)
