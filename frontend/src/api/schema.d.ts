@@ -992,6 +992,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/whole/what-ifs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept What Ifs
+         * @description What ifs of a kept night, or how far they are.
+         */
+        get: operations["widedusk_api_plannings_kept_what_ifs"];
+        put?: never;
+        /**
+         * Ask What Ifs
+         * @description Work out what is best when a kept night goes another way; a worker does it, and it stays with the night.
+         */
+        post: operations["widedusk_api_plannings_ask_what_ifs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/whole/what-ifs/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel What Ifs
+         * @description Stop it: at once while it waits, else at the worker's next step.
+         */
+        post: operations["widedusk_api_plannings_cancel_what_ifs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/year": {
         parameters: {
             query?: never;
@@ -2204,6 +2248,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trips/{record_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trip Plan
+         * @description How far the planning of a trip is, or what came out.
+         */
+        get: operations["widedusk_api_plannings_trip_plan"];
+        put?: never;
+        /**
+         * Plan Trip
+         * @description Plan all nights of a trip that are still to come, as one; a worker does it.
+         */
+        post: operations["widedusk_api_plannings_plan_trip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trips/{record_id}/plan/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Trip Plan
+         * @description Stop it: at once while it waits, else at the worker's next step.
+         */
+        post: operations["widedusk_api_plannings_cancel_trip_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trips/{record_id}/plan/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Trip
+         * @description Keep what was planned as the plan of each night; what was planned for lost nights is taken back.
+         */
+        post: operations["widedusk_api_plannings_keep_trip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trips/{record_id}/restore": {
         parameters: {
             query?: never;
@@ -2452,6 +2560,8 @@ export interface components {
             limits: components["schemas"]["LimitsShape"];
             /** Rigs */
             rigs: number[];
+            /** Trip */
+            trip?: number | null;
             /** Wishes */
             wishes: components["schemas"]["WishShape"][];
         };
@@ -4000,14 +4110,21 @@ export interface components {
              */
             touched: string;
         };
+        /** KeptNightsOut */
+        KeptNightsOut: {
+            /** Nights */
+            nights: number;
+        };
         /**
          * KeptOut
-         * @description What is kept of a night; nothing where none is planned.
+         * @description What is kept of a night; nothing where none is planned. trips: those that it is part of.
          */
         KeptOut: {
             asked: components["schemas"]["AskedShape"] | null;
             /** Runs */
             runs: components["schemas"]["RunShape"][];
+            /** Trips */
+            trips: components["schemas"]["TripOfNight"][];
         };
         /** KeyIn */
         KeyIn: {
@@ -4522,6 +4639,8 @@ export interface components {
             pause_s: number;
             /** Side */
             side: number;
+            /** Signal */
+            signal: number;
             /** Stand */
             stand: number;
             /** Wish */
@@ -4656,6 +4775,33 @@ export interface components {
             column: number;
             /** Row */
             row: number;
+        };
+        /**
+         * OtherwiseShape
+         * @description Which ways the night may go.
+         */
+        OtherwiseShape: {
+            /**
+             * Cloud Until
+             * @default 00:00
+             */
+            cloud_until: string;
+            /**
+             * Home H
+             * @default 1
+             */
+            home_h: number;
+            /**
+             * Late H
+             * @default 1
+             */
+            late_h: number;
+            /**
+             * Wind
+             * @default fresh
+             * @enum {string}
+             */
+            wind: "none" | "light" | "fresh" | "strong";
         };
         /** Packing */
         Packing: {
@@ -4839,6 +4985,32 @@ export interface components {
             of_second_percent: number;
             second: components["schemas"]["FrameOut"];
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * PanelFrames
+         * @description What one panel, or a picture of one frame, gets. frames: by night, then by rig; what one rig took in one night is a stack.
+         *
+         *     hours: weighted, of this trip; gathered_h: from before it.
+         */
+        PanelFrames: {
+            /** Frames */
+            frames: number[][];
+            /** Gathered H */
+            gathered_h: number;
+            /** Hours */
+            hours: number;
+            /** In All */
+            in_all: number;
+            /** Name */
+            name: string;
+            /** Panel */
+            panel: number;
+            /** Stacks */
+            stacks: number;
+            /** Storage Gb */
+            storage_gb: number;
+            /** Wish */
+            wish: number;
         };
         /**
          * PanelNight
@@ -5420,6 +5592,8 @@ export interface components {
          * @description One night that is planned as a whole, and where its page begins.
          */
         PlannedNightOut: {
+            /** Frames */
+            frames: number;
             /**
              * Night
              * Format: date
@@ -5453,6 +5627,22 @@ export interface components {
             name: string;
             run: components["schemas"]["NightRun"];
             verdict: components["schemas"]["Verdict"];
+        };
+        /** PlannedTripNight */
+        PlannedTripNight: {
+            /**
+             * Evening
+             * Format: date
+             */
+            evening: string;
+            /** Frames */
+            frames: number;
+            /** Open S */
+            open_s: number;
+            /** Runs */
+            runs: components["schemas"]["TripRun"][];
+            /** Spot */
+            spot: string;
         };
         /** PointShape */
         PointShape: {
@@ -6511,6 +6701,91 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * TripAskedShape
+         * @description lost: evenings on which nothing can be taken, so that their share goes to the others.
+         */
+        TripAskedShape: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "change_min": 10,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "past_meridian_min": 30,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "shortest_min": 20,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /** Dropped */
+            dropped?: components["schemas"]["DroppedShape"][];
+            /**
+             * @default {
+             *       "awakenings": 0,
+             *       "not_after": "",
+             *       "not_before": "",
+             *       "sleep_from": "",
+             *       "sleep_to": ""
+             *     }
+             */
+            limits: components["schemas"]["LimitsShape"];
+            /** Lost */
+            lost?: string[];
+            /** Rigs */
+            rigs: number[];
+            /** Trip */
+            trip?: number | null;
+            /** Wishes */
+            wishes: components["schemas"]["WishShape"][];
+        };
         /** TripIn */
         TripIn: {
             /**
@@ -6552,6 +6827,13 @@ export interface components {
             /** Targets */
             targets: components["schemas"]["TargetTime"][];
         };
+        /** TripOfNight */
+        TripOfNight: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
         /** TripOut */
         TripOut: {
             /** Drive H */
@@ -6585,6 +6867,77 @@ export interface components {
             /** Nights */
             nights: components["schemas"]["TripNightRow"][];
             verdict: components["schemas"]["Verdict"];
+        };
+        /** TripPlan */
+        TripPlan: {
+            /** Gap Percent */
+            gap_percent: number;
+            /** Nights */
+            nights: components["schemas"]["PlannedTripNight"][];
+            /** Panels */
+            panels: components["schemas"]["PanelFrames"][];
+            /** Rigs */
+            rigs: string[];
+            /** Stacks */
+            stacks: number;
+            /** Storage Gb */
+            storage_gb: number;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * TripPlanOut
+         * @description What was last asked of a trip; nothing where nobody asked. plan: once it is done.
+         */
+        TripPlanOut: {
+            asked: components["schemas"]["TripAskedShape"] | null;
+            plan: components["schemas"]["TripPlan"] | null;
+            work: components["schemas"]["WorkOut"] | null;
+        };
+        /**
+         * TripRun
+         * @description stand, wish, panel: places in what was asked; held_from, held_to: the whole slots that are its own.
+         */
+        TripRun: {
+            /** Begins Clock */
+            begins_clock: string;
+            /** Change Clock */
+            change_clock: string;
+            /** Ends Clock */
+            ends_clock: string;
+            /** Exposure S */
+            exposure_s: number;
+            /** F Number */
+            f_number: number;
+            /** Frames */
+            frames: number;
+            /** Held */
+            held: boolean;
+            /**
+             * Held From
+             * Format: date-time
+             */
+            held_from: string;
+            /**
+             * Held To
+             * Format: date-time
+             */
+            held_to: string;
+            /** Iso */
+            iso: number;
+            /** Name */
+            name: string;
+            /** Panel */
+            panel: number;
+            /** Rig */
+            rig: string;
+            /** Side */
+            side: number;
+            /** Signal */
+            signal: number;
+            /** Stand */
+            stand: number;
+            /** Wish */
+            wish: number;
         };
         /** TurnIn */
         TurnIn: {
@@ -6879,6 +7232,69 @@ export interface components {
             words: string;
         };
         /**
+         * WhatIf
+         * @description loses_percent: of what the night as it is kept would bring; none where that brings nothing.
+         */
+        WhatIf: {
+            /** Frames */
+            frames: number;
+            /** Gap Percent */
+            gap_percent: number;
+            /** Loses Percent */
+            loses_percent: number | null;
+            /** Name */
+            name: string;
+            /** Open S */
+            open_s: number;
+            /** Runs */
+            runs: components["schemas"]["TripRun"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /** WhatIfIn */
+        WhatIfIn: {
+            /**
+             * Cloud Until
+             * @default 00:00
+             */
+            cloud_until: string;
+            /**
+             * Home H
+             * @default 1
+             */
+            home_h: number;
+            /**
+             * Late H
+             * @default 1
+             */
+            late_h: number;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Spot */
+            spot: number;
+            /**
+             * Wind
+             * @default fresh
+             * @enum {string}
+             */
+            wind: "none" | "light" | "fresh" | "strong";
+        };
+        /**
+         * WhatIfsOut
+         * @description outdated: whether the night was changed since.
+         */
+        WhatIfsOut: {
+            asked: components["schemas"]["OtherwiseShape"] | null;
+            /** Outdated */
+            outdated: boolean;
+            /** What Ifs */
+            what_ifs: components["schemas"]["WhatIf"][];
+            work: components["schemas"]["WorkOut"] | null;
+        };
+        /**
          * WholeIn
          * @description runs: as they were last; those held stay, or all of them where they are asked about as kept.
          *
@@ -6974,6 +7390,8 @@ export interface components {
             runs?: components["schemas"]["RunShape"][];
             /** Spot */
             spot: number;
+            /** Trip */
+            trip?: number | null;
             /** Wishes */
             wishes: components["schemas"]["WishShape"][];
         };
@@ -7040,6 +7458,30 @@ export interface components {
             name: string;
             /** Panels */
             panels: string[];
+        };
+        /**
+         * WorkOut
+         * @description How far long work is. silent: nobody has been heard working on it for a while.
+         */
+        WorkOut: {
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Doing */
+            doing: string;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Share */
+            share: number;
+            /** Silent */
+            silent: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
         };
         /**
          * Working
@@ -8996,6 +9438,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedNightsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_plannings_kept_what_ifs: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_plannings_ask_what_ifs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_plannings_cancel_what_ifs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NightQuery"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfsOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -11741,6 +12281,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TripOverview"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_plannings_trip_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TripPlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_plannings_plan_trip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TripAskedShape"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TripPlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_plannings_cancel_trip_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TripPlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_plannings_keep_trip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptNightsOut"];
                 };
             };
             /** @description Not Found */

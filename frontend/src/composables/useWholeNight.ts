@@ -15,25 +15,27 @@ export type Whole = Schemas['WholeOut']
 export type Planned = Schemas['PlannedRun']
 type Wish = Schemas['WishShape']
 type Run = Schemas['RunShape']
-type Limits = Required<Schemas['LimitsShape']>
+export type Limits = Required<Schemas['LimitsShape']>
 interface Plan {
   rigs: number[]
   wishes: Wish[]
   limits: Limits
   dropped: Required<Schemas['DroppedShape']>[]
+  /** Whose other nights count as if they were shot. */
+  trip: number | null
   held: Run[]
   /** All runs as they were kept, and what was asked then: they hold until that is changed. */
   kept: { runs: Run[]; of: string } | null
 }
 
 const SETTLE_MS = 450
-const NO_LIMITS: Limits = { sleep_from: '', sleep_to: '', awakenings: 0, not_before: '', not_after: '' }
+export const NO_LIMITS: Limits = { sleep_from: '', sleep_to: '', awakenings: 0, not_before: '', not_after: '' }
 export const AS_IT_COMES = { framing: null, weight: 1, least_h: 0 }
 const same = (
   one: { rig: number; wish: number; panel?: number },
   other: { rig: number; wish: number; panel?: number },
 ) => one.rig === other.rig && one.wish === other.wish && (one.panel ?? 0) === (other.panel ?? 0)
-const whatIsTyped = ({ wishes, limits }: Plan) => JSON.stringify([wishes, limits])
+const whatIsTyped = ({ wishes, limits, trip }: Plan) => JSON.stringify([wishes, limits, trip])
 const plainly = <T>(one: T) => JSON.parse(JSON.stringify(one)) as T
 /** A planned run as it is sent back: by the whole slots that are its own. */
 const asRun = ({ run }: Planned, held: boolean): Run => ({
@@ -76,12 +78,13 @@ export function useWholeNight() {
       // An answer kept from before a reload comes first; a newer one begins anew while nothing was changed.
       if (begun.value === key && JSON.stringify(plan.value) !== asBegun) return
       if (kept.value.asked) {
-        const { rigs, wishes, limits, dropped } = kept.value.asked
+        const { rigs, wishes, limits, dropped, trip } = kept.value.asked
         plan.value = {
           rigs,
           wishes: wishes.map((one) => ({ ...AS_IT_COMES, ...one })),
           limits: { ...NO_LIMITS, ...limits },
           dropped: (dropped ?? []).map((one) => ({ ...one, panel: one.panel ?? 0 })),
+          trip: trip ?? null,
           held: kept.value.runs.filter((one) => one.held),
           kept: null,
         }
@@ -93,7 +96,8 @@ export function useWholeNight() {
           ...AS_IT_COMES,
           framing: id === target.value ? framing.value : null,
         }))
-        plan.value = { rigs: [rig.value], wishes, limits: { ...NO_LIMITS }, dropped: [], held: [], kept: null }
+        const trip = kept.value.trips[0]?.id ?? null
+        plan.value = { rigs: [rig.value], wishes, limits: { ...NO_LIMITS }, dropped: [], trip, held: [], kept: null }
       }
       begun.value = key
       asBegun = JSON.stringify(plan.value)
@@ -116,6 +120,7 @@ export function useWholeNight() {
           wishes: plan.value.wishes,
           limits: plan.value.limits,
           dropped: plan.value.dropped,
+          trip: plan.value.trip,
           choices: choices.value as Choices,
           runs: keptRuns.value ?? plan.value.held,
           kept: keptRuns.value !== null,
@@ -217,6 +222,7 @@ export function useWholeNight() {
     hold(one, from, from + Math.round((to - from) / 2 / slot) * slot)
   }
 
+  const trips = computed(() => kept.value?.trips ?? [])
   const saved = computed(() => {
     const was = kept.value
     if (!was?.asked || !shown.value || looking.value) return false
@@ -240,7 +246,7 @@ export function useWholeNight() {
     if (where.value) saveFile(await answer(api.GET('/api/nights/whole/cues', { params: { query: where.value } })))
   }
   return {
-    plan, shown, looking, refusal, asKept, saved, canUndo,
+    plan, where, trips, shown, looking, refusal, asKept, saved, canUndo,
     change, undo, hold, letGo, drop, takeBackDropped, split, afresh, keep, cues,
   } // prettier-ignore
 }

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Alert, Button, Progress } from 'ant-design-vue'
 
-import type { Measurement } from '@/composables/usePictures'
+import type { Schemas } from '@/api/client'
 
 /** Long work while it runs, failed or was cancelled; what came out of it stands in the slot. */
-defineProps<{ result: Measurement }>()
+defineProps<{ result: Omit<Schemas['WorkOut'], 'asked_at'> & { left_s?: number | null } }>()
 defineEmits<{ cancel: []; again: [] }>()
 </script>
 
@@ -25,7 +25,7 @@ defineEmits<{ cancel: []; again: [] }>()
       :percent="Math.round(result.share * 100)"
       :show-info="false"
       stroke-color="var(--accent)"
-      aria-label="How far the measurement is" />
+      aria-label="How far it is" />
     <Button size="small" @click="$emit('cancel')">Cancel</Button>
   </template>
   <Alert v-else-if="result.state === 'failed'" type="error" show-icon

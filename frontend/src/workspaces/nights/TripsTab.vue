@@ -13,6 +13,8 @@ import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 import NothingHere from '@/parts/NothingHere.vue'
 
+import TripNights from './TripNights.vue'
+
 /** Runs of nights, and one of them night by night. */
 const { rig, spot, night, choices, change } = useContext()
 const { data: trips } = useTrips()
@@ -118,6 +120,7 @@ const shown = ref<string | null>(null)
         <VerdictBrief class="drive" :verdict="data.verdict" @working="(key) => (shown = key)"
           ><p v-if="data.verdict.caution" class="caution">{{ data.verdict.caution }}</p></VerdictBrief
         >
+        <TripNights :key="trip.id" :trip="trip" :evenings="data.nights.map((one) => one.night)" />
       </template>
     </template>
     <TripEditor

@@ -11,6 +11,7 @@ import RunLanes from '@/instruments/RunLanes.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
+import WhatIfs from './WhatIfs.vue'
 import WholeTotals from './WholeTotals.vue'
 import WholeWishes from './WholeWishes.vue'
 
@@ -18,7 +19,7 @@ import WholeWishes from './WholeWishes.vue'
 defineProps<{ tonight?: unknown }>()
 const { choices } = useContext()
 const night = useWholeNight()
-const { shown, looking, refusal, asKept, saved, canUndo } = night
+const { where, shown, looking, refusal, asKept, saved, canUndo } = night
 useFaults(computed(() => refusal.value?.faults ?? {}))
 const whole = computed(() => shown.value?.whole ?? null)
 const selected = ref<number | null>(null)
@@ -109,6 +110,7 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
           :rigs="shown.rigs"
           :start-to-start="choices.convention === 'start to start'"
           @working="(place) => (open = { run: place, key: 'frames' })" />
+        <WhatIfs :where="where" :kept="saved" />
         <p v-if="whole.runs.length" class="muted heads">
           Shared by head it would bring less:
           <span v-for="(one, place) in whole.schools" :key="one.name"

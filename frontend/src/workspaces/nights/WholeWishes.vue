@@ -1,19 +1,19 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
+import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { useFramings } from '@/composables/useFramings'
 import { useRigs, useTargets } from '@/composables/useRecords'
 import { AS_IT_COMES, type useWholeNight } from '@/composables/useWholeNight'
 import Choice from '@/parts/Choice.vue'
-import Field from '@/parts/Field.vue'
+
+import LimitFields from './LimitFields.vue'
+import WishFields from './WishFields.vue'
 
 /** What is wanted of the night: with which rigs, of which targets or framings, and within which hours. */
 const props = defineProps<{ night: ReturnType<typeof useWholeNight> }>()
 const plan = computed(() => props.night.plan.value)
 const { data: rigs } = useRigs()
 const { data: targets } = useTargets()
-const { ofTarget } = useFramings()
 
 const rigNames = computed(() => new Map((rigs.value?.items ?? []).map((one) => [one.id, one.name])))
 const targetNames = computed(() => new Map((targets.value?.items ?? []).map((one) => [one.id, one.name])))
@@ -23,13 +23,6 @@ const otherRigs = computed(() =>
     .map((one) => ({ value: one.id, label: one.name })),
 )
 const otherTargets = computed(() => (targets.value?.items ?? []).map((one) => ({ value: one.id, label: one.name })))
-const framings = (target: number) => [
-  { value: null, label: 'its own middle' },
-  ...ofTarget(target).map((one) => ({
-    value: one.id,
-    label: one.columns * one.rows > 1 ? `${one.name}, ${one.columns} × ${one.rows} panels` : one.name,
-  })),
-]
 const addingRig = ref<number | undefined>(undefined)
 const addingTarget = ref<number | undefined>(undefined)
 /** Places in the lists mean something to what is fixed and dropped; when one goes, so do those. */
@@ -63,10 +56,11 @@ const dropWish = (place: number) =>
       now.dropped = without(now.dropped, 'wish', place)
     },
   )
-const reframe = (place: number, framing: unknown) =>
+const fromMissing = (trip: number | null) => props.night.change('', (now) => (now.trip = trip))
+const reframe = (place: number, framing: number | null) =>
   props.night.change('', (now) => {
     const wish = now.wishes[place]
-    if (wish) wish.framing = typeof framing === 'number' ? framing : null
+    if (wish) wish.framing = framing
     now.held = now.held.filter((one) => one.wish !== place)
     now.dropped = now.dropped.filter((one) => one.wish !== place)
   })
@@ -110,18 +104,13 @@ const reframe = (place: number, framing: unknown) =>
           @click="dropWish(place)"
           >×</Button
         >
-        <div class="how">
-          <label v-if="framings(wish.target).length > 1" class="framing" :for="`whole-framing-${place}`"
-            >Framed by
-            <Choice
-              :id="`whole-framing-${place}`"
-              :model-value="wish.framing ?? null"
-              :options="framings(wish.target)"
-              @update:model-value="(id) => reframe(place, id)"
-          /></label>
-          <Field v-model="wish.weight" :path="`wishes.${place}.weight`" label="Matters" unit="×" />
-          <Field v-model="wish.least_h" :path="`wishes.${place}.least_h`" label="At least" unit="h" />
-        </div>
+        <WishFields
+          v-model:weight="wish.weight"
+          v-model:least="wish.least_h"
+          :framing="wish.framing ?? null"
+          :target="wish.target"
+          :place="place"
+          @update:framing="(id) => reframe(place, id)" />
       </li>
     </ul>
     <label class="unseen" for="whole-target">Add a target</label>
@@ -131,21 +120,11 @@ const reframe = (place: number, framing: unknown) =>
       :options="otherTargets"
       placeholder="Add a target"
       @update:model-value="addTarget" />
-    <details :open="Boolean(plan.limits.sleep_from || plan.limits.not_before || plan.limits.not_after)">
-      <summary>Let me sleep, start later, end earlier</summary>
-      <div class="limits">
-        <Field v-model="plan.limits.sleep_from" path="sleep_from" kind="text" label="Asleep from" hint="like 01:00" />
-        <Field v-model="plan.limits.sleep_to" path="sleep_to" kind="text" label="to" hint="like 04:00" />
-        <Field v-model="plan.limits.awakenings" path="awakenings" label="Wake me at most" unit="times" />
-        <Field
-          v-model="plan.limits.not_before"
-          path="not_before"
-          kind="text"
-          label="Nothing before"
-          hint="local time" />
-        <Field v-model="plan.limits.not_after" path="not_after" kind="text" label="Nothing after" hint="local time" />
-      </div>
-    </details>
+    <label v-for="trip in night.trips.value" :key="trip.id" class="trip">
+      <Checkbox :checked="plan.trip === trip.id" @update:checked="(on: boolean) => fromMissing(on ? trip.id : null)" />
+      From what is missing: the plans of the other nights of “{{ trip.name }}” count
+    </label>
+    <LimitFields v-model="plan.limits" />
     <p v-if="plan.dropped.length" class="muted">
       {{ plan.dropped.length }} dropped.
       <button type="button" class="plain again" @click="night.takeBackDropped()">Shoot them after all</button>
@@ -153,7 +132,6 @@ const reframe = (place: number, framing: unknown) =>
   </section>
 </template>
 
-<style scoped src="../framing/folded.css"></style>
 <style scoped>
 .wishes {
   display: flex;
@@ -186,19 +164,10 @@ li {
 .off {
   margin-left: auto;
 }
-.how {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 6px;
-  width: 100%;
-}
-.framing {
-  grid-column: 1 / -1;
-}
-.limits {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 6px;
+.trip {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
 }
 .again {
   text-decoration: underline dotted;

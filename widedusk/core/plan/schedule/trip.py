@@ -144,6 +144,7 @@ class TripRun:
     stand: int
     wish: int
     panel: int
+    side: int  # of the meridian, where the camera has to be turned over: -1 before, 1 after
     rig: str
     name: str
     held_from: datetime
@@ -248,6 +249,7 @@ def told_run(made: Composed, run: NightRun) -> TripRun:
         run.stand,
         run.wish,
         run.panel,
+        run.side,
         made.stands[run.stand].name,
         panel_name(made, run.wish, run.panel),
         run.held_from,
@@ -350,7 +352,7 @@ def _verdict(
     return Verdict(
         "Trip",
         level,
-        f"{runs} runs over {len(nights)} night{'s' if len(nights) > 1 else ''}: {frames:,} frames in {stacks} stacks. "
+        f"{runs} runs over {len(nights)} night{'s' if len(nights) > 1 else ''}: {frames} frames in {stacks} stacks. "
         f"{gap_words(found.gap)}",
         "the hours of darkness",
         " ".join(advice),
