@@ -75,3 +75,16 @@ def test_fixing_the_best_changes_nothing_and_no_school_beats_it(problem):
     for school in SCHOOLS.values():
         slots = [one for one in school(problem) if one.first % SLOT == 0 and one.last % SLOT == 0]
         assert problem.value(slots) <= found.value * (1.0 + 2 * EXACT)
+
+
+@settings(max_examples=12)
+@given(nights(), st.integers(20, 80), st.integers(1, 60))
+def test_a_memory_card_is_never_overfull_and_a_larger_one_never_brings_less(problem, holds, more):
+    ways = [replace(way, frames_min=1.0) for way in problem.ways]
+    small, large = (replace(problem, ways=ways, room=[float(room)] * problem.lanes) for room in (holds, holds + more))
+    tight, loose = best(small), best(large)
+    for lane in range(problem.lanes):
+        mine = [one for one in tight.stretches if problem.ways[one.way].lane == lane]
+        frames = sum((problem.ways[one.way].worth_h[one.first + problem.rules.change : one.last] > 0).sum() for one in mine)
+        assert frames <= holds
+    assert loose.value >= tight.value * (1.0 - 2 * EXACT)

@@ -104,7 +104,7 @@ def test_drawings_can_be_read_as_tables(signed_in, served):
 
 
 FITTING = (*GROUNDS_AND_NIGHTS, *FRAMING, *POLE, *EXPOSURE)
-PAGES = (("/tonight", ".verdicts"), ("/plans", ".plans"), ("/about", "dl"), ("/account", ".sheet"), *BENCH, *FITTING)
+PAGES = (("/tonight", ".verdicts"), ("/plans", ".nights"), ("/about", "dl"), ("/account", ".sheet"), *BENCH, *FITTING)
 
 
 def violations(page: Page) -> list[str]:

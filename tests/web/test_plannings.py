@@ -156,3 +156,45 @@ def test_work_that_is_cancelled_or_asked_anew_is_heard_no_more(ours, trip, asked
     assert "take one back" in faults(send(ours, f"trips/{trip['id']}/plan", {**asked, "lost": every}))["lost"]
     assert "rigs.0" in faults(send(ours, f"trips/{trip['id']}/plan", {**asked, "rigs": [999_999]}))
     assert Night.objects.filter(trips=trip["id"]).count() == 3
+
+
+def test_nights_are_listed_those_to_come_first_with_all_that_is_in_them(ours, trip, asked):
+    worked(ours, trip, asked)
+    send(ours, f"trips/{trip['id']}/plan/keep", {})
+    found = ours.get("/api/nights/list").json()
+    when = [one["night"] for one in found["items"] if one["coming"]]
+    assert when == sorted(when)
+    first = next(one for one in found["items"] if one["night"] == evenings(trip)[0])
+    assert first["whole"]["runs"] > 0
+    assert first["whole"]["frames"] == sum(
+        one.expected["frames"] for one in Run.objects.filter(night__date=first["night"], scheduled=True)
+    )
+    assert {one["name"] for one in listed(ours, "plans")} == {plan["name"] for one in found["items"] for plan in one["plans"]}
+    past = [one["night"] for one in found["items"] if not one.get("coming")]
+    assert past == sorted(past, reverse=True)
+    page = [ours.get("/api/nights/list", {"limit": 1, "offset": n}).json()["items"][0]["night"] for n in range(found["count"])]
+    assert page == [one["night"] for one in found["items"]]
+    Planning.objects.update(result={"of": "an earlier version"})
+    assert ours.get(f"/api/trips/{trip['id']}/plan").json()["work"] is None
+
+
+def test_the_sheet_holds_every_run_and_where_to_begin(ours, asked):
+    start = ours.get("/api/tonight/start").json()
+    where = {"spot": start["spot"], "night": start["night"]}
+    assert "keep one first" in faults(ours.get(f"{WHOLE}/sheet", where))["night"]
+    whole = send(ours, "nights/whole", {**where, **asked}).json()["whole"]
+    runs = [
+        {"rig": each["stand"], "wish": each["wish"], "begins_at": each["held_from"], "ends_at": each["held_to"]}
+        for each in (one["run"] for one in whole["runs"])
+    ]
+    ours.put(WHOLE, {**where, **asked, "runs": runs}, content_type="application/json")
+    sheet = ours.get(f"{WHOLE}/sheet", where).json()
+    told = {
+        (one["rig"], one["change_clock"], one["frames"], one["interval_start_s"] - one["interval_gap_s"]) for one in sheet["runs"]
+    }
+    names, each_run = whole_rigs(ours, asked), [one["run"] for one in whole["runs"]]
+    assert told == {(names[each["stand"]], each["change_clock"], each["frames"], each["exposure_s"]) for each in each_run}
+    assert all(one["steps"] for one in sheet["runs"])
+    subs = {(each["stand"], each["exposure_s"], each["iso"]) for each in each_run}
+    assert sum(line.count("darks of") for line in sheet["calibration"]) == len(subs)
+    assert [one["moment"] for one in sheet["cues"]] == sorted(one["moment"] for one in sheet["cues"])

@@ -21,6 +21,7 @@ from widedusk.api import (
     habits,
     kit,
     measurements,
+    night_list,
     nights,
     packing,
     parts,
@@ -90,6 +91,7 @@ api.add_router("/targets", targets.router)
 api.add_router("/plans", plans.router)
 api.add_router("/tonight", tonight.router)
 api.add_router("/nights", nights.router)
+api.add_router("/nights", night_list.router)
 api.add_router("/nights/whole", whole.router)
 api.add_router("/nights/whole", plannings.router)
 api.add_router("/trips", trips.router)

@@ -1,12 +1,12 @@
 """Planning that takes longer than a page may wait: the nights of a trip, and what if a night goes another way."""
 
 from datetime import date, datetime
-from typing import Annotated, Literal
+from typing import Annotated, Literal, TypeVar
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema
-from pydantic import Field, TypeAdapter
+from pydantic import Field, TypeAdapter, ValidationError
 
 from widedusk.api.failures import FailureOut, FaultOut
 from widedusk.api.nights import own_spot
@@ -28,6 +28,7 @@ from widedusk.records.work import cancel, is_silent
 
 router = Router(tags=["nights"])
 trip_router = Router(tags=["trips"])
+T = TypeVar("T")
 TRIP_PLAN, WHAT_IFS = TypeAdapter(TripPlan), TypeAdapter(list[WhatIf])
 
 
@@ -71,6 +72,16 @@ class KeptNightsOut(Schema):
     nights: int
 
 
+def _result(row: Planning, shape: "TypeAdapter[T]") -> T | None:
+    """What came out; nothing where it was told in the words of an earlier version, and has to be asked anew."""
+    if row.state != "done":
+        return None
+    try:
+        return shape.validate_python(row.result)
+    except ValidationError:
+        return None
+
+
 def _trip(request: HttpRequest, number: int) -> Trip:
     return get_object_or_404(trips_of(user_of(request)), pk=number)
 
@@ -78,8 +89,8 @@ def _trip(request: HttpRequest, number: int) -> Trip:
 def _trip_out(row: Planning | None) -> TripPlanOut:
     if row is None:
         return TripPlanOut(work=None, asked=None, plan=None)
-    plan = TRIP_PLAN.validate_python(row.result) if row.state == "done" else None
-    return TripPlanOut(work=_work(row), asked=TripAskedShape(**row.asked), plan=plan)
+    asked, plan = TripAskedShape(**row.asked), _result(row, TRIP_PLAN)
+    return TripPlanOut(work=_work(row) if plan or row.state != "done" else None, asked=asked, plan=plan)
 
 
 @trip_router.get("/{int:record_id}/plan", response={200: TripPlanOut, 404: FailureOut})
@@ -113,9 +124,10 @@ def keep_trip(request: HttpRequest, record_id: int) -> KeptNightsOut:
     """Keep what was planned as the plan of each night; what was planned for lost nights is taken back."""
     user, trip = user_of(request), _trip(request, record_id)
     row = planning_of(user, trip)
-    if row is None or row.state != "done":
+    plan = _result(row, TRIP_PLAN) if row is not None else None
+    if row is None or plan is None:
         raise InvalidInput([Fault("trip", trip.name, "Nothing is planned for this trip yet; plan its nights first.")])
-    return KeptNightsOut(nights=keep_trip_plan(user, trip, row.asked, TRIP_PLAN.validate_python(row.result), send_for_forecast))
+    return KeptNightsOut(nights=keep_trip_plan(user, trip, row.asked, plan, send_for_forecast))
 
 
 class OtherwiseShape(Schema):
@@ -152,11 +164,12 @@ def _kept(request: HttpRequest, asked: NightQuery) -> Night:
 def _what_ifs_out(night: Night, row: Planning | None) -> WhatIfsOut:
     if row is None:
         return WhatIfsOut(work=None, asked=None, outdated=False, what_ifs=[])
+    found = _result(row, WHAT_IFS)
     return WhatIfsOut(
-        work=_work(row),
+        work=_work(row) if found is not None or row.state != "done" else None,
         asked=OtherwiseShape(**row.asked),
         outdated=planned_runs(row.owner, night).filter(created_at__gt=row.created_at).exists(),
-        what_ifs=WHAT_IFS.validate_python(row.result) if row.state == "done" else [],
+        what_ifs=found or [],
     )
 
 

@@ -11,8 +11,9 @@ from widedusk.api.schemas import user_of
 from widedusk.api.weather import WeatherOut, choices_with_weather
 from widedusk.api.worked import Worked
 from widedusk.core.exposure.card import Card
+from widedusk.core.night.cues import Cue
 from widedusk.core.plan.better import Better, better_numbers
-from widedusk.core.plan.tonight import Cue, Strip, tonight
+from widedusk.core.plan.tonight import Strip, tonight
 from widedusk.core.pole.dial import Dial, Turning
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import current_evening, now

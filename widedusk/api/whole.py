@@ -11,21 +11,22 @@ from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
 from widedusk.api.nights import own_spot
-from widedusk.api.schemas import Done, Id, Moment, Number, Offset, user_of
+from widedusk.api.schemas import Done, Id, Moment, Number, user_of
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.plan.cue_file import Reminder, write_cues
 from widedusk.core.plan.schedule.compose import Held, Limits, as_kept, moved, solved, to_keep
 from widedusk.core.plan.schedule.runs import runs_of
+from widedusk.core.plan.schedule.sheet import Sheet, night_sheet
 from widedusk.core.plan.schedule.whole import WholeNight, whole_night
 from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.clock import now
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import whole_rig_of
-from widedusk.records.nights.composing import NightAsked, WishAsked, composed_night, planned_runs
-from widedusk.records.nights.models import Night, Run
+from widedusk.records.nights.composing import NightAsked, WishAsked, as_held, composed_night, planned_runs
+from widedusk.records.nights.models import Run
 from widedusk.records.nights.nights import MOST_LANES, night_of
 from widedusk.records.nights.trips import trips_of
-from widedusk.records.nights.whole import forget_whole, keep_whole, planned_nights, scheduled
+from widedusk.records.nights.whole import forget_whole, keep_whole, scheduled
 from widedusk.records.targets.framings import framing_of
 
 router = Router(tags=["nights"])
@@ -134,56 +135,6 @@ def _held(runs: list[RunShape], *, only_held: bool) -> list[Held]:
     return [Held(one.rig, one.wish, one.panel, one.begins_at, one.ends_at) for one in runs if one.held or not only_held]
 
 
-class PlannedNightOut(Schema):
-    """One night that is planned as a whole, and where its page begins."""
-
-    spot: int
-    night: date
-    spot_name: str
-    rig: int
-    target: int
-    runs: int
-    frames: int  # as they were expected when it was kept
-    rigs: list[str]
-    targets: list[str]
-
-    @staticmethod
-    def of(row: Night) -> "PlannedNightOut":
-        runs: list[Run] = row.scheduled  # type: ignore[attr-defined]
-        rigs = {one.rig_id: one.rig.name for one in runs if one.rig is not None}
-        targets = {one.target_id: one.target.name for one in runs}
-        asked = AskedShape(**row.whole)
-        return PlannedNightOut(
-            spot=row.spot_id or 0,
-            night=row.date,
-            spot_name=str(row.spot),
-            rig=next(iter(rigs), None) or next(iter(asked.rigs), 0),
-            target=next(iter(targets), None) or next((one.target for one in asked.wishes), 0),
-            runs=len(runs),
-            frames=sum(one.expected.get("frames", 0) for one in runs),
-            rigs=list(rigs.values()),
-            targets=list(targets.values()),
-        )
-
-
-class PlannedNightsOut(Schema):
-    items: list[PlannedNightOut]
-    count: int
-
-
-class PageQuery(Schema):
-    limit: Annotated[int, Field(ge=1, le=100)] = 20
-    offset: Offset = 0
-
-
-@router.get("/planned", response={200: PlannedNightsOut, 422: FailureOut})
-def nights_planned(request: HttpRequest, asked: Query[PageQuery]) -> PlannedNightsOut:
-    """Nights that are planned as a whole, the latest first, a page at a time."""
-    found = planned_nights(user_of(request))
-    shown = found[asked.offset : asked.offset + asked.limit]
-    return PlannedNightsOut(items=[PlannedNightOut.of(row) for row in shown], count=found.count())
-
-
 @router.post("", response={200: WholeOut, 422: FailureOut})
 def plan_whole_night(request: HttpRequest, asked: WholeIn) -> WholeOut:
     """The best order of runs around those that are held; at once and unproved for the rig whose run was moved."""
@@ -285,6 +236,22 @@ def whole_night_cues(request: HttpRequest, asked: Query[NightQuery]) -> FileOut:
     place = spot.place
     content = write_cues(f"{spot}, {asked.night}", str(spot), place.latitude_deg, place.longitude_deg, reminders, now())
     return FileOut(name=f"runs-{asked.night}.ics", media="text/calendar", text=content.decode())
+
+
+@router.get("/sheet", response={200: Sheet, 422: FailureOut})
+def whole_night_sheet(request: HttpRequest, asked: Query[NightQuery]) -> Sheet:
+    """A kept night on one sheet: cards, first steps to each frame, cues, calibration."""
+    user = user_of(request)
+    spot = own_spot(user, asked.spot)
+    night = night_of(user, spot, asked.night)
+    if night is None or not night.whole:
+        raise InvalidInput([Fault("night", str(asked.night), "No plan is kept for this night; keep one first.")])
+    rows = composed_night(user, spot, asked.night, NightAsked.of(night.whole), send_for_forecast)
+    numbers = [one.pk for one in rows.rigs]
+    runs = [held for run in planned_runs(user, night) if (held := as_held(run, numbers, rows.wished)) is not None]
+    made, stretches = to_keep(rows.composed, runs, [])
+    angles = [one.framing.angle_deg if one.framing else 0.0 for one in rows.wished]
+    return night_sheet(made, runs_of(made, stretches), rows.stop.spot, asked.night, angles)
 
 
 @router.delete("", response={200: Done, 422: FailureOut})

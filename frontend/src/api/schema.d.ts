@@ -820,6 +820,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Nights Listed
+         * @description Your nights, a page at a time.
+         */
+        get: operations["widedusk_api_night_list_nights_listed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/panorama": {
         parameters: {
             query?: never;
@@ -972,7 +992,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/nights/whole/planned": {
+    "/api/nights/whole/sheet": {
         parameters: {
             query?: never;
             header?: never;
@@ -980,10 +1000,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Nights Planned
-         * @description Nights that are planned as a whole, the latest first, a page at a time.
+         * Whole Night Sheet
+         * @description A kept night on one sheet: cards, first steps to each frame, cues, calibration.
          */
-        get: operations["widedusk_api_whole_nights_planned"];
+        get: operations["widedusk_api_whole_whole_night_sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4565,6 +4585,34 @@ export interface components {
             weighted_hours: number;
             working: components["schemas"]["Working"];
         };
+        /**
+         * NightLine
+         * @description spot: none where nobody said where, or where it was deleted since.
+         */
+        NightLine: {
+            /** Coming */
+            coming: boolean;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            noted: components["schemas"]["NotedLine"] | null;
+            /** Plans */
+            plans: components["schemas"]["PlanOut"][];
+            /** Spot */
+            spot: number | null;
+            /** Spot Name */
+            spot_name: string;
+            whole: components["schemas"]["WholeLine"] | null;
+        };
+        /** NightLines */
+        NightLines: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["NightLine"][];
+        };
         /** NightQuery */
         NightQuery: {
             /**
@@ -4693,6 +4741,18 @@ export interface components {
             moment: string;
             /** Words */
             words: string;
+        };
+        /**
+         * NotedLine
+         * @description What was kept of a night.
+         */
+        NotedLine: {
+            /** Frames */
+            frames: number;
+            /** Hours */
+            hours: number;
+            /** Targets */
+            targets: string[];
         };
         /**
          * NudgeIn
@@ -5587,40 +5647,6 @@ export interface components {
             /** Version */
             version: number;
         };
-        /**
-         * PlannedNightOut
-         * @description One night that is planned as a whole, and where its page begins.
-         */
-        PlannedNightOut: {
-            /** Frames */
-            frames: number;
-            /**
-             * Night
-             * Format: date
-             */
-            night: string;
-            /** Rig */
-            rig: number;
-            /** Rigs */
-            rigs: string[];
-            /** Runs */
-            runs: number;
-            /** Spot */
-            spot: number;
-            /** Spot Name */
-            spot_name: string;
-            /** Target */
-            target: number;
-            /** Targets */
-            targets: string[];
-        };
-        /** PlannedNightsOut */
-        PlannedNightsOut: {
-            /** Count */
-            count: number;
-            /** Items */
-            items: components["schemas"]["PlannedNightOut"][];
-        };
         /** PlannedRun */
         PlannedRun: {
             /** Name */
@@ -6066,6 +6092,57 @@ export interface components {
             now: string;
             /** Username */
             username: string | null;
+        };
+        /** Sheet */
+        Sheet: {
+            /** Calibration */
+            calibration: string[];
+            /** Cautions */
+            cautions: string[];
+            /** Cues */
+            cues: components["schemas"]["Cue"][];
+            /** Runs */
+            runs: components["schemas"]["SheetRun"][];
+            /** Time Zone */
+            time_zone: string;
+        };
+        /**
+         * SheetRun
+         * @description Intervals for both kinds of timer. way: what the first steps follow.
+         */
+        SheetRun: {
+            /** Begins Clock */
+            begins_clock: string;
+            /** Change Clock */
+            change_clock: string;
+            /** Delay S */
+            delay_s: number;
+            /** Ends Clock */
+            ends_clock: string;
+            /** Exposure S */
+            exposure_s: number;
+            /** F Number */
+            f_number: number;
+            /** Frames */
+            frames: number;
+            /** Interval Gap S */
+            interval_gap_s: number;
+            /** Interval Start S */
+            interval_start_s: number;
+            /** Iso */
+            iso: number;
+            /** Mirror S */
+            mirror_s: number;
+            /** Name */
+            name: string;
+            /** Noise Reduction */
+            noise_reduction: boolean;
+            /** Rig */
+            rig: string;
+            /** Steps */
+            steps: string[];
+            /** Way */
+            way: string;
         };
         /**
          * ShotIn
@@ -7394,6 +7471,24 @@ export interface components {
             trip?: number | null;
             /** Wishes */
             wishes: components["schemas"]["WishShape"][];
+        };
+        /**
+         * WholeLine
+         * @description What is planned of a night as a whole. frames: as they were expected when it was kept; rig, target: where its page begins.
+         */
+        WholeLine: {
+            /** Frames */
+            frames: number;
+            /** Rig */
+            rig: number;
+            /** Rigs */
+            rigs: string[];
+            /** Runs */
+            runs: number;
+            /** Target */
+            target: number;
+            /** Targets */
+            targets: string[];
         };
         /** WholeNight */
         WholeNight: {
@@ -9070,6 +9165,38 @@ export interface operations {
             };
         };
     };
+    widedusk_api_night_list_nights_listed: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NightLines"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_nights_turn_round: {
         parameters: {
             query: {
@@ -9419,11 +9546,11 @@ export interface operations {
             };
         };
     };
-    widedusk_api_whole_nights_planned: {
+    widedusk_api_whole_whole_night_sheet: {
         parameters: {
-            query?: {
-                limit?: number;
-                offset?: number;
+            query: {
+                spot: number;
+                night: string;
             };
             header?: never;
             path?: never;
@@ -9437,7 +9564,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlannedNightsOut"];
+                    "application/json": components["schemas"]["Sheet"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -242,11 +242,19 @@ export function useWholeNight() {
     ])
     say('Kept the plan of this night.')
   }
+  /** On paper goes what is kept, so that it holds out there. */
+  const { data: sheet } = useQuery({
+    queryKey: ['whole', 'kept', 'sheet', where, computed(() => kept.value?.runs)],
+    queryFn: () =>
+      answer(api.GET('/api/nights/whole/sheet', { params: { query: where.value as NonNullable<typeof where.value> } })),
+    enabled: computed(() => saved.value && Boolean(kept.value?.runs.length)),
+  })
   async function cues() {
     if (where.value) saveFile(await answer(api.GET('/api/nights/whole/cues', { params: { query: where.value } })))
   }
   return {
     plan, where, trips, shown, looking, refusal, asKept, saved, canUndo,
+    sheet: computed(() => (saved.value ? (sheet.value ?? null) : null)),
     change, undo, hold, letGo, drop, takeBackDropped, split, afresh, keep, cues,
   } // prettier-ignore
 }

@@ -5,7 +5,7 @@ from datetime import date, datetime
 
 import numpy as np
 
-from widedusk.core.choices import DARK_SUN_DEG, Choices
+from widedusk.core.choices import Choices
 from widedusk.core.exposure.card import Card
 from widedusk.core.exposure.card_verdict import card_verdict
 from widedusk.core.exposure.setting import as_carried
@@ -17,6 +17,7 @@ from widedusk.core.kit.dew import Air, below_air_c
 from widedusk.core.kit.parts import Rig
 from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.units import METRIC, Units
+from widedusk.core.night.cues import Cue, in_order, marks
 from widedusk.core.night.verdict import window_verdict
 from widedusk.core.night.weather import Cover, Forecast, StripWeather, air_of, strip_weather
 from widedusk.core.night.windows import STATES, Night, Track, setup_mjd, strip_span
@@ -26,19 +27,8 @@ from widedusk.core.pole.axis import Axis
 from widedusk.core.pole.dial import Dial, Turning, dial, turning
 from widedusk.core.pole.verdict import pole_verdict
 from widedusk.core.scene import Spot, Target
-from widedusk.core.sky.horizon import SUN_RISE_ALTITUDE, crossings
 from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
-
-
-@dataclass(frozen=True)
-class Cue:
-    """Something that happens at a moment."""
-
-    key: str
-    name: str
-    moment: datetime
-    clock: str
 
 
 @dataclass(frozen=True)
@@ -101,24 +91,14 @@ def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None, weath
 
 
 def _cues(night: Night, path: Track, choices: Choices, setup: float, dew: float | None, tracks: bool) -> tuple[Cue, ...]:
-    found: list[tuple[str, str, float | None]] = [("setup", "Set up and align" if tracks else "Set up", setup)]
-    down, up = night.sunset_and_sunrise()
-    dark, dawn = night.sun_crossing(np.radians(DARK_SUN_DEG[choices.darkness]))
-    found += [("sunset", "Sunset", down), ("dark", "Dark", dark), ("dawn", "Dawn begins", dawn), ("sunrise", "Sunrise", up)]
-    # Upper limb on the refracted horizon: 34' of refraction and about 15.5' of radius.
-    rises, sets = crossings(night.mjd, night.moon_altitude, SUN_RISE_ALTITUDE)
-    found += [("moonrise", "Moonrise", moment) for moment in rises] + [("moonset", "Moonset", moment) for moment in sets]
+    found = marks(night, choices, setup, tracks)
     found.append(("transit", "Target highest", float(night.mjd[int(np.argmax(path.altitude))])))
     run = path.best_run
     if run is not None:
         found += [("opens", "Window opens", float(night.mjd[run[0]])), ("closes", "Window closes", float(night.mjd[run[1]]))]
     if dew is not None:
         found.append(("dew", "Dew on the glass", dew))
-    first, last = strip_span(night)
-    shown = sorted(
-        (moment, key, name) for key, name, moment in found if moment is not None and night.mjd[first] <= moment <= night.mjd[last]
-    )
-    return tuple(Cue(key, name, datetime_from_mjd(moment), night.spot.clock(moment)) for moment, key, name in shown)
+    return in_order(night, found)
 
 
 def tonight(

@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import date, timedelta
+from typing import cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
@@ -10,7 +11,8 @@ from django.db import models, transaction
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.records.grounds.models import Spot
 from widedusk.records.kit.models import Rig
-from widedusk.records.nights.models import Night
+from widedusk.records.nights.models import Night, Run
+from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.models import Target
 from widedusk.records.targets.services import targets_of
 
@@ -34,6 +36,17 @@ def the_night(user: AbstractBaseUser, spot: Spot | None, evening: date) -> Night
 def forget_empty_nights(found: models.QuerySet[Night]) -> None:
     """Delete those that hold nothing: no run, no trip, nothing packed, chosen or missed."""
     found.filter(runs=None, trips=None, rigs=None, targets=[], ticked=[], forgotten={}, whole={}).delete()
+
+
+def nights_with_runs(user: AbstractBaseUser) -> OwnedQuerySet[Night]:
+    """Nights for which something is planned or of which something was kept, each with its runs."""
+    runs = Run.objects.of(user).filter(state__in=("planned", "noted"))
+    found = Night.objects.of(user).filter(models.Exists(runs.filter(night=models.OuterRef("pk"))) | ~models.Q(whole={}))
+    shown = runs.select_related("rig", "target", "framing", "night__spot__place").order_by("begins_at", "name", "id")
+    return cast(
+        "OwnedQuerySet[Night]",
+        found.select_related("spot__place").prefetch_related(models.Prefetch("runs", shown, to_attr="every_run")),
+    )
 
 
 def forgotten_before(user: AbstractBaseUser, than: Night | None) -> tuple[dict[str, str], Counter[str]]:

@@ -3,11 +3,10 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import date, datetime
-from typing import Any, cast
+from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import Prefetch
 
 from widedusk.core.choices import set_choices
 from widedusk.core.exposure.setting import as_carried
@@ -19,7 +18,6 @@ from widedusk.records.kit.models import Rig
 from widedusk.records.nights.composing import NightAsked, Wished, nights_of, planned_runs, stops_of_trip
 from widedusk.records.nights.models import Night, Run, Trip
 from widedusk.records.nights.nights import forget_empty_nights, night_of, the_night
-from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.models import Framing, Target
 from widedusk.records.weather.services import Send
 
@@ -46,14 +44,6 @@ def scheduled(rigs: Sequence[Rig], wished: Sequence[Wished], stop: Stop, run: Ni
     expected = {"frames": run.frames, "exposure_s": run.exposure_s, "signal": run.signal}
     places = (rigs[run.stand], wish.target, wish.framing, wish.panels[run.panel])
     return ScheduledRun(*places, run.held_from, run.held_to, run.held, choices, expected)
-
-
-def planned_nights(user: AbstractBaseUser) -> OwnedQuerySet[Night]:
-    """Nights that are planned as a whole, the latest first, with what their runs are of."""
-    runs = Run.objects.of(user).filter(scheduled=True, state="planned").select_related("rig", "target").order_by("begins_at", "id")
-    found = Night.objects.of(user).exclude(whole={}).filter(spot__deleted_at=None, spot__place__deleted_at=None)
-    with_runs = found.select_related("spot__place").prefetch_related(Prefetch("runs", runs, to_attr="scheduled"))
-    return cast("OwnedQuerySet[Night]", with_runs)
 
 
 @transaction.atomic

@@ -6,12 +6,14 @@ import { Refusal } from '@/api/client'
 import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import { useFaults } from '@/composables/useFaults'
+import { usePlaces } from '@/composables/useRecords'
 import { useWholeNight } from '@/composables/useWholeNight'
 import RunLanes from '@/instruments/RunLanes.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import WhatIfs from './WhatIfs.vue'
+import WholeSheet from './WholeSheet.vue'
 import WholeTotals from './WholeTotals.vue'
 import WholeWishes from './WholeWishes.vue'
 
@@ -19,7 +21,14 @@ import WholeWishes from './WholeWishes.vue'
 defineProps<{ tonight?: unknown }>()
 const { choices } = useContext()
 const night = useWholeNight()
-const { where, shown, looking, refusal, asKept, saved, canUndo } = night
+const { where, shown, looking, refusal, asKept, saved, canUndo, sheet } = night
+const { data: places } = usePlaces()
+const spotName = computed(() => {
+  const place = places.value?.items.find((one) => one.spots.some((spot) => spot.id === where.value?.spot))
+  const spot = place?.spots.find((one) => one.id === where.value?.spot)
+  return place && spot ? `${place.name}, ${spot.name}` : ''
+})
+const print = () => window.print()
 useFaults(computed(() => refusal.value?.faults ?? {}))
 const whole = computed(() => shown.value?.whole ?? null)
 const selected = ref<number | null>(null)
@@ -49,7 +58,8 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
 </script>
 
 <template>
-  <section class="whole">
+  <WholeSheet v-if="sheet && where" :sheet="sheet" :night="where.night" :spot="spotName" />
+  <section class="whole" :class="{ screen: sheet }">
     <div class="main">
       <Alert v-if="trouble || refusal" type="error" show-icon :message="trouble || refusal?.message">
         <template v-if="asKept" #action>
@@ -70,6 +80,7 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
             <Button v-if="asKept" size="small" @click="night.afresh()">Find the best order</Button>
             <Button size="small" :disabled="!canUndo" @click="night.undo()">Undo</Button>
             <Button size="small" :disabled="!saved" @click="attempt(night.cues)">Cues for my calendar</Button>
+            <Button size="small" :disabled="!sheet" @click="print">Print the sheet</Button>
             <span v-if="looking" class="muted">looking for the best order…</span>
           </p>
         </VerdictBrief>
@@ -108,6 +119,7 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
         <WholeTotals
           :whole="whole"
           :rigs="shown.rigs"
+          :trip="night.plan.value?.trip != null"
           :start-to-start="choices.convention === 'start to start'"
           @working="(place) => (open = { run: place, key: 'frames' })" />
         <WhatIfs :where="where" :kept="saved" />

@@ -3,7 +3,7 @@ import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
 
 /** What each picture and panel gets of the night, beside an even split of it; and the runs as a table, with what to key in. */
-defineProps<{ whole: Schemas['WholeNight']; rigs: string[]; startToStart: boolean }>()
+defineProps<{ whole: Schemas['WholeNight']; rigs: string[]; startToStart: boolean; trip: boolean }>()
 const emit = defineEmits<{ working: [place: number] }>()
 const hours = (seconds: number) => {
   const minutes = Math.round(seconds / 60)
@@ -67,7 +67,7 @@ const hours = (seconds: number) => {
               <th scope="col" class="number">Shutter open</th>
               <th scope="col" class="number">Weighted, h</th>
               <th scope="col" class="number">Even split, h</th>
-              <th scope="col" class="number">Before, h</th>
+              <th scope="col" class="number">Other nights, h</th>
               <th scope="col" class="number">S/N per pixel</th>
               <th scope="col" class="number">Stacks</th>
               <th scope="col" class="number">GB</th>
@@ -88,6 +88,11 @@ const hours = (seconds: number) => {
           </tbody>
         </table>
       </div>
+      <p class="muted">
+        Weighted: hours under a moonless zenith that bring as much. Other nights: what was shot<template v-if="trip"
+          >, and what is planned for the other nights of the trip; S/N counts both</template
+        >.
+      </p>
     </section>
   </div>
 </template>
@@ -103,6 +108,9 @@ const hours = (seconds: number) => {
 }
 h2 {
   font-size: 13px;
+}
+.muted {
+  font-size: 12.5px;
 }
 .wide {
   overflow-x: auto;

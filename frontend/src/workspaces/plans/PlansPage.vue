@@ -16,24 +16,24 @@ const router = useRouter()
 const { remove } = useKeepPlan()
 const asked = computed(() => ({ limit: SIZE, offset: (page.value - 1) * SIZE }))
 const {
-  data: plans,
+  data: nights,
   error,
   refetch,
 } = useQuery({
-  queryKey: ['plans', asked],
-  queryFn: () => answer(api.GET('/api/plans', { params: { query: asked.value } })),
+  queryKey: ['plans', 'nights', asked],
+  queryFn: () => answer(api.GET('/api/nights/list', { params: { query: asked.value } })),
   placeholderData: keepPreviousData,
 })
-const nightPage = ref(1)
-const nightsAsked = computed(() => ({ limit: SIZE, offset: (nightPage.value - 1) * SIZE }))
-const { data: nights } = useQuery({
-  queryKey: ['whole', 'planned', nightsAsked],
-  queryFn: () => answer(api.GET('/api/nights/whole/planned', { params: { query: nightsAsked.value } })),
-  placeholderData: keepPreviousData,
-})
-const openNight = ({ rig, spot, night, target }: Schemas['PlannedNightOut']) => ({
+type Line = Schemas['NightLine']
+const parts = computed(() =>
+  [
+    { name: 'To come', lines: (nights.value?.items ?? []).filter((one) => one.coming) },
+    { name: 'Past', lines: (nights.value?.items ?? []).filter((one) => !one.coming) },
+  ].filter((part) => part.lines.length),
+)
+const openNight = ({ spot, night, whole }: Line) => ({
   name: 'nights-whole',
-  query: { rig, spot, night, target },
+  query: { rig: whole?.rig, spot, night, target: whole?.target },
 })
 const trouble = computed(() => (error.value instanceof Refusal ? error.value.message : ''))
 
@@ -49,44 +49,54 @@ const open = ({ id, rig, spot, night, target, framing, choices }: Plan) => ({
       <h1>Plans</h1>
       <Button type="primary" @click="router.push({ name: 'tonight' })">Plan a night</Button>
     </header>
-    <section v-if="nights?.count" aria-labelledby="whole-nights">
-      <h2 id="whole-nights">Whole nights</h2>
-      <ul class="plans">
-        <li v-for="one in nights.items" :key="`${one.spot} ${one.night}`" class="panel">
-          <RouterLink :to="openNight(one)" class="name number">{{ dateWords(one.night, 'whole') }}</RouterLink>
-          <span class="number">{{ one.runs }} {{ one.runs === 1 ? 'run' : 'runs' }}</span>
-          <span>{{ one.targets.join(', ') }}</span>
-          <span class="muted">{{ one.spot_name }}</span>
-          <span class="muted">{{ one.rigs.join(', ') }}</span>
-        </li>
-      </ul>
-      <Pagination
-        v-if="nights.count > SIZE"
-        v-model:current="nightPage"
-        :total="nights.count"
-        :page-size="SIZE"
-        :show-size-changer="false" />
-      <h2>One target each</h2>
-    </section>
     <Alert v-if="trouble" type="error" show-icon :message="trouble"
       ><template #action><Button size="small" @click="refetch()">Try again</Button></template></Alert
     >
-    <Spin v-else-if="!plans" tip="Fetching your plans…"><div class="hold" /></Spin>
-    <NothingHere v-else-if="!plans.count" words="No plan yet. Work out a night under Tonight, then press Save." />
-    <ul v-else class="plans">
-      <li v-for="plan in plans.items" :key="plan.id" class="panel">
-        <RouterLink :to="open(plan)" class="name">{{ plan.name }}</RouterLink>
-        <span class="number">{{ dateWords(plan.night, 'whole') }}</span>
-        <span>{{ plan.target_name }}</span>
-        <span class="muted">{{ plan.spot_name }}</span>
-        <span class="muted">{{ plan.rig_name }}</span>
-        <Button size="small" :aria-label="`Delete the plan ${plan.name}`" @click="remove(plan)">Delete</Button>
-      </li>
-    </ul>
+    <Spin v-else-if="!nights" tip="Fetching your nights…"><div class="hold" /></Spin>
+    <NothingHere v-else-if="!nights.count" words="No plan yet. Work out a night under Tonight, then press Save." />
+    <section v-for="part in parts" v-else :key="part.name" :aria-label="part.name">
+      <h2>{{ part.name }}</h2>
+      <ul class="nights">
+        <li v-for="one in part.lines" :key="`${one.spot} ${one.night}`" class="panel">
+          <p class="night">
+            <b class="number">{{ dateWords(one.night, 'whole') }}</b>
+            <span class="muted">{{ one.spot_name }}</span>
+          </p>
+          <ul class="runs">
+            <li v-if="one.whole">
+              <RouterLink v-if="one.spot" :to="openNight(one)" class="name">Whole night</RouterLink
+              ><b v-else>Whole night</b>
+              <span
+                ><span class="number">{{ one.whole.runs }}</span> {{ one.whole.runs === 1 ? 'run' : 'runs' }},
+                <span class="number">{{ one.whole.frames }}</span> frames expected</span
+              >
+              <span>{{ one.whole.targets.join(', ') }}</span>
+              <span class="muted">{{ one.whole.rigs.join(', ') }}</span>
+            </li>
+            <li v-for="plan in one.plans" :key="plan.id">
+              <RouterLink :to="open(plan)" class="name">{{ plan.name }}</RouterLink>
+              <span>{{ plan.target_name }}</span>
+              <span class="muted">{{ plan.rig_name }}</span>
+              <Button size="small" class="off" :aria-label="`Delete the plan ${plan.name}`" @click="remove(plan)"
+                >Delete</Button
+              >
+            </li>
+            <li v-if="one.noted">
+              <b>Kept</b>
+              <span
+                ><span class="number">{{ one.noted.frames }}</span> frames,
+                <span class="number">{{ one.noted.hours.toFixed(1) }}</span> h</span
+              >
+              <span>{{ one.noted.targets.join(', ') }}</span>
+            </li>
+          </ul>
+        </li>
+      </ul>
+    </section>
     <Pagination
-      v-if="plans && plans.count > SIZE"
+      v-if="nights && nights.count > SIZE"
       v-model:current="page"
-      :total="plans.count"
+      :total="nights.count"
       :page-size="SIZE"
       :show-size-changer="false" />
   </main>
@@ -109,20 +119,32 @@ h2 {
 h1 {
   font-size: 22px;
 }
-.plans {
+ul {
   list-style: none;
   padding: 0;
-  margin: 0 0 16px;
+  margin: 0;
+}
+.nights {
   display: flex;
   flex-direction: column;
   gap: 8px;
+  margin: 4px 0 16px;
 }
-.plans li {
-  display: grid;
-  grid-template-columns: 1.4fr 100px 1.4fr 1.6fr 1.2fr auto;
-  gap: 12px;
-  align-items: center;
-  padding: 10px 16px;
+.nights > li {
+  padding: 8px 16px;
+}
+.night,
+.runs li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  align-items: baseline;
+}
+.runs li {
+  padding: 2px 0;
+}
+.off {
+  margin-left: auto;
 }
 .name {
   font-weight: 600;

@@ -15,7 +15,7 @@ from widedusk.core.night.windows import Night, clock_mjd
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
 from widedusk.core.plan.schedule.solve import Solution, as_it_is, refit, solve
-from widedusk.core.plan.schedule.worth import Stand, Taken, Wish, current, taken, ways_of
+from widedusk.core.plan.schedule.worth import Stand, Taken, Wish, card_room, current, taken, ways_of
 from widedusk.core.scene import Spot
 from widedusk.core.sky.time import MINUTE, mjd_from_datetime
 
@@ -235,7 +235,18 @@ def posed(one: Looked, wishes: Sequence[Wish], aims: Sequence[Aim], best: Sequen
     ways, aims_left, wishes_left = those_that_open(one.ways(first, best), aims, wishes, rules)
     begin, slots = _first_slot(one.night, ways, slot)
     problem = Problem(wishes_left, aims_left, ways, begin, slots, rules)
-    return Composed(one.night, stop.stands, wishes, one.found, first, best, problem, stop.dropped)
+    return Composed(one.night, stop.stands, wishes, one.found, first, best, _with_cards(problem, stop.stands), stop.dropped)
+
+
+def _with_cards(problem: Problem, stands: Sequence[Stand]) -> Problem:
+    """With memory cards where a night might fill one."""
+    room = tuple(card_room(one) for one in stands[: problem.lanes])
+    for lane, holds in enumerate(room):
+        mine = [way for way in problem.ways if way.lane == lane]
+        minutes = int(np.any([way.worth_h > 0.0 for way in mine], axis=0).sum()) if mine else 0
+        if minutes * max((way.frames_min for way in mine), default=0.0) > holds:
+            return replace(problem, room=room)
+    return problem
 
 
 def those_that_open(

@@ -50,6 +50,7 @@ class Way:
     seen: Bools  # whether it can be framed and focused on
     side: int = 0  # of the meridian, where the camera has to be turned over: -1 before, 1 after
     fed_until: int | None = None  # minute at which the power ends; none where it lasts
+    frames_min: float = 0.0  # frames that a minute brings
 
     @cached_property
     def summed(self) -> Floats:
@@ -115,6 +116,7 @@ class Problem:
     fixed: Sequence[Stretch] = ()  # runs that stay as they are
     nights: Sequence[int] = (0,)
     every_night: bool = False
+    room: Sequence[float] = ()  # frames that the memory card of each lane holds in one night; none where it holds all
 
     @property
     def lanes(self) -> int:
@@ -128,6 +130,16 @@ class Problem:
         way = self.ways[one.way]
         begin = min(one.first + self.rules.change, one.last)
         return float(way.summed[one.last] - way.summed[begin])
+
+    def frames(self, found: "Candidates") -> Floats:
+        """How many each column takes, shape (n,)."""
+        made, slot = np.zeros(len(found.way)), self.rules.slot
+        for number, way in enumerate(self.ways):
+            mine = np.flatnonzero(found.way == number)
+            last = self.first + found.end[mine] * slot
+            framed = np.minimum(self.first + found.begin[mine] * slot + self.rules.change, last)
+            made[mine] = (way.counted[last] - way.counted[framed]) * way.frames_min
+        return made
 
     def gathered(self, stretches: Sequence[Stretch]) -> Floats:
         """Weighted hours that each aim gets, shape (aims,)."""
@@ -219,6 +231,7 @@ class Candidates:
         return Candidates(*(getattr(self, name)[chosen] for name in ("way", "begin", "end", "hours", "held")))
 
     def stretches(self, problem: Problem, chosen: Ints) -> tuple[Stretch, ...]:
+        """By lane and time."""
         found = [
             Stretch(int(self.way[one]), problem.minute(int(self.begin[one])), problem.minute(int(self.end[one]))) for one in chosen
         ]

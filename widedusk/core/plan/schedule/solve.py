@@ -149,6 +149,17 @@ def _person(problem: Problem, found: Candidates, rows: _Rows) -> None:
         rows.of_stretches(first + found.begin[inside] + later, columns[inside], np.ones(int(inside.sum())))
 
 
+def _cards(problem: Problem, found: Candidates, rows: _Rows) -> None:
+    """In one night no more frames than the memory card holds; whoever fixes more than that brings another card."""
+    lanes, night = _lane_of(problem, found), problem.night_of(found)
+    frames = problem.frames(found) if problem.room else np.zeros(0)
+    for lane, room in enumerate(problem.room):
+        for number in range(len(problem.nights)):
+            mine = np.flatnonzero((lanes == lane) & (night == number))
+            row = rows.add(np.array([max(room, frames[mine][found.held[mine]].sum())]))
+            rows.of_stretches(np.full(len(mine), row), mine, frames[mine])
+
+
 def _woken(begins: Ints, slot: int) -> int:
     """How often these changes wake somebody, each time for half an hour."""
     times, until = 0, -1
@@ -231,6 +242,7 @@ def _model(problem: Problem, found: Candidates) -> _Model:
     _alone(problem, found, most, aim, gain)
     _tangents(problem, found, most, aim, most_h, hours, gain)
     _person(problem, found, most)
+    _cards(problem, found, most)
     waking = _sleep(problem, found, most, awake)
     asked = _least(problem, found, most, aim, most_h, hours, awake + waking)
 
@@ -453,7 +465,7 @@ def _by_head(problem: Problem, found: Candidates) -> Ints:
     """An even split on whole slots, than which no answer shall be worse; nothing under conditions for which it has no eye."""
     chosen: list[int] = []
     edges = [problem.first + places * problem.rules.slot for places in (found.begin, found.end)]
-    blind = problem.fixed or problem.rules.asleep or any(one.least_h > 0.0 for one in problem.pictures)
+    blind = problem.fixed or problem.rules.asleep or problem.room or any(one.least_h > 0.0 for one in problem.pictures)
     for one in even_split(problem) if not blind else ():
         inside = np.flatnonzero((found.way == one.way) & (edges[0] >= one.first) & (edges[1] <= one.last))
         best = int(inside[np.argmax(found.hours[inside])]) if len(inside) else -1

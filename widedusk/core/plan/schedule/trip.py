@@ -101,7 +101,8 @@ def _joined(nights: Sequence[Composed], wishes: Sequence[Wish], aims: Sequence[A
     )
     _, aims_left, pictures = those_that_open(ways, aims, wishes, rules)  # each night keeps only ways that open
     every = nights[0].stands[0].choices.panel_school == "all"
-    return Problem(pictures, aims_left, ways, 0, sum(slots), replace(rules, asleep=asleep), (), tuple(first), every), begins
+    room = next((one.problem.room for one in nights if one.problem.room), ())
+    return Problem(pictures, aims_left, ways, 0, sum(slots), replace(rules, asleep=asleep), (), tuple(first), every, room), begins
 
 
 @contextmanager

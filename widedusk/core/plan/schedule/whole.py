@@ -213,6 +213,14 @@ def _run_verdict(made: Composed, run: NightRun, name: str) -> Verdict:
     )
 
 
+def _full_cards(made: Composed, runs: Sequence[NightRun]) -> list[str]:
+    """Rigs whose memory card leaves no room for one more slot of frames."""
+    problem = made.problem
+    shot = [sum(run.frames for run in runs if run.stand == lane) for lane in range(len(problem.room))]
+    slot = problem.rules.slot * max((way.frames_min for way in problem.ways), default=0.0)
+    return [made.stands[lane].name for lane, room in enumerate(problem.room) if shot[lane] > room - slot]
+
+
 def _night_verdict(
     made: Composed, found: Solution, runs: Sequence[NightRun], schools: Sequence[SchoolPrice], left: Sequence[LeftOut]
 ) -> Verdict:
@@ -229,6 +237,8 @@ def _night_verdict(
     with_rigs = f" with {rigs} rigs" if rigs > 1 else ""
     level: Level = "go" if (found.gap <= FAIR_GAP or not np.isfinite(found.gap)) and not left else "care"
     advice = f"Left out: {joined([one.name for one in left])}." if left else ""
+    full = _full_cards(made, runs)
+    advice += f" Full: the memory card of {joined(full)}; a larger one allows more." if full else ""
     return Verdict(
         "Whole night",
         level,

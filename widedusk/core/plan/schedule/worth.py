@@ -17,7 +17,7 @@ from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.kit.parts import Counterweight, Rig
 from widedusk.core.kit.power import air_for
 from widedusk.core.night.windows import STATES, Track, setup_minute
-from widedusk.core.plan.outlook import Outlook, feeding, looked_at, night_of, outlook, pauses_of
+from widedusk.core.plan.outlook import Outlook, calibration_of, feeding, looked_at, night_of, outlook, pauses_of
 from widedusk.core.plan.schedule.problem import Bools, Way
 from widedusk.core.pole.axis import Axis
 from widedusk.core.pole.keeping import FRAMES
@@ -151,6 +151,11 @@ def current(stand: Stand, spot: Spot, evening: date, air: Air | None) -> Current
     return Current(ends, tuple(sorted(one for one in swaps if one < ends)))
 
 
+def card_room(stand: Stand) -> float:
+    """Frames that its memory card holds in a night, those of calibration taken off."""
+    return float(max(stand.choices.card_gb * 1000.0 // stand.rig.camera.raw_file_mb - calibration_of(stand.choices).total, 0.0))
+
+
 def _sides(one: Taken, panel: PanelWish) -> list[tuple[int, Bools]]:
     """Sides of the meridian on which the camera may be, and when: -1 before it, 1 after; 0 where it does not matter."""
     night, choices = one.seen.night, one.stand.choices
@@ -199,5 +204,6 @@ def ways_of(
             seen = (path.altitude > np.maximum(path.obstruction, 0.0)) & out & fed | usable
             for side, free in _sides(one, panel):
                 goes_on = usable & free
-                made.append(Way(first + number, lane, np.where(goes_on & ~swapped, worth, 0.0), goes_on, seen & free, side, until))
+                counts = np.where(goes_on & ~swapped, worth, 0.0)
+                made.append(Way(first + number, lane, counts, goes_on, seen & free, side, until, 60.0 / one.cycle_s))
     return made
