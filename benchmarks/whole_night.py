@@ -14,15 +14,17 @@ import numpy as np
 
 from tests.conftest import a_rig, a_spot
 from widedusk.core.choices import Choices
-from widedusk.core.plan.schedule.compose import Held, Limits, composed, moved, solved
+from widedusk.core.plan.schedule.compose import Held, Limits, Stop, composed, moved, solved
 from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Way
 from widedusk.core.plan.schedule.runs import runs_of
 from widedusk.core.plan.schedule.schools import even_split
 from widedusk.core.plan.schedule.solve import solve
+from widedusk.core.plan.schedule.trip import composed_trip, planned_trip
 from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
 from widedusk.core.scene import Target
 
 EVENING = date(2026, 12, 9)
+NIGHTS = 7
 
 
 def night(items: int, rigs: int, slots: int, slot: int, seed: int, *, alike: bool, tied: bool = False) -> Problem:
@@ -75,6 +77,28 @@ def main() -> None:
         moved(composed(stands, wishes, spot, EVENING, Limits()), [held], last, first.stand)
         spent.append(time.perf_counter() - begun)
     print(f"a run moved, all else filled in {np.median(spent) * 1000:15.0f} ms of 400 ms  ratio {np.median(spent) / 0.4:5.2f}")
+    for school in ("all", "one"):
+        a_trip(school)
+
+
+def a_trip(school: str) -> None:
+    """Two targets and three panels by two rigs over a week: looking at the nights, and the best order of all."""
+    spot, how = a_spot(-24.6), Choices(panel_school=school)
+    stands = [Stand("long", a_rig(135), how), Stand("wide", a_rig(100), how)]
+    places = (("one", 161.0, -59.7, 1), ("two", 83.8, -5.4, 1), ("three", 80.0, -40.0, 3))
+    wishes = [
+        Wish(Target(name, ra, dec, 2.0, 22.0), [PanelWish("", ra + 4.0 * panel, dec) for panel in range(panels)])
+        for name, ra, dec, panels in places
+    ]
+    begun = time.perf_counter()
+    trip = composed_trip([Stop(stands, spot, EVENING + timedelta(days=number)) for number in range(NIGHTS)], wishes)
+    plan = planned_trip(trip, ["ridge"] * NIGHTS)
+    spent = time.perf_counter() - begun
+    words = "every panel every night" if school == "all" else "panels on any night"
+    print(
+        f"{f'a trip of {NIGHTS} nights, {words}':44s} {spent:6.2f} s of 20 s  ratio {spent / 20:5.2f}   "
+        f"gap {plan.gap_percent:.2f} %   {plan.verdict.advice}"
+    )
 
 
 if __name__ == "__main__":

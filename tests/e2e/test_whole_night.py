@@ -30,7 +30,7 @@ def clocks(page: Page, name: str) -> list[str]:
 
 
 @pytest.mark.parametrize(("name", "coordinates", "up"), [("south", "24.58 S, 16.42 E", -1), ("north", "61.2 N, 25.1 E", 1)])
-def test_three_targets_two_rigs_and_a_mosaic(page, served, name, coordinates, up):
+def test_three_targets_two_rigs_and_a_mosaic(page, served, measuring, name, coordinates, up):
     three_questions(page, served.address, f"nora-{name}", coordinates)
     rig = page.evaluate(RIGS)[0]
     part = ("part", "arm_mm", "along_mm", "carried", "fed_by")

@@ -1,6 +1,6 @@
 """Trips: a named run of nights with places, rigs and targets."""
 
-from datetime import date, time
+from datetime import date, time, timedelta
 from typing import Annotated
 
 from django.db import transaction
@@ -17,12 +17,14 @@ from widedusk.api.schemas import Clock, Number, Text, user_of
 from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.api.worked import through_of
 from widedusk.core.plan.trip import TripOverview, overview
+from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.nights.models import Trip
 from widedusk.records.nights.nights import MOST_LANES
 from widedusk.records.nights.trips import MOST_NIGHTS, TripInput, keep_trip, trips_of
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.services import target_of
+from widedusk.records.weather.services import outlook
 
 router = Router(tags=["trips"])
 
@@ -95,11 +97,14 @@ def change_trip(request: HttpRequest, record_id: int, data: TripIn) -> Trip:
 def trip_overview(request: HttpRequest, record_id: int, asked: Query[OverviewQuery]) -> TripOverview:
     """Every night of a trip: darkness, Moon, time of each target; the sum; the drive home."""
     row = get_object_or_404(trips_of(user_of(request)), pk=record_id)
-    stops = [spot_of(night.spot) for night in row.nights.all() if night.spot is not None]
+    spots = [night.spot for night in row.nights.all() if night.spot is not None]
+    stops = [spot_of(one) for one in spots]
+    evenings = [row.first_night + timedelta(days=number) for number in range(len(spots))]
+    forecasts = [outlook(one.place, evening, send_for_forecast).forecast for one, evening in zip(spots, evenings, strict=True)]
     targets = [target_of(one) for one in row.targets.all() if one.deleted_at is None]
     choices = asked.core()
     through = through_of(user_of(request), asked.rig, choices)
-    return overview(stops, row.first_night, targets, choices, row.wake_time, row.drive_h, through)
+    return overview(stops, row.first_night, targets, choices, row.wake_time, row.drive_h, through, forecasts)
 
 
 add_removal(router, "trip", Trip, trips_of, TripOut)

@@ -5127,6 +5127,7 @@ export interface components {
             stacks: number;
             /** Storage Gb */
             storage_gb: number;
+            verdict: components["schemas"]["Verdict"];
             /** Wish */
             wish: number;
         };
@@ -6891,8 +6892,13 @@ export interface components {
              */
             wake_time: string;
         };
-        /** TripNightRow */
+        /**
+         * TripNightRow
+         * @description clear_percent: of the time from sunset to sunrise, by the forecast; none where it does not reach.
+         */
         TripNightRow: {
+            /** Clear Percent */
+            clear_percent: number | null;
             /**
              * Night
              * Format: date
@@ -7313,20 +7319,13 @@ export interface components {
          * @description loses_percent: of what the night as it is kept would bring; none where that brings nothing.
          */
         WhatIf: {
-            /** Frames */
-            frames: number;
-            /** Gap Percent */
-            gap_percent: number;
             /** Loses Percent */
             loses_percent: number | null;
             /** Name */
             name: string;
-            /** Open S */
-            open_s: number;
             /** Runs */
             runs: components["schemas"]["TripRun"][];
-            /** Sentence */
-            sentence: string;
+            verdict: components["schemas"]["Verdict"];
         };
         /** WhatIfIn */
         WhatIfIn: {

@@ -214,19 +214,25 @@ def strip_weather(cover: Cover, choices: Choices) -> StripWeather | None:
     )
 
 
+def clear_percent(cover: Cover) -> float | None:
+    """Share of the time from sunset to sunrise that is clear; None where the forecast does not reach."""
+    first, last = strip_span(cover.night)
+    return _clear_percent(cover.forecast.cloud_percent(cover.night.mjd[first : last + 1])) if cover.whole else None
+
+
+def _clear_percent(cloud: Floats) -> float:
+    return float(np.mean(cloud <= CLOUDY_PERCENT) * 100)
+
+
 def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Verdict:
     spot = cover.night.spot
     air = air_of(cover.night, cover.forecast, choices)
     wet = air.fogs_mjd(below_air_c(choices.dew_school)) if air else None
-    clear_percent = float(np.mean(cloud <= CLOUDY_PERCENT) * 100)
+    clear = _clear_percent(cloud)
     gusty = float(wind.max())
-    level: Level = "stop" if clear_percent < 20 else "care" if clear_percent < 80 or gusty > WINDY_M_S or wet is not None else "go"
+    level: Level = "stop" if clear < 20 else "care" if clear < 80 or gusty > WINDY_M_S or wet is not None else "go"
     said = [
-        "clear all night"
-        if clear_percent > 99
-        else "cloudy all night"
-        if clear_percent < 1
-        else f"clear for {clear_percent:.0f} % of the night",
+        "clear all night" if clear > 99 else "cloudy all night" if clear < 1 else f"clear for {clear:.0f} % of the night",
         f"wind up to {gusty:.0f} m/s",
         f"dew from {spot.clock(wet)}" if wet is not None else "no dew",
     ]
@@ -240,12 +246,12 @@ def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Ver
             Quantity("Glass below the air", below_air_c(choices.dew_school), "°C", decimals=2),
             Quantity("Issued", text=f"{day_words(cover.forecast.issued)}, {cover.forecast.issued:%H:%M} UTC"),
         ),
-        Quantity("Clear", clear_percent, "%", decimals=0),
+        Quantity("Clear", clear, "%", decimals=0),
         "Hourly forecast, straight lines between the hours; dew point WMO-No. 8; layers overlap at random (common practice)",
         "common practice",
     )
     sentence = f"{said[0][0].upper()}{said[0][1:]}, {said[1]}, {said[2]}."
-    binding = "cloud" if clear_percent < 80 else "wind" if gusty > WINDY_M_S else "dew" if wet is not None else "nothing"
+    binding = "cloud" if clear < 80 else "wind" if gusty > WINDY_M_S else "dew" if wet is not None else "nothing"
     advice = "Have the heater running before then." if wet is not None and choices.dew_school == "heater" else ""
     return Verdict(
         "Weather",
@@ -253,6 +259,6 @@ def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Ver
         sentence,
         binding,
         advice,
-        (Quantity("Clear", clear_percent, "%", decimals=0, working="forecast"), Quantity("Wind up to", gusty, "m/s", decimals=0)),
+        (Quantity("Clear", clear, "%", decimals=0, working="forecast"), Quantity("Wind up to", gusty, "m/s", decimals=0)),
         workings=(working,),
     )

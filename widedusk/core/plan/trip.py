@@ -9,6 +9,7 @@ import numpy as np
 from widedusk.core.choices import DARK_SUN_DEG, Choices
 from widedusk.core.exposure.response import Through
 from widedusk.core.night.lanes import NightSummary, fortnight
+from widedusk.core.night.weather import Cover, Forecast, clear_percent
 from widedusk.core.night.windows import night_at, track
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import mjd_from_datetime
@@ -27,10 +28,13 @@ class TargetTime:
 
 @dataclass(frozen=True)
 class TripNightRow:
+    """clear_percent: of the time from sunset to sunrise, by the forecast; none where it does not reach."""
+
     night: date
     spot: str
     summary: NightSummary
     targets: tuple[TargetTime, ...]
+    clear_percent: float | None
 
 
 @dataclass(frozen=True)
@@ -53,8 +57,10 @@ def overview(
     wake: time,
     drive_h: float,
     through: Through | None = None,
+    forecasts: Sequence[Forecast | None] = (),
 ) -> TripOverview:
-    """One spot a night from `first_night` on. Raises InvalidInput for a date out of reach."""
+    """One spot a night from `first_night` on; forecasts: of each of them, where there is any. Raises InvalidInput for a date out of
+    reach."""
     rows = []
     for number, spot in enumerate(stops):
         evening = first_night + timedelta(days=number)
@@ -63,7 +69,9 @@ def overview(
         for target in targets:
             minutes = track(night, target, choices, through).usable_minutes
             times.append(TargetTime(target.name, minutes, _words(minutes)))
-        rows.append(TripNightRow(evening, spot.name, fortnight(spot, evening, choices, 1)[0], tuple(times)))
+        forecast = forecasts[number] if number < len(forecasts) else None
+        clear = clear_percent(Cover(forecast, night)) if forecast else None
+        rows.append(TripNightRow(evening, spot.name, fortnight(spot, evening, choices, 1)[0], tuple(times), clear))
     dark = sum(row.summary.dark_minutes for row in rows)
     moonless = sum(row.summary.moonless_minutes for row in rows)
     drive = _drive(stops[-1], rows[-1], wake, drive_h)

@@ -37,11 +37,11 @@ const lost = ref<string[]>([])
 watch(
   [() => props.trip, found],
   ([trip, now], before) => {
-    if (before?.[0] === trip && before[1] !== undefined) return
-    const asked = new Map((now?.asked?.wishes ?? []).map((one) => [one.target, one]))
+    if (!now || (before?.[0] === trip && before[1])) return
+    const asked = new Map((now.asked?.wishes ?? []).map((one) => [one.target, one]))
     wishes.value = trip.targets.map((target) => ({ target, ...AS_IT_COMES, ...asked.get(target) }))
-    limits.value = { ...NO_LIMITS, ...now?.asked?.limits }
-    lost.value = [...(now?.asked?.lost ?? [])]
+    limits.value = { ...NO_LIMITS, ...now.asked?.limits }
+    lost.value = [...(now.asked?.lost ?? [])]
   },
   { immediate: true },
 )
@@ -86,7 +86,7 @@ const spotOf = (evening: string) => props.trip.spots[props.evenings.indexOf(even
 </script>
 
 <template>
-  <section class="plan" aria-label="The nights planned as one">
+  <section v-if="found" class="plan" aria-label="The nights planned as one">
     <div class="panel asked">
       <h2>Plan these nights</h2>
       <p v-if="!wishes.length" class="muted">Give the trip its targets first: “Change” above.</p>
@@ -148,7 +148,15 @@ const spotOf = (evening: string) => props.trip.spots[props.evenings.indexOf(even
               </thead>
               <tbody>
                 <tr v-for="one in plan.panels" :key="`${one.wish} ${one.panel}`">
-                  <th scope="row">{{ one.name }}</th>
+                  <th scope="row">
+                    <button
+                      type="button"
+                      class="plain open"
+                      :aria-label="`${one.name}. Open the working`"
+                      @click="shown = 'frames'">
+                      {{ one.name }}
+                    </button>
+                  </th>
                   <td v-for="(night, place) in one.frames" :key="place" class="number">
                     {{ night.some(Boolean) ? night.join(' + ') : '–' }}
                   </td>
@@ -260,6 +268,10 @@ thead th {
 th.number,
 td.number {
   text-align: right;
+}
+.open {
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
 }
 @media (max-width: 1000px) {
   .plan {

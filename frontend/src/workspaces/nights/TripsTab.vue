@@ -82,6 +82,7 @@ const shown = ref<string | null>(null)
               <th scope="col">Dark</th>
               <th scope="col">Without the Moon</th>
               <th scope="col">Moon</th>
+              <th scope="col">Clear</th>
               <th v-for="one in data.nights[0]?.targets ?? []" :key="one.target" scope="col">{{ one.target }}</th>
             </tr>
           </thead>
@@ -99,6 +100,9 @@ const shown = ref<string | null>(null)
               <td class="number">{{ row.summary.dark_words }}</td>
               <td class="number">{{ (row.summary.moonless_minutes / 60).toFixed(1) }} h</td>
               <td class="number">{{ Math.round(row.summary.moon_lit_percent) }} % lit</td>
+              <td class="number">
+                {{ row.clear_percent == null ? 'not known' : `${Math.round(row.clear_percent)} %` }}
+              </td>
               <td v-for="one in row.targets" :key="one.target" class="number">{{ one.words }}</td>
             </tr>
           </tbody>
@@ -112,6 +116,7 @@ const shown = ref<string | null>(null)
               <td class="number">
                 <b>{{ data.moonless_words }}</b>
               </td>
+              <td />
               <td />
               <td v-for="one in data.nights[0]?.targets ?? []" :key="one.target" />
             </tr>

@@ -3,7 +3,6 @@ import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import type { Schemas } from '@/api/client'
-import { number } from '@/composables/figures'
 import { useFaults } from '@/composables/useFaults'
 import { useWhatIfs } from '@/composables/usePlannings'
 import Field from '@/parts/Field.vue'
@@ -13,6 +12,7 @@ import RunList from './RunList.vue'
 
 /** What if the kept night goes another way: the best that is left then, worked out beforehand and kept with the night. */
 const props = defineProps<{ where: Schemas['NightQuery'] | null; kept: boolean }>()
+const emit = defineEmits<{ working: [of: Schemas['Verdict']] }>()
 const work = useWhatIfs(
   computed(() => props.where),
   computed(() => props.kept),
@@ -51,10 +51,19 @@ const none = computed(() => found.value?.work?.state === 'done' && !found.value.
           <li v-for="one in found.what_ifs" :key="one.name">
             <details>
               <summary>
-                <b>{{ one.name }}:</b> {{ one.sentence }}
+                <b>{{ one.name }}:</b> {{ one.verdict.sentence }}
               </summary>
               <RunList :runs="one.runs" />
-              <p class="muted">No order of these runs brings {{ number(one.gap_percent, 1) }} % more.</p>
+              <p class="muted">
+                {{ one.verdict.advice }}
+                <button
+                  v-if="one.verdict.workings?.length"
+                  type="button"
+                  class="plain open"
+                  @click="emit('working', one.verdict)">
+                  Working
+                </button>
+              </p>
             </details>
           </li>
         </ul>
@@ -86,6 +95,10 @@ ul {
 }
 details :deep(ol) {
   padding-left: 18px;
+}
+.open {
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
 }
 .care {
   padding-left: 8px;

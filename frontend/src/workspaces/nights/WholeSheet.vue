@@ -101,6 +101,7 @@ th {
   text-align: left;
   color: #000;
   vertical-align: bottom;
+  padding-right: 8pt;
 }
 td {
   font-size: 13pt;

@@ -2,7 +2,7 @@
 import { Alert, Button, Spin } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { Refusal } from '@/api/client'
+import { Refusal, type Schemas } from '@/api/client'
 import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import { useFaults } from '@/composables/useFaults'
@@ -34,12 +34,8 @@ const whole = computed(() => shown.value?.whole ?? null)
 const selected = ref<number | null>(null)
 const picked = computed(() => (selected.value === null ? null : (whole.value?.runs[selected.value] ?? null)))
 const at = (place: number) => whole.value?.runs[place]
-/** Which working is open: of the night, or of one run. */
-const open = ref<{ run: number | null; key: string } | null>(null)
-const working = computed(() => {
-  if (!open.value) return null
-  return open.value.run === null ? (whole.value?.verdict ?? null) : (at(open.value.run)?.verdict ?? null)
-})
+/** Which working is open: of the night, of one run, or of what one picture gets. */
+const open = ref<{ of: Schemas['Verdict'] | undefined; key: string } | null>(null)
 const trouble = ref('')
 async function attempt(work: () => Promise<void>) {
   trouble.value = ''
@@ -59,7 +55,7 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
 
 <template>
   <WholeSheet v-if="sheet && where" :sheet="sheet" :night="where.night" :spot="spotName" />
-  <section class="whole" :class="{ screen: sheet }">
+  <section class="whole">
     <div class="main">
       <Alert v-if="trouble || refusal" type="error" show-icon :message="trouble || refusal?.message">
         <template v-if="asKept" #action>
@@ -72,7 +68,7 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
           role="status"
           aria-label="Whole night"
           :verdict="whole.verdict"
-          @working="(key) => (open = { run: null, key })">
+          @working="(key) => (open = { of: whole?.verdict, key })">
           <p class="tools">
             <Button size="small" type="primary" :disabled="looking || saved" @click="attempt(night.keep)">
               {{ saved ? 'Kept' : 'Keep this plan' }}
@@ -97,7 +93,7 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
           v-if="picked && selected !== null"
           class="picked"
           :verdict="picked.verdict"
-          @working="(key) => (open = { run: selected, key })">
+          @working="(key) => (open = { of: picked?.verdict, key })">
           <p class="muted why">Begins when {{ picked.run.begins_with }}; ends when {{ picked.run.ends_with }}.</p>
           <p class="tools">
             <Button size="small" @click="toggle(selected)">{{
@@ -121,8 +117,9 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
           :rigs="shown.rigs"
           :trip="night.plan.value?.trip != null"
           :start-to-start="choices.convention === 'start to start'"
-          @working="(place) => (open = { run: place, key: 'frames' })" />
-        <WhatIfs :where="where" :kept="saved" />
+          @working="(place) => (open = { of: at(place)?.verdict, key: 'frames' })"
+          @total="(place) => (open = { of: whole?.totals[place]?.verdict, key: 'gets' })" />
+        <WhatIfs :where="where" :kept="saved" @working="(of) => (open = { of, key: 'left' })" />
         <p v-if="whole.runs.length" class="muted heads">
           Shared by head it would bring less:
           <span v-for="(one, place) in whole.schools" :key="one.name"
@@ -133,7 +130,7 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
       </template>
     </div>
     <WholeWishes :night="night" />
-    <WorkingDrawer :verdict="working" :focus="open?.key ?? ''" @close="open = null" />
+    <WorkingDrawer :verdict="open?.of ?? null" :focus="open?.key ?? ''" @close="open = null" />
   </section>
 </template>
 

@@ -4,7 +4,7 @@ import { number } from '@/composables/figures'
 
 /** What each picture and panel gets of the night, beside an even split of it; and the runs as a table, with what to key in. */
 defineProps<{ whole: Schemas['WholeNight']; rigs: string[]; startToStart: boolean; trip: boolean }>()
-const emit = defineEmits<{ working: [place: number] }>()
+const emit = defineEmits<{ working: [place: number]; total: [place: number] }>()
 const hours = (seconds: number) => {
   const minutes = Math.round(seconds / 60)
   return `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')} min`
@@ -74,8 +74,16 @@ const hours = (seconds: number) => {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in whole.totals" :key="`${one.wish} ${one.panel}`">
-              <th scope="row">{{ one.name }}</th>
+            <tr v-for="(one, place) in whole.totals" :key="`${one.wish} ${one.panel}`">
+              <th scope="row">
+                <button
+                  type="button"
+                  class="plain open"
+                  :aria-label="`What ${one.name} gets. Open the working`"
+                  @click="emit('total', place)">
+                  {{ one.name }}
+                </button>
+              </th>
               <td class="number">{{ one.frames }}</td>
               <td class="number">{{ hours(one.open_s) }}</td>
               <td class="number">{{ number(one.hours, 2) }}</td>

@@ -326,7 +326,11 @@ def _verdict(
         "Frames of the trip",
         "Σ over nights and rigs",
         tuple(
-            Quantity(one.name, text=f"{one.in_all} frames in {one.stacks} stack{'s' if one.stacks != 1 else ''}") for one in panels
+            Quantity(
+                one.name,
+                text=f"{one.in_all} frames in {one.stacks} stack{'s' if one.stacks != 1 else ''}, {one.hours:.2f} h weighted",
+            )
+            for one in panels
         ),
         Quantity("Frames", frames, decimals=0),
         "Whole subs in each run; a stack is what one rig took of one panel in one night",

@@ -24,13 +24,16 @@ from widedusk.core.plan.schedule.compose import (
 )
 from widedusk.core.plan.schedule.problem import Aim
 from widedusk.core.plan.schedule.runs import runs_of
+from widedusk.core.plan.schedule.solve import Solution
 from widedusk.core.plan.schedule.trip import Tell, TripRun, told_run
-from widedusk.core.plan.schedule.whole import at_most_percent
+from widedusk.core.plan.schedule.whole import gap_words
 from widedusk.core.plan.schedule.worth import Wish
 from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.core.tracking.wind import WindLevel
+from widedusk.core.verdict import Level, Quantity, Verdict, Working, duration_words
 
 SECONDS = 3.0  # for each of them
+WELL_PERCENT = 10.0  # less than this lost is well; our own
 
 
 @dataclass(frozen=True)
@@ -48,12 +51,9 @@ class WhatIf:
     """loses_percent: of what the night as it is kept would bring; none where that brings nothing."""
 
     name: str
-    sentence: str
     loses_percent: float | None
-    frames: int
-    open_s: float
     runs: tuple[TripRun, ...]
-    gap_percent: float
+    verdict: Verdict
 
 
 Case = tuple[str, Stop]
@@ -164,12 +164,45 @@ def _one(
     try:
         made = posed(looked(case, wishes), wishes, aims, best, slot)
     except InvalidInput as refused:
-        return WhatIf(name, refused.faults[0].message, 100.0 if worth > 0.0 else None, 0, 0.0, (), 0.0)
+        told = refused.faults[0].message
+        return WhatIf(name, 100.0 if worth > 0.0 else None, (), Verdict(name, "stop", told, "the hours that are left"))
     made, order = solved(made, _still(made, case.held), seconds)
     runs = tuple(told_run(made, run) for run in runs_of(made, order.stretches))
     loses = 100.0 * (1.0 - order.value / worth) if worth > 0.0 else None
-    open_s = sum(run.frames * run.exposure_s for run in runs)
-    return WhatIf(name, _sentence(runs, loses), loses, sum(run.frames for run in runs), open_s, runs, at_most_percent(order.gap))
+    return WhatIf(name, loses, runs, _verdict(name, runs, order, worth, loses))
+
+
+def _verdict(name: str, runs: Sequence[TripRun], order: Solution, worth: float, loses: float | None) -> Verdict:
+    frames, open_s = sum(run.frames for run in runs), sum(run.frames * run.exposure_s for run in runs)
+    left = Working(
+        "left",
+        "What is left of the night",
+        "1 − Σ w √(weighted time) of this order / that of the night as it is kept",
+        (Quantity("This order", order.value, decimals=3), Quantity("The night as it is kept", worth, decimals=3)),
+        Quantity("Less than planned", loses, "%", decimals=0)
+        if loses is not None
+        else Quantity("Less", text="nothing was planned"),
+        "Both weighed by the same hours: those of the night that was planned",
+        "definition",
+    )
+    shot = Working(
+        "frames",
+        "Frames that are left",
+        "Σ frames × exposure",
+        tuple(Quantity(f"{run.rig}: {run.name}", text=f"{run.frames} × {run.exposure_s:g} s") for run in runs),
+        Quantity("Shutter open", text=duration_words(open_s)),
+        "Whole subs in each run",
+        "definition",
+    )
+    figures = (
+        Quantity("Frames", frames, decimals=0, working="frames"),
+        Quantity("Shutter open", text=duration_words(open_s), working="frames"),
+        *((Quantity("Less than planned", loses, "%", decimals=0, working="left"),) if loses is not None else ()),
+    )
+    level: Level = "go" if loses is not None and loses < WELL_PERCENT else "care" if runs else "stop"
+    return Verdict(
+        name, level, _sentence(runs, loses), "what is left of the night", gap_words(order.gap), figures, workings=(left, shot)
+    )
 
 
 def _sentence(runs: Sequence[TripRun], loses: float | None) -> str:

@@ -62,7 +62,8 @@ class PanelTotal:
     hours: float  # weighted
     gathered_h: float  # weighted, from other nights: shot earlier, and planned where the night is part of a trip
     even_h: float  # weighted, if the night were split evenly
-    snr: float  # of a pixel of the best rig for it, earlier nights counted
+    snr: float  # of a pixel of the best rig for it, other nights counted
+    verdict: Verdict
 
 
 @dataclass(frozen=True)
@@ -118,6 +119,7 @@ def _totals(made: Composed, runs: Sequence[NightRun], even: Sequence[float]) -> 
         hours = sum(run.hours for run in mine)
         rig = _best(made, wish).seen.subject.rig
         scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+        snr = float(np.sqrt((one.gathered_h + hours) * made.best_pace[wish])) * scale
         found.append(
             PanelTotal(
                 wish,
@@ -130,10 +132,63 @@ def _totals(made: Composed, runs: Sequence[NightRun], even: Sequence[float]) -> 
                 hours,
                 one.gathered_h,
                 float(even[aim]),
-                float(np.sqrt((one.gathered_h + hours) * made.best_pace[wish])) * scale,
+                snr,
+                _total_verdict(made, panel_name(made, wish, panel), mine, one.gathered_h, (wish, scale, snr), float(even[aim])),
             )
         )
     return tuple(found)
+
+
+def _total_verdict(
+    made: Composed, name: str, runs: Sequence[NightRun], gathered_h: float, told: tuple[int, float, float], even_h: float
+) -> Verdict:
+    """told: the wish, the scale of the rig that is best for it in arcseconds a pixel, and the signal to noise that comes of it."""
+    wish, scale, snr = told
+    hours, frames = sum(run.hours for run in runs), sum(run.frames for run in runs)
+    open_s = sum(run.frames * run.exposure_s for run in runs)
+    gets = Working(
+        "gets",
+        "What it gets of the night",
+        "Σ of its runs",
+        tuple(
+            Quantity(
+                f"{made.stands[run.stand].name}, {run.begins_clock} to {run.ends_clock}",
+                text=f"{run.frames} × {run.exposure_s:g} s, {run.hours:.2f} h weighted",
+            )
+            for run in runs
+        ),
+        Quantity("Weighted time", hours, "h", decimals=2),
+        "As each run tells; hours under a moonless zenith with the best rig for it that bring as much",
+        "definition",
+        f"An even split of the night would give it {even_h:.2f} h.",
+    )
+    noise = Working(
+        "snr",
+        "Signal to noise of a pixel",
+        "S/N = s √(P (T + T₀))",
+        (
+            Quantity("Weighted time of this night", hours, "h", "T", 2),
+            Quantity("Of other nights", gathered_h, "h", "T₀", 2),
+            Quantity("(S/N)² of a square arcsecond in an hour", made.best_pace[wish], "", "P", 3),
+            Quantity("Image scale of the best rig for it", scale, "″/px", "s", 2),
+        ),
+        Quantity("S/N per pixel", snr, decimals=1),
+        "CCD equation, Howell, Handbook of CCD Astronomy; it grows with the root of the time",
+        "published",
+        "Other nights: what was shot, and in a trip what is planned for its other nights.",
+    )
+    return Verdict(
+        name,
+        "go" if frames else "care",
+        f"{frames} frames, {duration_words(open_s)} of exposure, S/N {snr:.1f} per pixel.",
+        "its runs",
+        "",
+        (
+            Quantity("Weighted time", hours, "h", decimals=2, working="gets"),
+            Quantity("S/N per pixel", snr, decimals=1, working="snr"),
+        ),
+        workings=(gets, noise),
+    )
 
 
 def gap_words(gap: float) -> str:
