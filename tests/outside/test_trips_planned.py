@@ -11,8 +11,9 @@ import pytest
 from tests.conftest import a_rig, a_spot
 from tests.outside.test_whole_night import Small, broken_rules, stand, wish
 from widedusk.core.choices import Choices
-from widedusk.core.plan.schedule.compose import Held, Limits, Stop
+from widedusk.core.plan.schedule.compose import Held, Limits, Stop, composed, held_stretches
 from widedusk.core.plan.schedule.problem import Aim, Picture, Problem
+from widedusk.core.plan.schedule.runs import runs_of
 from widedusk.core.plan.schedule.solve import solve
 from widedusk.core.plan.schedule.trip import _joined, composed_trip, planned_trip
 from widedusk.core.plan.schedule.worth import PanelWish, Wish
@@ -135,3 +136,21 @@ def test_more_nights_never_bring_less_one_alone_is_the_night_itself_and_what_is_
     stays = [run for run in plan.nights[1].runs if run.held]
     assert [(run.stand, run.wish, run.panel) for run in stays] == [(held.stand, held.wish, held.panel)]
     assert solve(fixed.problem, seconds=3.0).value <= found.bound + 1e-9
+
+
+def test_every_night_of_a_trip_is_a_night_that_stands_by_itself():
+    """Runs of a trip lie in slots of ten minutes; its nights by themselves are cut finer, and must take them all the same."""
+    stands = [stand("long", a_rig(135)), stand("wide", a_rig(100))]
+    wishes = [wish("two", 83.8, -5.4), wish("three", 80.0, -40.0, 3)]
+    spot, limits = a_spot(-24.6), Limits(not_before="21:27", not_after="03:33")
+    stops = [Stop(stands, spot, FIRST + timedelta(days=number), limits) for number in range(3)]
+    plan = planned_trip(composed_trip(stops, wishes), ["ridge"] * 3, seconds=3.0)
+    for night in plan.nights:
+        made = composed(stands, wishes, spot, night.evening, limits)
+        assert made.problem.rules.slot == 5
+        kept = [Held(run.stand, run.wish, run.panel, run.held_from, run.held_to) for run in night.runs]
+        found = held_stretches(made, kept)
+        assert len(found) == len(night.runs) > 0
+        assert not broken_rules(made.problem, found)
+        frames = sum(run.frames for run in runs_of(made, found))
+        assert frames == pytest.approx(night.frames, abs=2 * len(kept))

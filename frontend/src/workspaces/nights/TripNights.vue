@@ -119,7 +119,7 @@ const spotOf = (evening: string) => props.trip.spots[props.evenings.indexOf(even
       <Alert v-if="trouble" type="error" show-icon :message="trouble" />
       <WorkProgress :result="found.work" @cancel="work.cancel()" @again="begin">
         <template v-if="plan">
-          <VerdictBrief aria-label="Trip" :verdict="plan.verdict" @working="(key) => (shown = key)"
+          <VerdictBrief role="status" aria-label="Trip" :verdict="plan.verdict" @working="(key) => (shown = key)"
             ><p class="tools">
               <Button size="small" type="primary" :disabled="!plan.panels.some((one) => one.in_all)" @click="keep"
                 >Keep as the plan of each night</Button

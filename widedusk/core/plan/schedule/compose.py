@@ -290,7 +290,7 @@ def held_stretches(made: Composed, held: Sequence[Held]) -> tuple[Stretch, ...]:
             clocks = [night.spot.clock(float(night.mjd[at])) for at in (problem.first, min(end, len(night.mjd) - 1))]
             checks.fault(field, told, f"This run leaves the hours in which anything can be taken, {clocks[0]} to {clocks[1]}.")
             continue
-        options = [Stretch(n, *edges) for n, way in enumerate(problem.ways) if way.lane == one.stand and way.aim == aim]
+        options = [_within(problem, n, *edges) for n, way in enumerate(problem.ways) if way.lane == one.stand and way.aim == aim]
         best = max((each for each in options if _open_throughout(problem, each)), key=problem.hours, default=None)
         if best is None:
             checks.fault(field, told, f"{name} cannot be taken all that time; see its window and move the run into it.")
@@ -304,6 +304,18 @@ def held_stretches(made: Composed, held: Sequence[Held]) -> tuple[Stretch, ...]:
         found.append(best)
     checks.done()
     return tuple(found)
+
+
+def _within(problem: Problem, number: int, first: int, last: int) -> Stretch:
+    """A run on a way; what it was given in a coarser cut of the night, and is shut in this finer one, is taken off."""
+    way, slot, change = problem.ways[number], problem.rules.slot, problem.rules.change
+    for _ in range(SLOTS_MIN[1] // slot - 1):
+        if last - slot > first + change and way.opened[last] == way.opened[last - slot]:
+            last -= slot
+        begin = first + change
+        if begin + slot < last and way.opened[begin + slot] == way.opened[begin]:
+            first += slot
+    return Stretch(number, first, last)
 
 
 def _open_throughout(problem: Problem, one: Stretch) -> bool:
@@ -358,8 +370,9 @@ def _as_they_were(made: Composed, last: Sequence[Held]) -> list[Stretch]:
 
 
 def _edges(made: Composed, one: Held) -> tuple[int, int]:
-    """Minutes of a run's edges, on whole slots."""
+    """Minutes of a run's edges, on whole slots; what leaves the hours by less than a slot of the coarser cut is taken off."""
     first, slot = made.problem.first, made.problem.rules.slot
     at = [(mjd_from_datetime(moment) - float(made.night.mjd[0])) / MINUTE for moment in (one.begins, one.ends)]
     begin, end = (first + round((minute - first) / slot) * slot for minute in at)
-    return begin, end
+    last, coarse = made.problem.minute(made.problem.slots), SLOTS_MIN[1]
+    return first if first - coarse < begin < first else begin, last if last < end < last + coarse else end
