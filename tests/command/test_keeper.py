@@ -90,7 +90,7 @@ def until(holds: Callable[[], bool], what: str) -> None:
         time.sleep(0.1)
 
 
-@pytest.mark.parametrize("part", ["web", "pictures", "errands", "keeper", "watch"])
+@pytest.mark.parametrize("part", ["web", "pictures", "plans", "errands", "keeper", "watch"])
 def test_a_part_that_is_killed_is_there_again(site, part):
     before = site.first_of(part)
     assert before is not None

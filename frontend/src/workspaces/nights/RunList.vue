@@ -35,4 +35,9 @@ li {
 .when {
   min-width: 112px;
 }
+@media (max-width: 820px) {
+  .when {
+    width: 100%;
+  }
+}
 </style>

@@ -74,54 +74,56 @@ const shown = ref<string | null>(null)
       </header>
       <Spin v-if="!data && !refused" tip="Adding up the nights…"><div class="hold" /></Spin>
       <template v-if="data">
-        <table>
-          <thead>
-            <tr>
-              <th scope="col">Night</th>
-              <th scope="col">Where</th>
-              <th scope="col">Dark</th>
-              <th scope="col">Without the Moon</th>
-              <th scope="col">Moon</th>
-              <th scope="col">Clear</th>
-              <th v-for="one in data.nights[0]?.targets ?? []" :key="one.target" scope="col">{{ one.target }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(row, place) in data.nights" :key="row.night">
-              <th scope="row">
-                <button
-                  type="button"
-                  class="plain go"
-                  @click="change({ night: row.night, spot: trip.spots[place] ?? spot ?? 0 })">
-                  {{ said(row.night) }}
-                </button>
-              </th>
-              <td>{{ row.spot }}</td>
-              <td class="number">{{ row.summary.dark_words }}</td>
-              <td class="number">{{ (row.summary.moonless_minutes / 60).toFixed(1) }} h</td>
-              <td class="number">{{ Math.round(row.summary.moon_lit_percent) }} % lit</td>
-              <td class="number">
-                {{ row.clear_percent == null ? 'not known' : `${Math.round(row.clear_percent)} %` }}
-              </td>
-              <td v-for="one in row.targets" :key="one.target" class="number">{{ one.words }}</td>
-            </tr>
-          </tbody>
-          <tfoot>
-            <tr>
-              <th scope="row">In all</th>
-              <td />
-              <td class="number">
-                <b>{{ data.dark_words }}</b>
-              </td>
-              <td class="number">
-                <b>{{ data.moonless_words }}</b>
-              </td>
-              <td />
-              <td />
-              <td v-for="one in data.nights[0]?.targets ?? []" :key="one.target" />
-            </tr>
-          </tfoot>
-        </table>
+        <div class="wide">
+          <table>
+            <thead>
+              <tr>
+                <th scope="col">Night</th>
+                <th scope="col">Where</th>
+                <th scope="col">Dark</th>
+                <th scope="col">Without the Moon</th>
+                <th scope="col">Moon</th>
+                <th scope="col">Clear</th>
+                <th v-for="one in data.nights[0]?.targets ?? []" :key="one.target" scope="col">{{ one.target }}</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(row, place) in data.nights" :key="row.night">
+                <th scope="row">
+                  <button
+                    type="button"
+                    class="plain go"
+                    @click="change({ night: row.night, spot: trip.spots[place] ?? spot ?? 0 })">
+                    {{ said(row.night) }}
+                  </button>
+                </th>
+                <td>{{ row.spot }}</td>
+                <td class="number">{{ row.summary.dark_words }}</td>
+                <td class="number">{{ (row.summary.moonless_minutes / 60).toFixed(1) }} h</td>
+                <td class="number">{{ Math.round(row.summary.moon_lit_percent) }} % lit</td>
+                <td class="number">
+                  {{ row.clear_percent == null ? 'not known' : `${Math.round(row.clear_percent)} %` }}
+                </td>
+                <td v-for="one in row.targets" :key="one.target" class="number">{{ one.words }}</td>
+              </tr>
+            </tbody>
+            <tfoot>
+              <tr>
+                <th scope="row">In all</th>
+                <td />
+                <td class="number">
+                  <b>{{ data.dark_words }}</b>
+                </td>
+                <td class="number">
+                  <b>{{ data.moonless_words }}</b>
+                </td>
+                <td />
+                <td />
+                <td v-for="one in data.nights[0]?.targets ?? []" :key="one.target" />
+              </tr>
+            </tfoot>
+          </table>
+        </div>
         <VerdictBrief class="drive" :verdict="data.verdict" @working="(key) => (shown = key)"
           ><p v-if="data.verdict.caution" class="caution">{{ data.verdict.caution }}</p></VerdictBrief
         >
@@ -170,6 +172,9 @@ td {
 thead th {
   color: var(--muted);
   font-size: 12.5px;
+}
+.wide {
+  overflow-x: auto;
 }
 .go {
   text-decoration: underline dotted;
