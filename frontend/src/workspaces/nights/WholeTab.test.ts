@@ -26,7 +26,7 @@ const run = (stand: number, wish: number, from: number, to: number) => ({
 }) // prettier-ignore
 const total = (wish: number) => ({
   wish, panel: 0, name: ['Wisp', 'Cloud'][wish], frames: 40, open_s: 4_800, stacks: 1, storage_gb: 1.2, hours: 1.2, gathered_h: 0,
-  even_h: 1, snr: 12,
+  even_h: 1, snr: 12, verdict: VERDICT,
 }) // prettier-ignore
 type Sent = {
   runs: { begins_at: string; ends_at: string; held: boolean; wish: number }[]
@@ -38,7 +38,7 @@ type Sent = {
 
 let asked: Sent[] = []
 let put: Sent[] = []
-let kept: object = { asked: null, runs: [] }
+let kept: object = { asked: null, runs: [], trips: [] }
 const good = (data: unknown) => ({ data, response: new Response() }) as never
 const refusal = (field: string, message: string) =>
   ({ error: { faults: [{ field, value: null, message }] }, response: new Response(null, { status: 422 }) }) as never
@@ -62,20 +62,22 @@ function answered(body: Sent) {
 beforeEach(() => {
   asked = []
   put = []
-  kept = { asked: null, runs: [] }
+  kept = { asked: null, runs: [], trips: [] }
   vi.spyOn(api, 'POST').mockImplementation(((_: string, given: { body: Sent }) => {
     asked.push(JSON.parse(JSON.stringify(given.body)) as Sent)
     return Promise.resolve(answered(given.body))
   }) as never)
   vi.spyOn(api, 'PUT').mockImplementation(((_: string, given: { body: Sent }) => {
     put.push(given.body)
-    kept = { asked: { rigs: [1], wishes: [{ target: 3 }, { target: 4 }] }, runs: given.body.runs }
+    kept = { asked: { rigs: [1], wishes: [{ target: 3 }, { target: 4 }] }, runs: given.body.runs, trips: [] }
     return Promise.resolve(good({ done: true }))
   }) as never)
   vi.spyOn(api, 'GET').mockImplementation(((path: string) => {
     const named = (...names: string[]) => names.map((name, place) => ({ id: place + 1, name, version: 1 }))
     const found: Record<string, unknown> = {
       '/api/nights/whole': kept,
+      '/api/nights/whole/what-ifs': { work: null, asked: null, outdated: false, what_ifs: [] },
+      '/api/nights/whole/sheet': { time_zone: 'UTC', cues: [], runs: [], calibration: [], cautions: [] },
       '/api/nights/lanes': { chosen: true, targets: [3, 4], lanes: { start: at(0), step_min: 2, lanes: [] } },
       '/api/rigs': { items: named('Heron', 'Sparrow'), count: 2 },
       '/api/targets': { items: named('-', '-', 'Wisp', 'Cloud'), count: 4 },
