@@ -1,5 +1,6 @@
 """A whole night through the API: planned, moved, kept, opened again; what cannot be is said at the field, and nothing is lost."""
 
+import socket
 from datetime import datetime, timedelta
 
 import pytest
@@ -178,3 +179,16 @@ def test_the_sub_of_a_run_is_the_one_every_page_tells_and_questions_do_not_grow_
             ours.get(URL, where)
         counts.append(len(counted))
     assert counts[0] == counts[1]
+
+
+def test_a_search_ends_when_whoever_asked_has_left(ours, night):
+    """As when a page asks anew at each step of a drag: the connection of the earlier question is closed."""
+    here, there = socket.socketpair()
+    try:
+        answer = ours.post("/api/nights/whole", night, content_type="application/json", **{"gunicorn.socket": here})
+        assert answer.status_code == 200
+        there.close()
+        answer = ours.post("/api/nights/whole", night, content_type="application/json", **{"gunicorn.socket": here})
+        assert answer.status_code == 503
+    finally:
+        here.close()

@@ -1,15 +1,18 @@
 """The whole night: several rigs, targets and panels in the best order."""
 
 from datetime import date
+from functools import partial
 from typing import Annotated
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
+from ninja.errors import HttpError
 from pydantic import Field
 
 from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
+from widedusk.api.hung_up import hung_up
 from widedusk.api.nights import own_spot
 from widedusk.api.schemas import Done, Id, Moment, Number, user_of
 from widedusk.core.errors import Checks, Fault, InvalidInput
@@ -17,6 +20,7 @@ from widedusk.core.plan.cue_file import Reminder, write_cues
 from widedusk.core.plan.schedule.compose import Held, Limits, as_kept, moved, solved, to_keep
 from widedusk.core.plan.schedule.runs import runs_of
 from widedusk.core.plan.schedule.sheet import Sheet, night_sheet
+from widedusk.core.plan.schedule.solve import GivenUp
 from widedusk.core.plan.schedule.whole import WholeNight, whole_night
 from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.clock import now
@@ -147,7 +151,10 @@ def plan_whole_night(request: HttpRequest, asked: WholeIn) -> WholeOut:
     elif asked.moved is not None and 0 <= asked.moved < len(rows.rigs):
         made, found = moved(rows.composed, held, _held(asked.runs, only_held=False), asked.moved)
     else:
-        made, found = solved(rows.composed, held, SECONDS)
+        try:
+            made, found = solved(rows.composed, held, SECONDS, partial(hung_up, request))
+        except GivenUp:
+            raise HttpError(503, "Nobody waits for this answer any more.") from None
     return WholeOut(
         rigs=[one.name for one in rows.rigs],
         wishes=[WishTold(name=one.target.name, panels=[panel.name for panel in one.panels]) for one in made.wishes],

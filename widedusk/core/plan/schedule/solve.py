@@ -7,7 +7,7 @@ Computation 10, 119), as scipy ships it.
 """
 
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -19,6 +19,7 @@ from widedusk.core.plan.schedule.problem import Bools, Candidates, Ints, Problem
 from widedusk.core.plan.schedule.schools import even_split
 from widedusk.core.sky.time import Floats
 
+Gone = Callable[[], bool]
 FEW = 300  # columns of an integer program for one lane, beside those of the relaxation
 SMALL = 1_000  # columns that are all tried
 ROUNDS = 60
@@ -241,10 +242,15 @@ def _night_by_night(problem: Problem, found: Candidates, told: _Relaxed, gap: fl
     return np.concatenate([*best, np.zeros(0, dtype=int)])
 
 
-def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0) -> Solution:
+class GivenUp(Exception):
+    """Nobody waits for the answer any more."""
+
+
+def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0, gone: Gone = lambda: False) -> Solution:
     """The best schedule, to within a share `gap` of the bound where the time allows.
 
-    The problem's fixed runs must keep the rules among themselves.
+    The problem's fixed runs must keep the rules among themselves. gone: whether whoever asked has left; asked between steps.
+    Raises GivenUp.
     """
     begun = time.monotonic()
     found = candidates(problem)
@@ -260,6 +266,8 @@ def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0) -> Solution
     def offer(chosen: Ints) -> bool:
         """Whether it is better by enough to go on."""
         nonlocal best, value
+        if gone():
+            raise GivenUp
         before, worth = value, problem.value(found.stretches(problem, chosen))
         if worth > value:
             best, value = chosen, worth
