@@ -200,3 +200,25 @@ def test_the_sheet_holds_every_run_and_where_to_begin(ours, asked):
     subs = {(each["stand"], each["exposure_s"], each["iso"]) for each in each_run}
     assert sum(line.count("darks of") for line in sheet["calibration"]) == len(subs)
     assert [one["moment"] for one in sheet["cues"]] == sorted(one["moment"] for one in sheet["cues"])
+
+
+@pytest.mark.parametrize("school", ["all", "one"])
+def test_a_night_of_a_kept_trip_tells_the_same_frames_on_every_page(ours, trip, asked, school):
+    target = next(one for one in listed(ours, "targets") if one["id"] == asked["wishes"][0]["target"])
+    body = {"name": "Three of it", "ra_deg": target["ra_deg"], "dec_deg": target["dec_deg"], "angle_deg": 0.0, "columns": 3}
+    framing = send(ours, "framings", {**body, "target": target["id"]}).json()["id"]
+    wishes = [{**asked["wishes"][0], "framing": framing}, asked["wishes"][1]]
+    plan = worked(ours, trip, {**asked, "wishes": wishes, "choices": {"panel_school": school}})
+    send(ours, f"trips/{trip['id']}/plan/keep", {})
+    lines = {one["night"]: one["whole"] for one in ours.get("/api/nights/list").json()["items"]}
+    for night, spot in zip(plan["nights"], trip["spots"], strict=True):
+        where = {"spot": spot, "night": night["evening"]}
+        kept = ours.get(WHOLE, where).json()
+        answer = send(ours, "nights/whole", {**where, **kept["asked"], "runs": kept["runs"], "kept": True})
+        assert answer.status_code == 200, answer.content
+        page = answer.json()["whole"]
+        told = sorted((one["stand"], one["change_clock"], one["frames"]) for one in night["runs"])
+        assert sorted((one["run"]["stand"], one["run"]["change_clock"], one["run"]["frames"]) for one in page["runs"]) == told
+        sheet = ours.get(f"{WHOLE}/sheet", where).json()
+        assert sorted(one["frames"] for one in sheet["runs"]) == sorted(frames for _, _, frames in told)
+        assert lines[night["evening"]]["frames"] == night["frames"] == sum(frames for _, _, frames in told)

@@ -68,6 +68,7 @@ class RunShape(Schema):
     begins_at: Moment
     ends_at: Moment
     held: bool = False
+    frames: Annotated[int, Field(ge=0, le=1_000_000)] | None = None  # of a run that was kept
 
 
 class DroppedShape(Schema):
@@ -136,7 +137,8 @@ class KeptOut(Schema):
 
 
 def _held(runs: list[RunShape], *, only_held: bool) -> list[Held]:
-    return [Held(one.rig, one.wish, one.panel, one.begins_at, one.ends_at) for one in runs if one.held or not only_held]
+    chosen = (one for one in runs if one.held or not only_held)
+    return [Held(one.rig, one.wish, one.panel, one.begins_at, one.ends_at, one.frames) for one in chosen]
 
 
 @router.post("", response={200: WholeOut, 422: FailureOut})
@@ -197,7 +199,8 @@ def _as_kept(row: Run, told: AskedShape, places: dict[tuple[int, int | None], in
         if row.panel not in order:
             return None
         panel = order.index(row.panel)
-    return RunShape(rig=told.rigs.index(rig), wish=wish, panel=panel, begins_at=row.begins_at, ends_at=row.ends_at, held=row.held)
+    edges = {"begins_at": row.begins_at, "ends_at": row.ends_at, "held": row.held, "frames": row.expected.get("frames")}
+    return RunShape(rig=told.rigs.index(rig), wish=wish, panel=panel, **edges)
 
 
 @router.put("", response={200: Done, 422: FailureOut})

@@ -242,4 +242,5 @@ def as_held(run: Run, rigs: Sequence[int], wished: Sequence[Wished]) -> Held | N
         return None
     found = ((number, place) for number, one in enumerate(wished) if (place := one.place(run)) is not None)
     wish, panel = next(found, (-1, 0))
-    return None if wish < 0 else Held(rigs.index(run.rig_id), wish, panel, run.begins_at, run.ends_at)
+    frames = run.expected.get("frames")
+    return None if wish < 0 else Held(rigs.index(run.rig_id), wish, panel, run.begins_at, run.ends_at, frames)

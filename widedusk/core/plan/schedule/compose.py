@@ -1,6 +1,6 @@
 """A night posed as a problem: what is wished for, with which rigs, under which limits, and what somebody has fixed already."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 
@@ -28,13 +28,14 @@ LOOKED_AHEAD = 45  # nights in which a target without a window is looked for aga
 
 @dataclass(frozen=True)
 class Held:
-    """A run that somebody fixed: from the beginning of its change to its last frame."""
+    """A run that somebody fixed or keeps: from the beginning of its change to its last frame. frames: as it was kept, at most."""
 
     stand: int
     wish: int
     panel: int
     begins: datetime
     ends: datetime
+    frames: int | None = None
 
 
 @dataclass(frozen=True)
@@ -60,6 +61,7 @@ class Composed:
     best_pace: Sequence[float]  # of each wish: that of the fastest stand
     problem: Problem
     dropped: frozenset[tuple[int, int, int]]  # stand, wish and panel of runs that are not wanted
+    counts: Mapping[Stretch, int] = field(default_factory=dict)  # frames of runs that are kept
 
     def wish_and_panel(self, aim: int) -> tuple[int, int]:
         wish = int(np.searchsorted(self.first_aim, aim, side="right")) - 1
@@ -307,21 +309,21 @@ def held_stretches(made: Composed, held: Sequence[Held]) -> tuple[Stretch, ...]:
 
 
 def _within(problem: Problem, number: int, first: int, last: int) -> Stretch:
-    """A run on a way; what it was given in a coarser cut of the night, and is shut in this finer one, is taken off."""
-    way, slot, change = problem.ways[number], problem.rules.slot, problem.rules.change
-    for _ in range(SLOTS_MIN[1] // slot - 1):
-        if last - slot > first + change and way.opened[last] == way.opened[last - slot]:
-            last -= slot
-        begin = first + change
-        if begin + slot < last and way.opened[begin + slot] == way.opened[begin]:
-            first += slot
+    """A run on a way; what it was given in a coarser cut of the night and is shut in this finer one is taken off its end. Its
+    change stays where it is: another rig may be set up right after."""
+    way, slot = problem.ways[number], problem.rules.slot
+    if slot < SLOTS_MIN[1] and last - slot > first + problem.rules.change and way.opened[last] == way.opened[last - slot]:
+        last -= slot
     return Stretch(number, first, last)
 
 
 def _open_throughout(problem: Problem, one: Stretch) -> bool:
-    way, begin = problem.ways[one.way], one.first + problem.rules.change
-    edges = np.arange(begin + (-begin + problem.first) % problem.rules.slot, one.last + 1, problem.rules.slot)
-    return bool((np.diff(way.opened[edges]) > 0).all()) and way.summed[one.last] > way.summed[begin]
+    """Whether frames can be taken in every slot after the change; of a coarser cut the first may be shut."""
+    way, slot, begin = problem.ways[one.way], problem.rules.slot, one.first + problem.rules.change
+    edges = np.arange(begin + (-begin + problem.first) % slot, one.last + 1, slot)
+    open_ = np.diff(way.opened[edges]) > 0
+    waited = SLOTS_MIN[1] // slot - 1 if len(open_) and not open_[0] else 0
+    return bool(open_[waited:].all()) and way.summed[one.last] > way.summed[begin]
 
 
 def _clash(problem: Problem, one: Stretch, other: Stretch) -> bool:
@@ -347,7 +349,8 @@ def moved(made: Composed, held: Sequence[Held], last: Sequence[Held], stand: int
 def to_keep(made: Composed, runs: Sequence[Held], held: Sequence[Held]) -> tuple[Composed, tuple[Stretch, ...]]:
     """Runs as stretches, some of them fixed. Raises InvalidInput for those that cannot be."""
     stretches = held_stretches(made, runs)
-    return replace(made, problem=replace(made.problem, fixed=held_stretches(made, held))), stretches
+    counts = {one: run.frames for one, run in zip(stretches, runs, strict=True) if run.frames is not None}
+    return replace(made, problem=replace(made.problem, fixed=held_stretches(made, held)), counts=counts), stretches
 
 
 def as_kept(made: Composed, runs: Sequence[Held], held: Sequence[Held]) -> tuple[Composed, Solution]:

@@ -11,7 +11,7 @@ from widedusk.core.night.verdict import window_verdict
 from widedusk.core.night.windows import strip_span
 from widedusk.core.plan.outlook import looked_at, pauses_of
 from widedusk.core.plan.schedule.compose import LOOKED_AHEAD, Composed
-from widedusk.core.plan.schedule.problem import Problem, Stretch
+from widedusk.core.plan.schedule.problem import Ints, Problem, Stretch
 from widedusk.core.plan.schedule.schools import SCHOOLS
 from widedusk.core.plan.schedule.worth import Taken
 from widedusk.core.scene import Spot, Target
@@ -50,10 +50,14 @@ class NightRun:
 
 
 def runs_of(made: Composed, stretches: Sequence[Stretch]) -> tuple[NightRun, ...]:
-    """Schedules as runs of whole subs, whatever order they come in. Panels of one picture are evened out to within a sub."""
+    """Schedules as runs of whole subs, whatever order they come in. Panels of one picture are evened out to within a sub, but for
+    runs that are kept: they have their frames."""
     stretches = sorted(stretches, key=lambda one: (made.problem.ways[one.way].lane, one.first))
-    counts = [_frames(made, one) for one in stretches]
-    counts = _evened(made, stretches, counts)
+    counts = [whole_subs(made, one) for one in stretches]
+    if made.counts:
+        counts = [min(count, made.counts.get(one, count)) for one, count in zip(stretches, counts, strict=True)]
+    else:
+        counts = evened(made, stretches, counts)
     found = [_run(made, stretches, number, frames) for number, frames in enumerate(counts) if frames > 0]
     return tuple(sorted(found, key=lambda run: (run.stand, run.change)))
 
@@ -76,7 +80,8 @@ def _last_frame(problem: Problem, one: Stretch) -> int:
     return one.first + int(open_[-1]) + 1 if len(open_) else one.first
 
 
-def _frames(made: Composed, one: Stretch) -> int:
+def whole_subs(made: Composed, one: Stretch) -> int:
+    """How many fit into a run."""
     cycle = _of(made, one)[0].cycle_s
     problem = made.problem
     way, first, last = problem.ways[one.way], _first_frame(problem, one), _last_frame(problem, one)
@@ -84,15 +89,15 @@ def _frames(made: Composed, one: Stretch) -> int:
     return int(np.floor(minutes * 60.0 / cycle + 1e-9))
 
 
-def _hours(made: Composed, one: Stretch, frames: int) -> float:
-    """Weighted hours of so many frames from the first on."""
+def hours_of(made: Composed, one: Stretch, frames: int | Ints) -> Floats:
+    """Weighted hours of so many frames from the first on; of each number of them where several are asked about."""
     way, first = made.problem.ways[one.way], _first_frame(made.problem, one)
     taken_min = np.arange(len(way.counted), dtype=float)
-    ends = float(np.interp(way.counted[first] + frames * _of(made, one)[0].cycle_s / 60.0, way.counted, taken_min))
-    return float(np.interp(ends, taken_min, way.summed) - way.summed[first])
+    ends = np.interp(way.counted[first] + np.asarray(frames) * _of(made, one)[0].cycle_s / 60.0, way.counted, taken_min)
+    return np.asarray(np.interp(ends, taken_min, way.summed) - way.summed[first])
 
 
-def _evened(made: Composed, stretches: Sequence[Stretch], counts: Sequence[int]) -> list[int]:
+def evened(made: Composed, stretches: Sequence[Stretch], counts: Sequence[int]) -> list[int]:
     """Frames are left out of those panels of a picture that would get more than the poorest, as far as whole subs allow."""
     problem, found = made.problem, list(counts)
     for aims in problem.panels:
@@ -100,17 +105,17 @@ def _evened(made: Composed, stretches: Sequence[Stretch], counts: Sequence[int])
             continue
         rows = {int(aim): [n for n, one in enumerate(stretches) if problem.ways[one.way].aim == aim] for aim in aims}
         total = {
-            aim: problem.aims[aim].gathered_h + sum(_hours(made, stretches[n], found[n]) for n in numbers)
+            aim: problem.aims[aim].gathered_h + sum(float(hours_of(made, stretches[n], found[n])) for n in numbers)
             for aim, numbers in rows.items()
         }
         least = min(total.values())
         for aim, numbers in rows.items():
             spare = total[aim] - least
             for number in reversed(numbers):
-                each = _hours(made, stretches[number], found[number]) / max(found[number], 1)
-                dropped = min(int(spare / each), found[number]) if each > 0.0 else 0
-                found[number] -= dropped
-                spare -= dropped * each
+                worth = hours_of(made, stretches[number], np.arange(found[number] + 1))
+                fewest = int(np.argmax(worth[-1] - worth <= spare))  # the last frames of a run may be worth less than its first
+                spare -= float(worth[-1] - worth[fewest])
+                found[number] = fewest
     return found
 
 
@@ -125,7 +130,7 @@ def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int)
     change_at, begins_at, ends_at = (float(night.mjd[0]) + at * MINUTE for at in (first - problem.rules.change, first, last))
     advice = found.seen.advice
     lane = [other for other in stretches if problem.ways[other.way].lane == way.lane and other is not one]
-    hours = _hours(made, one, frames)
+    hours = float(hours_of(made, one, frames))
     return NightRun(
         way.lane,
         wish,

@@ -27,7 +27,7 @@ from widedusk.core.plan.schedule.compose import (
     those_that_open,
 )
 from widedusk.core.plan.schedule.problem import Aim, Problem, Stretch, Way
-from widedusk.core.plan.schedule.runs import NightRun, runs_of
+from widedusk.core.plan.schedule.runs import NightRun, evened, hours_of, runs_of, whole_subs
 from widedusk.core.plan.schedule.schools import even_split
 from widedusk.core.plan.schedule.solve import Solution, solve
 from widedusk.core.plan.schedule.whole import at_most_percent, gap_words, panel_name
@@ -38,6 +38,7 @@ from widedusk.core.verdict import Level, Quantity, Verdict, Working, duration_wo
 Tell = Callable[[float, str], None]
 LOOKED = 0.3  # of the work is done once all nights are looked at
 EVENLY, ANY_NIGHT = "Splitting every night evenly", "Panels on any night"
+EVENINGS = 8  # times that nights are evened out against one another at most
 TRIP_GAP = 0.03  # more than this unproved, and it is said with care; our own
 
 
@@ -199,22 +200,33 @@ class TripPlan:
 
 
 def _runs_by_night(trip: ComposedTrip, stretches: Sequence[Stretch]) -> list[tuple[NightRun, ...]]:
-    """Whole subs. Panels are evened out over the trip, where each night knows what the others bring, or in every night."""
+    """Whole subs. Panels are evened out in every night where they share it alike, else over the trip: night after night, and again
+    while one that was evened out leaves another with too much."""
     mine = [trip.of_night(stretches, number) for number in range(len(trip.nights))]
-    hours = np.array([one.problem.gathered(each) for one, each in zip(trip.nights, mine, strict=True)])
+    counts = [[whole_subs(one, run) for run in runs] for one, runs in zip(trip.nights, mine, strict=True)]
+
+    def hours(number: int) -> Floats:
+        one, found = trip.nights[number], np.zeros(len(trip.problem.aims))
+        for run, count in zip(mine[number], counts[number], strict=True):
+            found[one.problem.ways[run.way].aim] += float(hours_of(one, run, count))
+        return found
+
+    for _ in range(EVENINGS):
+        before = [list(each) for each in counts]
+        for number, one in enumerate(trip.nights):
+            had = one.problem.gathered_h + sum(hours(other) for other in range(len(trip.nights)) if other != number)
+            for night, aims in trip.problem.shares:
+                had[aims if night == number else []] = 0.0
+            aims_then = [replace(aim, gathered_h=float(has)) for aim, has in zip(one.problem.aims, had, strict=True)]
+            seen = replace(one, problem=replace(one.problem, aims=aims_then))
+            counts[number] = evened(seen, mine[number], counts[number])
+        if counts == before:
+            break
     found = []
     for number, one in enumerate(trip.nights):
-        others = hours.sum(axis=0) - hours[number]
-        alike = [aims for night, aims in trip.problem.shares if night == number]
-        had = one.problem.gathered_h + others
-        had[np.concatenate([*alike, np.zeros(0, dtype=int)])] = 0.0
-        aims = [replace(aim, gathered_h=float(before)) for aim, before in zip(one.problem.aims, had, strict=True)]
-        held = tuple(trip.of_night(trip.problem.fixed, number))
-        runs = runs_of(replace(one, problem=replace(one.problem, aims=aims, fixed=held)), mine[number])
-        hours[number] = 0.0
-        for run in runs:
-            hours[number, one.first_aim[run.wish] + run.panel] += run.hours
-        found.append(runs)
+        fixed = tuple(trip.of_night(trip.problem.fixed, number))
+        made = replace(one, problem=replace(one.problem, fixed=fixed), counts=dict(zip(mine[number], counts[number], strict=True)))
+        found.append(runs_of(made, mine[number]))
     return found
 
 
