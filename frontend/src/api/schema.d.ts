@@ -5933,6 +5933,8 @@ export interface components {
              * Format: date-time
              */
             ends_at: string;
+            /** Frames */
+            frames?: number | null;
             /**
              * Held
              * @default false

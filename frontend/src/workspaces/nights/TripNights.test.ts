@@ -123,6 +123,6 @@ it('works out what if for a kept night only, and opens the working of each', asy
   expect(page.text()).toContain('The plan was changed since')
   await press(page, 'Working')
   expect(page.emitted('working')).toEqual([[verdict]])
-  await press(page, 'Work it out anew')
+  await press(page, 'Recalculate')
   expect(posted[0]?.[1].body).toEqual({ ...where, late_h: 2, cloud_until: '00:00', wind: 'fresh', home_h: 1 })
 })

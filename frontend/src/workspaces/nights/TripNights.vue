@@ -104,15 +104,17 @@ const spotOf = (evening: string) => props.trip.spots[props.evenings.indexOf(even
       <LimitFields v-model="limits" />
       <fieldset>
         <legend>Lost to cloud</legend>
-        <label v-for="evening in evenings" :key="evening"
-          ><Checkbox :checked="lost.includes(evening)" @update:checked="(on: boolean) => toggle(evening, on)" />{{
-            dateWords(evening, 'named')
-          }}</label
+        <Checkbox
+          v-for="evening in evenings"
+          :key="evening"
+          :checked="lost.includes(evening)"
+          @update:checked="(on: boolean) => toggle(evening, on)"
+          >{{ dateWords(evening, 'named') }}</Checkbox
         >
       </fieldset>
       <Alert v-for="told in others" :key="told" type="error" show-icon :message="told" />
       <Button type="primary" :disabled="going || !wishes.length" @click="begin">{{
-        plan ? 'Plan them anew' : 'Find the best order'
+        plan ? 'Plan them again' : 'Find the best order'
       }}</Button>
     </div>
     <div v-if="found?.work" class="out">
@@ -232,11 +234,6 @@ fieldset {
   flex-wrap: wrap;
   gap: 2px 14px;
 }
-fieldset label {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-}
 legend {
   font-size: 13px;
   color: var(--muted);
@@ -272,6 +269,13 @@ td.number {
 .open {
   text-decoration: underline dotted;
   text-underline-offset: 3px;
+}
+@media (max-width: 820px) {
+  h3 a {
+    min-height: 44px;
+    display: inline-flex;
+    align-items: center;
+  }
 }
 @media (max-width: 1000px) {
   .plan {

@@ -150,6 +150,20 @@ const shown = ref<string | null>(null)
   flex-direction: column;
   gap: 10px;
 }
+/* On a laptop the page stands still; what does not fit scrolls below the tabs. */
+@media (min-width: 1001px) {
+  .trips {
+    max-height: calc(100vh - 124px);
+    overflow-y: auto;
+    overscroll-behavior: contain;
+  }
+}
+@media print {
+  .trips {
+    max-height: none;
+    overflow: visible;
+  }
+}
 .acts,
 nav,
 header {

@@ -40,9 +40,7 @@ const none = computed(() => found.value?.work?.state === 'done' && !found.value.
         <Field v-model="otherwise.cloud_until" path="cloud_until" kind="text" label="Cloud until" hint="local time" />
         <Field v-model="otherwise.wind" path="wind" kind="choice" label="Wind" :options="WINDS" />
         <Field v-model="otherwise.home_h" path="home_h" label="Home earlier by" unit="h" />
-        <Button size="small" :disabled="going" @click="begin">{{
-          found?.work ? 'Work it out anew' : 'Work it out'
-        }}</Button>
+        <Button size="small" :disabled="going" @click="begin">{{ found?.work ? 'Recalculate' : 'Calculate' }}</Button>
       </div>
       <p v-if="found?.outdated && !going" class="care">The plan was changed since; this is of the one before.</p>
       <WorkProgress v-if="found?.work" :result="found.work" @cancel="work.cancel()" @again="begin">

@@ -120,10 +120,13 @@ const reframe = (place: number, framing: number | null) =>
       :options="otherTargets"
       placeholder="Add a target"
       @update:model-value="addTarget" />
-    <label v-for="trip in night.trips.value" :key="trip.id" class="trip">
-      <Checkbox :checked="plan.trip === trip.id" @update:checked="(on: boolean) => fromMissing(on ? trip.id : null)" />
-      From what is missing: the plans of the other nights of “{{ trip.name }}” count
-    </label>
+    <Checkbox
+      v-for="trip in night.trips.value"
+      :key="trip.id"
+      :checked="plan.trip === trip.id"
+      @update:checked="(on: boolean) => fromMissing(on ? trip.id : null)"
+      >From what is missing: the plans of the other nights of “{{ trip.name }}” count</Checkbox
+    >
     <LimitFields v-model="plan.limits" />
     <p v-if="plan.dropped.length" class="muted">
       {{ plan.dropped.length }} dropped.
@@ -163,11 +166,6 @@ li {
 }
 .off {
   margin-left: auto;
-}
-.trip {
-  display: flex;
-  gap: 8px;
-  align-items: baseline;
 }
 .again {
   text-decoration: underline dotted;

@@ -152,4 +152,11 @@ ul {
 .hold {
   min-height: 160px;
 }
+@media (max-width: 820px) {
+  .name {
+    min-height: 44px;
+    display: inline-flex;
+    align-items: center;
+  }
+}
 </style>
