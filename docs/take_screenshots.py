@@ -48,6 +48,7 @@ def grounds_and_nights(page: Page) -> None:
     page.get_by_role("link", name="Whole night", exact=True).click()
     page.locator(".block").first.wait_for()
     page.get_by_label("Add another rig").select_option(label="Sparrow, wide and light")
+    page.get_by_role("button", name="Close", exact=True).click()
     page.wait_for_timeout(9_000)
     page.locator(".block").nth(1).click()
     shoot(page, "whole-night")

@@ -189,6 +189,7 @@ thead th {
 }
 .wide {
   overflow-x: auto;
+  flex: none;
 }
 .go {
   text-decoration: underline dotted;
