@@ -305,13 +305,14 @@ def planned_trip(trip: ComposedTrip, spots: Sequence[str], tell: Tell = _nobody,
     return TripPlan(tuple(one.name for one in trip.stops[0].stands), nights, panels, stacks, storage, found.gap * 100.0, verdict)
 
 
-def _beside(school: str, brings: float) -> str:
-    """brings: per cent more than the order found."""
+def _beside(problem: Problem, school: str, brings: float) -> str:
+    """brings: per cent more than the order found. An even split keeps neither to the slots nor to every panel every night."""
     if abs(brings) < 0.5:
         return ""
     if school == ANY_NIGHT:
         return f"Panels on any night instead of every panel every night would bring {brings:.0f} % more." if brings > 0.0 else ""
-    return f"{school} would bring {abs(brings):.0f} % {'more, with panels that share unequally' if brings > 0.0 else 'less'}."
+    more = "its panels unequal" if problem.shares else f"its edges off the {problem.rules.slot} min of these runs"
+    return f"{school} would bring {abs(brings):.0f} % {f'more, {more}' if brings > 0.0 else 'less'}."
 
 
 def _verdict(
@@ -330,7 +331,8 @@ def _verdict(
     nothing = [one.name for one in panels if not one.in_all]
     idle = [f"{one.evening:%-d %b}" for one in nights if not one.runs]
     level: Level = "care" if nothing or found.gap > TRIP_GAP else "go"
-    advice = [told for name, worth in schools.items() if (told := _beside(name, 100.0 * (worth / found.value - 1.0)))]
+    brings = {name: 100.0 * (worth / found.value - 1.0) for name, worth in schools.items()}
+    advice = [told for name, percent in brings.items() if (told := _beside(trip.problem, name, percent))]
     advice += [f"Left out: {joined(nothing)}."] if nothing else []
     advice += [f"Nothing on {joined(idle)}."] if idle else []
     counts = Working(
@@ -369,7 +371,8 @@ def _verdict(
     return Verdict(
         "Trip",
         level,
-        f"{runs} runs over {len(nights)} night{'s' if len(nights) > 1 else ''}: {frames} frames in {stacks} stacks. "
+        f"{runs} run{'s' if runs > 1 else ''} over {len(nights)} night{'s' if len(nights) > 1 else ''}: "
+        f"{frames} frames in {stacks} stack{'s' if stacks > 1 else ''}. "
         f"{gap_words(found.gap)}",
         "the hours of darkness",
         " ".join(advice),
