@@ -1,6 +1,7 @@
 """Steps that several journeys share."""
 
 import pytest
+from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
 
 from tests.e2e.sizes import SIZES
@@ -53,3 +54,13 @@ def unfold(page: Page) -> None:
     fold = page.get_by_role("button", name="What is chosen")
     if fold.is_visible() and fold.get_attribute("aria-expanded") == "false":
         fold.click()
+
+
+def violations(page: Page) -> list[str]:
+    """What axe finds serious or worse on a page as it stands."""
+    page.wait_for_timeout(300)  # until what fades in has come in
+    return [
+        f"{one['id']}: {one['nodes'][0]['html'][:120]} {one['nodes'][0].get('failureSummary', '')[:200]}"
+        for one in Axe().run(page, options={"resultTypes": ["violations"]}).response["violations"]
+        if one["impact"] in {"serious", "critical"}
+    ]

@@ -4,9 +4,10 @@ import io
 
 import numpy as np
 import pytest
-from axe_playwright_python.sync_playwright import Axe
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
+
+from tests.e2e.journeys import violations
 
 BENCH = (
     ("/bench", ".verdicts section"),
@@ -105,16 +106,6 @@ def test_drawings_can_be_read_as_tables(signed_in, served):
 
 FITTING = (*GROUNDS_AND_NIGHTS, *FRAMING, *POLE, *EXPOSURE)
 PAGES = (("/tonight", ".verdicts"), ("/plans", ".nights"), ("/about", "dl"), ("/account", ".sheet"), *BENCH, *FITTING)
-
-
-def violations(page: Page) -> list[str]:
-    """What axe finds serious or worse on a page as it stands."""
-    page.wait_for_timeout(300)  # until what fades in has come in
-    return [
-        f"{one['id']}: {one['nodes'][0]['html'][:120]} {one['nodes'][0].get('failureSummary', '')[:200]}"
-        for one in Axe().run(page, options={"resultTypes": ["violations"]}).response["violations"]
-        if one["impact"] in {"serious", "critical"}
-    ]
 
 
 @pytest.mark.parametrize("pages", [PAGES[::2], PAGES[1::2]], ids=["even", "odd"])

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.e2e.journeys import POST, chosen, three_questions
+from tests.e2e.journeys import POST, chosen, three_questions, violations
 
 RIGS = """async () => (await (await fetch('/api/rigs')).json()).items"""
 ANSWERED_MS = 30_000
@@ -149,6 +149,7 @@ def the_night_another_way(page: Page) -> None:
     page.reload()
     ifs.get_by_text("1 h late:").click()
     expect(ifs.get_by_text(re.compile(r"^\d\d:\d\d to \d\d:\d\d$")).first).to_be_visible()
+    assert not violations(page)
 
 
 def the_second_night_from_what_is_missing(page: Page, address: str, targets: dict[str, int]) -> None:
@@ -165,6 +166,7 @@ def the_second_night_from_what_is_missing(page: Page, address: str, targets: dic
     verdict = plan.get_by_role("status", name="Trip")
     expect(verdict).to_contain_text("over 2 nights", timeout=2 * ANSWERED_MS)
     expect(plan.locator("tbody tr").filter(has_text="Wide one, panel")).to_have_count(3)
+    assert not violations(page)
     plan.get_by_role("button", name="Keep as the plan of each night").click()
     expect(page.get_by_text("Kept the plans of 2 nights.")).to_be_visible()
     plan.get_by_role("link").last.click()
