@@ -78,10 +78,10 @@ def test_what_was_fixed_stays_where_it_still_can_and_goes_where_it_cannot(kept):
 def test_clocks_are_of_the_night_and_what_is_none_is_refused_by_its_field(kept):
     night = night_of(SPOT, EVENING)
     stop = replace(STOP, limits=Limits(not_before="23:00"))
-    by_name = dict(cases(stop, night, Otherwise(cloud_until="00:30"), datetime(2026, 12, 10, 2, 0, tzinfo=UTC)))
+    by_name = dict(cases(stop, WISHES, night, Otherwise(cloud_until="00:30"), datetime(2026, 12, 10, 2, 0, tzinfo=UTC)))
     assert by_name["Cloud until 00:30"].limits.not_before == "00:30"  # after midnight is later than before it
-    assert dict(cases(stop, night, Otherwise(cloud_until="22:00"), None))["Cloud until 22:00"].limits.not_before == "23:00"
-    assert not [name for name, _ in cases(stop, night, Otherwise(), None) if name.startswith("Home")]
+    assert dict(cases(stop, WISHES, night, Otherwise(cloud_until="22:00"), None))["Cloud until 22:00"].limits.not_before == "23:00"
+    assert not [name for name, _ in cases(stop, WISHES, night, Otherwise(), None) if name.startswith("Home")]
     with pytest.raises(InvalidInput, match="write it like 23:30") as wrong:
         asked(kept, Otherwise(late_h=99.0, cloud_until="noon", home_h=0.0))
     assert [fault.field for fault in wrong.value.faults] == ["late_h", "home_h", "cloud_until"]

@@ -221,4 +221,12 @@ def test_a_night_of_a_kept_trip_tells_the_same_frames_on_every_page(ours, trip, 
         assert sorted((one["run"]["stand"], one["run"]["change_clock"], one["run"]["frames"]) for one in page["runs"]) == told
         sheet = ours.get(f"{WHOLE}/sheet", where).json()
         assert sorted(one["frames"] for one in sheet["runs"]) == sorted(frames for _, _, frames in told)
+        framed = sorted(one["run"]["change_at"][:16] for one in page["runs"])
+        assert sorted(one["change_at"][:16] for one in kept["runs"]) == framed
+        cues = ours.get(f"{WHOLE}/cues", where).json()["text"].replace("-", "").replace(":", "")
+        for moment in framed + [one["run"]["ends_at"][:16] for one in page["runs"]]:
+            assert f"DTSTART{moment.replace('-', '').replace(':', '')}" in cues
         assert lines[night["evening"]]["frames"] == night["frames"] == sum(frames for _, _, frames in told)
+    ours.delete(f"/api/trips/{trip['id']}")  # its nights stay, and stand by themselves
+    assert "trip" not in ours.get(WHOLE, where).json()["asked"]
+    assert ours.get(f"{WHOLE}/sheet", where).json()["runs"] == sheet["runs"]

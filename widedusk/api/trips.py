@@ -100,7 +100,7 @@ def trip_overview(request: HttpRequest, record_id: int, asked: Query[OverviewQue
     spots = [night.spot for night in row.nights.all() if night.spot is not None]
     stops = [spot_of(one) for one in spots]
     evenings = [row.first_night + timedelta(days=number) for number in range(len(spots))]
-    forecasts = [outlook(one.place, evening, send_for_forecast).forecast for one, evening in zip(spots, evenings, strict=True)]
+    forecasts = [outlook(one.place, evening, send_for_forecast, 0.0).forecast for one, evening in zip(spots, evenings, strict=True)]
     targets = [target_of(one) for one in row.targets.all() if one.deleted_at is None]
     choices = asked.core()
     through = through_of(user_of(request), asked.rig, choices)

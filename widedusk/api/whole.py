@@ -25,17 +25,14 @@ from widedusk.core.plan.schedule.whole import WholeNight, whole_night
 from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.clock import now
 from widedusk.records.grounds.services import spot_of
-from widedusk.records.kit.services import whole_rig_of
-from widedusk.records.nights.composing import NightAsked, WishAsked, as_held, composed_night, planned_runs
+from widedusk.records.nights.composing import NightAsked, WishAsked, asked_night, kept_asked, planned_runs, runs_held
 from widedusk.records.nights.models import Run
 from widedusk.records.nights.nights import MOST_LANES, night_of
 from widedusk.records.nights.trips import trips_of
-from widedusk.records.nights.whole import forget_whole, keep_whole, scheduled
-from widedusk.records.targets.framings import framing_of
+from widedusk.records.nights.whole import change_at, forget_whole, keep_whole, last_at, scheduled
 
 router = Router(tags=["nights"])
 MOST_RUNS = 200
-ANY_SIDES_DEG = (0.1, 0.1)  # of a frame: the order of panels is the same for all
 SECONDS = 6.0  # a person waits; what is proved by then is told
 Clocked = Annotated[str, Field(max_length=5)]
 
@@ -69,6 +66,7 @@ class RunShape(Schema):
     ends_at: Moment
     held: bool = False
     frames: Annotated[int, Field(ge=0, le=1_000_000)] | None = None  # of a run that was kept
+    change_at: Moment | None = None  # when it is framed, of a run that was kept: within its slots
 
 
 class DroppedShape(Schema):
@@ -146,15 +144,16 @@ def plan_whole_night(request: HttpRequest, asked: WholeIn) -> WholeOut:
     """The best order of runs around those that are held; at once and unproved for the rig whose run was moved."""
     user = user_of(request)
     spot = own_spot(user, asked.spot)
-    rows = composed_night(user, spot, asked.night, asked.core(), send_for_forecast)
+    rows = asked_night(user, spot, asked.night, asked.core(), send_for_forecast)
+    composed = rows.composed()
     held = _held(asked.runs, only_held=True)
     if asked.kept:
-        made, found = as_kept(rows.composed, _held(asked.runs, only_held=False), held)
+        made, found = as_kept(composed, _held(asked.runs, only_held=False), held)
     elif asked.moved is not None and 0 <= asked.moved < len(rows.rigs):
-        made, found = moved(rows.composed, held, _held(asked.runs, only_held=False), asked.moved)
+        made, found = moved(composed, held, _held(asked.runs, only_held=False), asked.moved)
     else:
         try:
-            made, found = solved(rows.composed, held, SECONDS, partial(hung_up, request))
+            made, found = solved(composed, held, SECONDS, partial(hung_up, request))
         except GivenUp:
             raise HttpError(503, "Nobody waits for this answer any more.") from None
     return WholeOut(
@@ -177,30 +176,22 @@ def kept_whole_night(request: HttpRequest, asked: Query[NightQuery]) -> KeptOut:
     trips = [] if night is None else [TripOfNight(id=one.pk, name=one.name) for one in trips_of(user).filter(nights=night)]
     if night is None or not night.whole:
         return KeptOut(asked=None, runs=[], trips=trips)
-    told = AskedShape(**night.whole)
-    if told.trip not in {one.id for one in trips}:
-        told.trip = None
-    told.rigs = [one for one in told.rigs if whole_rig_of(user, one) is not None]
-    places = {(one.target, one.framing): number for number, one in enumerate(told.wishes)}
-    return KeptOut(
-        asked=told, trips=trips, runs=[run for row in planned_runs(user, night) if (run := _as_kept(row, told, places)) is not None]
+    told, core = AskedShape(**night.whole), kept_asked(user, night)
+    told.rigs, told.trip = list(core.rigs), core.trip
+    return KeptOut(asked=told, trips=trips, runs=[_as_kept(row, held) for row, held in runs_held(user, night, core)])
+
+
+def _as_kept(row: Run, held: Held) -> RunShape:
+    return RunShape(
+        rig=held.stand,
+        wish=held.wish,
+        panel=held.panel,
+        begins_at=held.begins,
+        ends_at=held.ends,
+        held=row.held,
+        frames=held.frames,
+        change_at=change_at(row),
     )
-
-
-def _as_kept(row: Run, told: AskedShape, places: dict[tuple[int, int | None], int]) -> RunShape | None:
-    """A stored run by the places of its rig, wish and panel; None where one of them is gone since."""
-    wish, rig = places.get((row.target_id, row.framing_id)), row.rig_id
-    if wish is None or rig not in told.rigs or row.begins_at is None or row.ends_at is None or row.target.deleted_at is not None:
-        return None
-    panel = 0
-    if row.panel is not None and row.framing is not None:
-        framing = framing_of(row.framing)
-        order = [[one.row, one.column] for one in framing.kept(framing.panels(*ANY_SIDES_DEG))]
-        if row.panel not in order:
-            return None
-        panel = order.index(row.panel)
-    edges = {"begins_at": row.begins_at, "ends_at": row.ends_at, "held": row.held, "frames": row.expected.get("frames")}
-    return RunShape(rig=told.rigs.index(rig), wish=wish, panel=panel, **edges)
 
 
 @router.put("", response={200: Done, 422: FailureOut})
@@ -208,7 +199,7 @@ def keep_whole_night(request: HttpRequest, asked: WholeIn) -> Done:
     """Keep a night's plan in place of what was kept before."""
     user = user_of(request)
     spot = own_spot(user, asked.spot)
-    rows = composed_night(user, spot, asked.night, asked.core(), send_for_forecast)
+    rows = asked_night(user, spot, asked.night, asked.core(), send_for_forecast)
     checks = Checks()
     for number, one in enumerate(asked.runs):
         inside = 0 <= one.rig < len(rows.rigs) and 0 <= one.wish < len(rows.wished)
@@ -219,7 +210,7 @@ def keep_whole_night(request: HttpRequest, asked: WholeIn) -> Done:
             checks.fault(f"runs.{number}", number, "This run ends before it begins.")
             continue
     checks.done()
-    made, stretches = to_keep(rows.composed, _held(asked.runs, only_held=False), _held(asked.runs, only_held=True))
+    made, stretches = to_keep(rows.composed(), _held(asked.runs, only_held=False), _held(asked.runs, only_held=True))
     told = AskedShape(**asked.dict(include=set(AskedShape.model_fields)))
     told_asked = told.model_dump(mode="json", exclude_defaults=True)
     runs = [scheduled(rows.rigs, rows.wished, rows.stop, one) for one in runs_of(made, stretches)]
@@ -239,8 +230,8 @@ def whole_night_cues(request: HttpRequest, asked: Query[NightQuery]) -> FileOut:
             continue
         panel = f", panel {row.panel[0] + 1}·{row.panel[1] + 1}" if row.panel else ""
         what = f"{row.target.name}{panel}, {row.rig.name if row.rig else ''}"
-        reminders.append(Reminder(f"change-{row.rig_id}-{number}", f"Frame and focus: {what}", row.begins_at))
-        reminders.append(Reminder(f"run-ends-{row.rig_id}-{number}", f"Ends: {what}", row.ends_at))
+        reminders.append(Reminder(f"change-{row.rig_id}-{number}", f"Frame and focus: {what}", change_at(row) or row.begins_at))
+        reminders.append(Reminder(f"run-ends-{row.rig_id}-{number}", f"Ends: {what}", last_at(row) or row.ends_at))
     if not reminders:
         raise InvalidInput([Fault("night", str(asked.night), "No plan is kept for this night; keep one first.")])
     place = spot.place
@@ -256,10 +247,9 @@ def whole_night_sheet(request: HttpRequest, asked: Query[NightQuery]) -> Sheet:
     night = night_of(user, spot, asked.night)
     if night is None or not night.whole:
         raise InvalidInput([Fault("night", str(asked.night), "No plan is kept for this night; keep one first.")])
-    rows = composed_night(user, spot, asked.night, NightAsked.of(night.whole), send_for_forecast)
-    numbers = [one.pk for one in rows.rigs]
-    runs = [held for run in planned_runs(user, night) if (held := as_held(run, numbers, rows.wished)) is not None]
-    made, stretches = to_keep(rows.composed, runs, [])
+    told = kept_asked(user, night)
+    rows = asked_night(user, spot, asked.night, told, send_for_forecast)
+    made, stretches = to_keep(rows.composed(), [held for _, held in runs_held(user, night, told)], [])
     angles = [one.framing.angle_deg if one.framing else 0.0 for one in rows.wished]
     return night_sheet(made, runs_of(made, stretches), rows.stop.spot, asked.night, angles)
 

@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 from widedusk.core.plan.schedule.trip import TripPlan, composed_trip, planned_trip
 from widedusk.core.plan.schedule.what_if import Otherwise, WhatIf, what_ifs
 from widedusk.jobs.queue import send_for_forecast
-from widedusk.records.nights.composing import NightAsked, as_held, composed_night, planned_runs, shot_of, stops_of_trip
+from widedusk.records.nights.composing import NightAsked, asked_night, kept_asked, runs_held, shot_of, stops_of_trip
 from widedusk.records.nights.models import Planning
 from widedusk.records.work import Cancelled, beat, claim, finish, to_its_end
 
@@ -38,15 +38,13 @@ def _what_if(row: Planning) -> Any:
     night = row.night
     if night is None or night.spot is None:
         raise Cancelled
-    asked = NightAsked.of(night.whole)
-    found = composed_night(row.owner, night.spot, night.date, asked, send_for_forecast)
-    numbers = [one.pk for one in found.rigs]
-    runs = [(run.held, held) for run in planned_runs(row.owner, night) if (held := as_held(run, numbers, found.wished)) is not None]
-    stop = replace(found.stop, held=[held for fixed, held in runs if fixed])
-    shot = shot_of(row.owner, found.wished, stop.stands[0])
-    wishes = [one.wish for one in found.wished]
-    kept = [held for _, held in runs]
-    return WHAT_IFS.dump_python(what_ifs(stop, wishes, shot, kept, Otherwise(**row.asked), partial(_tell, row)), mode="json")
+    asked = kept_asked(row.owner, night)
+    found = asked_night(row.owner, night.spot, night.date, asked, send_for_forecast)
+    runs = runs_held(row.owner, night, asked)
+    stop, kept = replace(found.stop, held=[held for run, held in runs if run.held]), [held for _, held in runs]
+    return WHAT_IFS.dump_python(
+        what_ifs(stop, found.wishes, found.shot, kept, Otherwise(**row.asked), partial(_tell, row)), mode="json"
+    )
 
 
 def _plan(row: Planning) -> None:

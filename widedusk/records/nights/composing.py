@@ -27,10 +27,11 @@ from widedusk.records.targets.framings import aimed, framing_of, framing_row_of
 from widedusk.records.targets.models import Framing, Target
 from widedusk.records.targets.services import targets_of
 from widedusk.records.weather.nights import night_weather
-from widedusk.records.weather.services import Send
+from widedusk.records.weather.services import MOMENT_S, Send
 
 Place = tuple[int, int] | None  # row and column of a panel; none where there is one frame
 Signals = Mapping[tuple[int, int | None, Place], float]  # by target, framing and panel
+ANY_SIDES_DEG = (0.1, 0.1)  # of a frame, where only the order of panels matters
 MOST_PLANNED = 14  # nights of a trip at once
 OVER_AFTER = timedelta(hours=36)  # from the midnight that begins a night's date: what was planned of it counts no more
 
@@ -76,22 +77,24 @@ class Wished:
     framing: Framing | None
     panels: Sequence[Place]
 
-    def place(self, run: Run) -> int | None:
-        """Which panel of it a stored run is of; none where it is not of it, or no longer."""
-        if run.target_id != self.target.pk or run.framing_id != (self.framing.pk if self.framing else None):
-            return None
-        panel = tuple(run.panel) if run.panel else None
-        return self.panels.index(panel) if panel in self.panels else None
-
 
 @dataclass(frozen=True)
-class ComposedNight:
-    """What was asked for, found through its owner, and the night as the core knows it."""
+class AskedNight:
+    """What was asked for, found through its owner. shot: what was shot of each wish in earlier nights."""
 
     rigs: Sequence[Rig]
     wished: Sequence[Wished]
     stop: Stop
-    composed: Composed
+    shot: Sequence[Sequence[Session]]
+
+    @property
+    def wishes(self) -> list[Wish]:
+        return [one.wish for one in self.wished]
+
+    def composed(self) -> Composed:
+        """The night as the core knows it. Raises InvalidInput."""
+        stop = self.stop
+        return composed(stop.stands, self.wishes, stop.spot, stop.evening, stop.limits, stop.air, self.shot, stop.dropped)
 
 
 def rigs_asked(user: AbstractBaseUser, ids: Sequence[int]) -> list[Rig]:
@@ -120,9 +123,11 @@ def targets_asked(user: AbstractBaseUser, wishes: Sequence[WishAsked]) -> list[T
     return [owned[one.target] for one in wishes]
 
 
-def stop_at(user: AbstractBaseUser, spot: Spot, evening: date, asked: NightAsked, rigs: Sequence[Rig], send: Send) -> Stop:
+def stop_at(
+    user: AbstractBaseUser, spot: Spot, evening: date, asked: NightAsked, rigs: Sequence[Rig], send: Send, wait_s: float = MOMENT_S
+) -> Stop:
     """One evening with the rigs as they are used in its weather, and their axes as measured there. Raises InvalidInput."""
-    found, stands = night_weather(asked.choices, spot, evening, send), []
+    found, stands = night_weather(asked.choices, spot, evening, send, wait_s), []
     for row in rigs:
         assembly = as_chosen(user, row, found.choices.filter_name)
         axis = latest_axis(user, row.pk, spot.pk, evening)
@@ -185,16 +190,22 @@ def trip_asked(user: AbstractBaseUser, number: int) -> Trip:
     return found
 
 
-def composed_night(user: AbstractBaseUser, spot: Spot, evening: date, asked: NightAsked, send: Send) -> ComposedNight:
+def asked_night(user: AbstractBaseUser, spot: Spot, evening: date, asked: NightAsked, send: Send) -> AskedNight:
     """Raises InvalidInput naming everything that cannot be."""
     rigs = rigs_asked(user, asked.rigs)
     targets_asked(user, asked.wishes)
     stop = stop_at(user, spot, evening, asked, rigs, send)
     elsewhere = signals_elsewhere(user, trip_asked(user, asked.trip), [evening]) if asked.trip is not None else {}
     wished = wished_of(user, asked, stop.stands, elsewhere)
-    shot = shot_of(user, wished, stop.stands[0])
-    made = composed(stop.stands, [one.wish for one in wished], stop.spot, evening, stop.limits, stop.air, shot, asked.dropped)
-    return ComposedNight(rigs, wished, stop, made)
+    return AskedNight(rigs, wished, stop, shot_of(user, wished, stop.stands[0]))
+
+
+def kept_asked(user: AbstractBaseUser, night: Night) -> NightAsked:
+    """What a kept night was planned from, without rigs and a trip that are gone since."""
+    asked = NightAsked.of(night.whole)
+    there = set(Rig.objects.of(user).filter(pk__in=asked.rigs).values_list("pk", flat=True))
+    of_trip = asked.trip is not None and night.trips.filter(pk=asked.trip, deleted_at=None).exists()
+    return replace(asked, rigs=[one for one in asked.rigs if one in there], trip=asked.trip if of_trip else None)
 
 
 def nights_of(trip: Trip) -> list[Night]:
@@ -216,13 +227,12 @@ def stops_of_trip(
         told = f"{len(nights)} nights are more than can be planned at once; give a trip up to {MOST_PLANNED} of them."
         raise InvalidInput([Fault("nights", len(nights), told)])
     spots = [one.spot for one in nights if one.spot]
-    stops = [stop_at(user, spot, one.date, asked, rigs, send) for one, spot in zip(nights, spots, strict=True)]
+    stops = [stop_at(user, spot, one.date, asked, rigs, send, 0.0) for one, spot in zip(nights, spots, strict=True)]
     wished = wished_of(user, asked, stops[0].stands, {})
-    numbers = [one.pk for one in rigs]
     for place, (night, stop) in enumerate(zip(nights, stops, strict=True)):
-        fixed = [as_held(run, numbers, wished) for run in planned_runs(user, night).filter(held=True)]
+        fixed = [held for run, held in runs_held(user, night, asked) if run.held]
         limits = Limits(**night.whole["limits"]) if night.whole.get("limits") else asked.limits
-        stops[place] = replace(stop, limits=limits, held=[one for one in fixed if one is not None])
+        stops[place] = replace(stop, limits=limits, held=fixed)
     return rigs, wished, spots, stops
 
 
@@ -236,11 +246,23 @@ def is_over(evening: date) -> bool:
     return evening <= (now() - OVER_AFTER).date()
 
 
-def as_held(run: Run, rigs: Sequence[int], wished: Sequence[Wished]) -> Held | None:
-    """A stored run by the places of its rig, wish and panel; none where one of them is gone."""
-    if run.rig_id not in rigs or run.begins_at is None or run.ends_at is None:
-        return None
-    found = ((number, place) for number, one in enumerate(wished) if (place := one.place(run)) is not None)
-    wish, panel = next(found, (-1, 0))
-    frames = run.expected.get("frames")
-    return None if wish < 0 else Held(rigs.index(run.rig_id), wish, panel, run.begins_at, run.ends_at, frames)
+def _places(framing: Framing | None) -> list[Place]:
+    """Where the panels of a framing lie, in their order, which is the same through any lens."""
+    found = framing_of(framing) if framing is not None else None
+    if found is None or found.columns * found.rows == 1:
+        return [None]
+    return [(one.row, one.column) for one in found.kept(found.panels(*ANY_SIDES_DEG))]
+
+
+def runs_held(user: AbstractBaseUser, night: Night, asked: NightAsked) -> list[tuple[Run, Held]]:
+    """The planned runs of a night by the places of their rigs, wishes and panels, without those of which one is gone."""
+    rigs, aims, found = list(dict.fromkeys(asked.rigs)), [(one.target, one.framing) for one in asked.wishes], []
+    for run in planned_runs(user, night):
+        aim, panel, places = (run.target_id, run.framing_id), tuple(run.panel) if run.panel else None, _places(run.framing)
+        if run.rig_id not in rigs or aim not in aims or panel not in places or run.target.deleted_at is not None:
+            continue
+        if run.begins_at is None or run.ends_at is None:
+            continue
+        frames = run.expected.get("frames")
+        found.append((run, Held(rigs.index(run.rig_id), aims.index(aim), places.index(panel), run.begins_at, run.ends_at, frames)))
+    return found

@@ -41,9 +41,29 @@ def scheduled(rigs: Sequence[Rig], wished: Sequence[Wished], stop: Stop, run: Ni
     """A planned run with the records it is of, and what it is to bring."""
     stand, wish = stop.stands[run.stand], wished[run.wish]
     choices = set_choices(as_carried(stand.rig, stand.choices))
-    expected = {"frames": run.frames, "exposure_s": run.exposure_s, "signal": run.signal}
+    expected = {
+        "frames": run.frames,
+        "exposure_s": run.exposure_s,
+        "signal": run.signal,
+        "change_at": run.change_at.isoformat(),
+        "ends_at": run.ends_at.isoformat(),
+    }
     places = (rigs[run.stand], wish.target, wish.framing, wish.panels[run.panel])
     return ScheduledRun(*places, run.held_from, run.held_to, run.held, choices, expected)
+
+
+def _moment(row: Run, name: str) -> datetime | None:
+    return datetime.fromisoformat(row.expected[name]) if name in row.expected else None
+
+
+def change_at(row: Run) -> datetime | None:
+    """When a kept run is framed, which may be later than its slots begin."""
+    return _moment(row, "change_at")
+
+
+def last_at(row: Run) -> datetime | None:
+    """When its last frame ends, which may be earlier than its slots."""
+    return _moment(row, "ends_at")
 
 
 @transaction.atomic

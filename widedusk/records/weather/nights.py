@@ -9,7 +9,7 @@ from widedusk.core.night.weather import Cover, Forecast, air_of, typed_over, wea
 from widedusk.core.plan.outlook import night_of
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of
-from widedusk.records.weather.services import Outlook, Send, outlook
+from widedusk.records.weather.services import MOMENT_S, Outlook, Send, outlook
 
 
 @dataclass(frozen=True)
@@ -23,9 +23,9 @@ class NightWeather:
     reaches: bool  # from sunset to sunrise
 
 
-def night_weather(choices: Choices, row: Spot, night: date, send: Send) -> NightWeather:
+def night_weather(choices: Choices, row: Spot, night: date, send: Send, wait_s: float = MOMENT_S) -> NightWeather:
     """The weather of one spot and night. send: fetches what is missing. Raises InvalidInput for a date out of reach."""
-    found, sky = outlook(row.place, night, send), night_of(spot_of(row), night)
+    found, sky = outlook(row.place, night, send, wait_s), night_of(spot_of(row), night)
     cover = Cover(found.forecast, sky) if found.forecast else None
     weather = weather_of(cover) if cover else None
     forecast = typed_over(cover, choices).forecast if cover else None

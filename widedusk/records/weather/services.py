@@ -93,10 +93,10 @@ def _sent_for(row: StoredForecast, send: Send) -> bool:
     return True
 
 
-def outlook(place: Place, night: date, send: Send) -> Outlook:
+def outlook(place: Place, night: date, send: Send, wait_s: float = MOMENT_S) -> Outlook:
     """The weather of a night as far as it is known here. What is missing or old is sent for; the page waits a moment at most.
 
-    send: puts the fetching of a place's night in line for a worker.
+    wait_s: who asks about many nights waits for none. send: puts the fetching of a place's night in line for a worker.
     """
     address = settings.WIDE_DUSK_FORECAST_URL
     if not address:
@@ -109,7 +109,7 @@ def outlook(place: Place, night: date, send: Send) -> Outlook:
     if row.fetched_at is None or true_now() - row.fetched_at > FRESH:
         failure = _resting(address)
         if not failure and _sent_for(row, send):
-            until = time.monotonic() + MOMENT_S
+            until = time.monotonic() + wait_s
             while time.monotonic() < until and (row.fetched_at is None or true_now() - row.fetched_at > FRESH) and not failure:
                 time.sleep(0.03)
                 row.refresh_from_db()

@@ -217,6 +217,7 @@ h3 {
 h3 {
   display: flex;
   gap: 8px;
+  align-items: center;
 }
 ul {
   list-style: none;

@@ -83,8 +83,11 @@ h2 {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(110px, 1fr));
   gap: 6px 10px;
-  align-items: end;
+  align-items: start;
   margin-bottom: 6px;
+}
+.asked > button {
+  align-self: center;
 }
 ul {
   list-style: none;

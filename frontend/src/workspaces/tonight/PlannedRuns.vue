@@ -16,7 +16,7 @@ const runs = computed(() => {
   const asked = kept.value?.asked
   if (!asked) return []
   return kept.value?.runs.map((one) => ({
-    at: new Date(one.begins_at),
+    at: new Date(one.change_at ?? one.begins_at),
     target: name(targets.value?.items, asked.wishes[one.wish]?.target),
     rig: asked.rigs.length > 1 ? name(rigs.value?.items, asked.rigs[one.rig]) : '',
   }))
@@ -27,8 +27,8 @@ const runs = computed(() => {
   <p v-if="runs && runs.length > 1" class="planned">
     <RouterLink :to="{ name: 'nights-whole', query: $route.query }">{{ runs.length }} runs planned</RouterLink>
     <span v-for="(one, place) in runs" :key="place"
-      ><b class="number">{{ clock(one.at, timeZone, 0) }}</b> {{ one.target
-      }}<span v-if="one.rig" class="muted"> {{ one.rig }}</span></span
+      ><b class="number">{{ clock(one.at, timeZone, 0) }}</b> {{ one.target }}{{ one.rig ? ', ' : ''
+      }}<span v-if="one.rig" class="muted">{{ one.rig }}</span></span
     >
   </p>
 </template>

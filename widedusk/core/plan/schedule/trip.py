@@ -152,6 +152,8 @@ class TripRun:
     held_from: datetime
     held_to: datetime
     held: bool
+    change_at: datetime
+    ends_at: datetime
     change_clock: str
     begins_clock: str
     ends_clock: str
@@ -268,6 +270,8 @@ def told_run(made: Composed, run: NightRun) -> TripRun:
         run.held_from,
         run.held_to,
         run.held,
+        run.change_at,
+        run.ends_at,
         run.change_clock,
         run.begins_clock,
         run.ends_clock,
@@ -349,7 +353,7 @@ def _verdict(
         Quantity("Frames", frames, decimals=0),
         "Whole subs in each run; a stack is what one rig took of one panel in one night",
         "definition",
-        "Frames of different nights and rigs are calibrated apart: each stack has darks and flats of its own.",
+        "Flats belong to one rig as it was set up that night; darks of the same ISO, length and temperature serve all its stacks.",
     )
     bound = Working(
         "bound",

@@ -9,7 +9,6 @@ from widedusk.core.errors import Checks, InvalidInput
 from widedusk.core.exposure.many import Session
 from widedusk.core.night.windows import Night, setup_mjd
 from widedusk.core.plan.schedule.compose import (
-    MOST_AIMS,
     Composed,
     Held,
     Stop,
@@ -75,12 +74,13 @@ def _each(stop: Stop, change: Callable[[int], dict[str, object]]) -> Stop:
     return replace(stop, stands=stands)
 
 
-def _without(stop: Stop, rig: int) -> Stop:
+def _without(stop: Stop, rig: int, wishes: Sequence[Wish]) -> Stop:
     """The same while one rig takes nothing: every panel of it is dropped, so that the other rigs keep their places."""
-    return replace(stop, dropped=stop.dropped | {(rig, wish, panel) for wish in range(MOST_AIMS) for panel in range(MOST_AIMS)})
+    off = {(rig, number, panel) for number, wish in enumerate(wishes) for panel in range(len(wish.panels))}
+    return replace(stop, dropped=stop.dropped | off)
 
 
-def cases(stop: Stop, night: Night, otherwise: Otherwise, ends: datetime | None) -> list[Case]:
+def cases(stop: Stop, wishes: Sequence[Wish], night: Night, otherwise: Otherwise, ends: datetime | None) -> list[Case]:
     """The night another way. ends: of the last run as it is kept."""
     late = [night.spot.clock(setup_mjd(night, one.choices) + otherwise.late_h / 24.0) for one in stop.stands]
     made: list[Case] = [
@@ -93,7 +93,7 @@ def cases(stop: Stop, night: Night, otherwise: Otherwise, ends: datetime | None)
     if any(one.choices.wind_level != otherwise.wind for one in stop.stands):
         made.append((f"{otherwise.wind.capitalize()} wind", _each(stop, lambda _: {"wind_level": otherwise.wind})))
     if len(stop.stands) > 1:
-        made += [(f"{one.name} fails", _without(stop, rig)) for rig, one in enumerate(stop.stands)]
+        made += [(f"{one.name} fails", _without(stop, rig, wishes)) for rig, one in enumerate(stop.stands)]
     if ends is not None:
         home = night.spot.clock(mjd_from_datetime(ends) - otherwise.home_h / 24.0)
         made.append((f"Home {otherwise.home_h:g} h earlier", replace(stop, limits=replace(stop.limits, not_after=home))))
@@ -144,7 +144,7 @@ def what_ifs(
     worth = as_planned.problem.value(held_stretches(as_planned, _still(as_planned, kept)))
     ends = max((one.ends for one in kept), default=None)
     found = []
-    ways = cases(stop, planned.night, otherwise, ends)
+    ways = cases(stop, wishes, planned.night, otherwise, ends)
     for number, (name, case) in enumerate(ways):
         tell(number / len(ways), name[0].lower() + name[1:])
         found.append(_one(name, case, wishes, aims, best, slot, worth, seconds))
