@@ -5928,6 +5928,8 @@ export interface components {
              * Format: date-time
              */
             begins_at: string;
+            /** Change At */
+            change_at?: string | null;
             /**
              * Ends At
              * Format: date-time
@@ -6985,8 +6987,18 @@ export interface components {
         TripRun: {
             /** Begins Clock */
             begins_clock: string;
+            /**
+             * Change At
+             * Format: date-time
+             */
+            change_at: string;
             /** Change Clock */
             change_clock: string;
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
             /** Ends Clock */
             ends_clock: string;
             /** Exposure S */

@@ -192,6 +192,7 @@ const spotOf = (evening: string) => props.trip.spots[props.evenings.indexOf(even
   </section>
 </template>
 
+<style scoped src="./figures.css"></style>
 <style scoped>
 .plan {
   display: grid;
@@ -239,37 +240,11 @@ legend {
   font-size: 13px;
   color: var(--muted);
 }
-.wide {
-  overflow-x: auto;
-}
-table {
-  border-collapse: collapse;
-  width: 100%;
-}
 caption {
   text-align: left;
   caption-side: top;
   color: var(--muted);
   padding: 0 0 4px;
-}
-th,
-td {
-  padding: 3px 10px 3px 0;
-  text-align: left;
-  font-weight: 400;
-  white-space: nowrap;
-}
-thead th {
-  color: var(--muted);
-  font-size: 12px;
-}
-th.number,
-td.number {
-  text-align: right;
-}
-.open {
-  text-decoration: underline dotted;
-  text-underline-offset: 3px;
 }
 @media (max-width: 820px) {
   h3 a {

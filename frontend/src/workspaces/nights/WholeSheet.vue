@@ -59,7 +59,7 @@ const seconds = (value: number) => `${number(value, value % 1 ? 1 : 0)} s`
     </section>
     <section>
       <h2>Through the night</h2>
-      <p class="cues">
+      <p class="figures">
         <span v-for="(cue, place) in sheet.cues" :key="place"
           ><b>{{ cue.clock }}</b> {{ cue.name }}</span
         >
@@ -69,15 +69,8 @@ const seconds = (value: number) => `${number(value, value % 1 ? 1 : 0)} s`
   </article>
 </template>
 
+<style scoped src="@/parts/paper.css"></style>
 <style scoped>
-.sheet {
-  font-size: 11.5pt;
-  line-height: 1.25;
-  color: #000;
-}
-h1 {
-  font-size: 20pt;
-}
 h2 {
   font-size: 14pt;
   margin-top: 7pt;
@@ -108,14 +101,5 @@ td {
   font-weight: 700;
   padding-right: 6pt;
   white-space: nowrap;
-}
-.cues {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 14pt;
-}
-.cautions {
-  margin-top: 8pt;
-  font-size: 10pt;
 }
 </style>

@@ -105,6 +105,7 @@ const hours = (seconds: number) => {
   </div>
 </template>
 
+<style scoped src="./figures.css"></style>
 <style scoped>
 .totals {
   display: flex;
@@ -120,40 +121,8 @@ h2 {
 .muted {
   font-size: 12.5px;
 }
-.wide {
-  overflow-x: auto;
-}
-table {
-  width: 100%;
-  border-collapse: collapse;
-  font-size: 13px;
-}
-th,
-td {
-  padding: 3px 8px 3px 0;
-  text-align: left;
-  font-weight: 400;
-  white-space: nowrap;
-}
-thead th {
-  color: var(--muted);
-  font-size: 12px;
-}
-th.number,
-td.number {
-  text-align: right;
-}
-tbody th {
-  white-space: normal;
-  min-width: 96px;
-}
 td.rig,
 th.rig {
   padding: 0 0 0 8px;
-}
-.open {
-  text-decoration: underline dotted;
-  text-decoration-color: var(--muted);
-  text-underline-offset: 3px;
 }
 </style>

@@ -105,15 +105,8 @@ const seconds = (value: number) => `${number(value, value % 1 ? 1 : 0)} s`
   </article>
 </template>
 
+<style scoped src="@/parts/paper.css"></style>
 <style scoped>
-.sheet {
-  font-size: 11.5pt;
-  line-height: 1.25;
-  color: #000;
-}
-h1 {
-  font-size: 20pt;
-}
 h2 {
   font-size: 12.5pt;
   margin-top: 5pt;
@@ -156,15 +149,5 @@ header p {
 }
 small {
   font-size: 10.5pt;
-}
-.figures {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 14pt;
-  font-size: 11pt;
-}
-.cautions {
-  margin-top: 8pt;
-  font-size: 10pt;
 }
 </style>
