@@ -4,6 +4,7 @@ import subprocess
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from urllib.parse import urlsplit
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
@@ -198,3 +199,15 @@ def choose(page: Page, label: str, option: str) -> None:
 
 def sentence(page: Page, topic: str) -> str:
     return page.get_by_role("region", name=topic, exact=True).locator(".sentence").inner_text()
+
+
+def weather_is_known(page: Page) -> None:
+    """The forecast of a new place comes a moment later: its air bends the light a little, its cold empties a battery sooner."""
+    address = urlsplit(page.url)
+    for _ in range(200):
+        told = page.request.get(f"{address.scheme}://{address.netloc}/api/tonight?{address.query}").json()
+        if told["weather"]["state"] != "asked":
+            page.reload()
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError("no forecast came")

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from tests.e2e.conftest import choose, sentence
+from tests.e2e.conftest import choose, sentence, weather_is_known
 
 
 def test_from_sign_in_to_the_printed_plan_and_past_a_restart(signed_in, served):
@@ -40,6 +40,7 @@ def test_from_sign_in_to_the_printed_plan_and_past_a_restart(signed_in, served):
     page.go_back()
     expect(page.get_by_label("Night, date of the evening")).to_have_value("Wed 9 Dec 2026")
     assert page.evaluate("window.here") is True, "the page was loaded anew"
+    weather_is_known(page)
 
     # A figure opens its working.
     page.get_by_role("button", name=re.compile("Keep rate: .* Open the working")).click()

@@ -2,13 +2,12 @@
 
 import re
 from pathlib import Path
-from urllib.parse import urlsplit
 
 import icalendar
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import choose
+from tests.e2e.conftest import choose, weather_is_known
 
 HOURS = re.compile(r"(?:(\d+) h )?(\d+) min")
 
@@ -25,18 +24,6 @@ def window(page: Page):
 
 def tab(page: Page, name: str) -> None:
     page.locator(".tabs").get_by_role("link", name=name, exact=True).click()
-
-
-def weather_is_known(page: Page) -> None:
-    """The forecast of a new place comes a moment later, and its air bends the light a little: a minute more or less."""
-    address = urlsplit(page.url)
-    for _ in range(200):
-        told = page.request.get(f"{address.scheme}://{address.netloc}/api/tonight?{address.query}").json()
-        if told["weather"]["state"] != "asked":
-            page.reload()
-            return
-        page.wait_for_timeout(100)
-    raise AssertionError("no forecast came")
 
 
 def draw_a_tree_line(page: Page, altitude_deg: float) -> None:
