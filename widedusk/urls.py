@@ -1,6 +1,7 @@
-"""The API, a health check, and the one page of the front end for everything else."""
+"""The API, a health check, the field with what works beside its page, and the one page of the desk for everything else."""
 
-from django.http import HttpRequest, HttpResponse
+from django.conf import settings
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import path, re_path
 from django.views.decorators.cache import never_cache
@@ -9,12 +10,30 @@ from ninja.errors import HttpError
 
 from widedusk.api import api
 
+FIELD_FILES = {"sw.js": "text/javascript", "manifest.webmanifest": "application/manifest+json"}
+
 
 @never_cache
 @ensure_csrf_cookie
 def page(request: HttpRequest) -> HttpResponse:
-    """The front end; its router reads the path."""
+    """The desk; its router reads the path."""
     return render(request, "index.html")
+
+
+@never_cache
+@ensure_csrf_cookie
+def field(request: HttpRequest) -> HttpResponse:
+    """The field, an application of its own that stays when the connection goes."""
+    return render(request, "field/field.html")
+
+
+@never_cache
+def field_file(request: HttpRequest, name: str) -> HttpResponse:
+    """What keeps the field there: it has to come from the field's own address."""
+    lies = settings.ROOT / "frontend" / "dist" / "field" / name
+    if not lies.is_file():
+        raise Http404
+    return HttpResponse(lies.read_bytes(), content_type=FIELD_FILES[name])
 
 
 def no_such_address(request: HttpRequest) -> HttpResponse:
@@ -22,4 +41,10 @@ def no_such_address(request: HttpRequest) -> HttpResponse:
     return api.on_exception(request, HttpError(404, "There is nothing at this address."))
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^api/", no_such_address), re_path(r"^(?!api/|static/).*$", page)]
+urlpatterns = [
+    path("api/", api.urls),
+    re_path(r"^api/", no_such_address),
+    *(path(f"field/{name}", field_file, {"name": name}) for name in FIELD_FILES),
+    re_path(r"^field(?:/.*)?$", field),
+    re_path(r"^(?!api/|static/).*$", page),
+]

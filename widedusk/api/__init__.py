@@ -15,6 +15,7 @@ from widedusk.api import (
     bench,
     exchange,
     exposure,
+    field,
     framing,
     framing_night,
     grounds,
@@ -92,6 +93,7 @@ api.add_router("/plans", plans.router)
 api.add_router("/tonight", tonight.router)
 api.add_router("/nights", nights.router)
 api.add_router("/nights", night_list.router)
+api.add_router("/nights", field.router)
 api.add_router("/nights/whole", whole.router)
 api.add_router("/nights/whole", plannings.router)
 api.add_router("/trips", trips.router)

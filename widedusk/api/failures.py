@@ -51,6 +51,11 @@ def _short(message: str) -> str:
     return kept if len(kept) <= MOST_WORDS else f"{kept[: MOST_WORDS // 2]} … {kept[-MOST_WORDS // 2 :]}"
 
 
+def told(fault: Fault) -> FaultOut:
+    """A fault as it goes out: it may quote what was sent, as what can be shown, and no longer than can be read."""
+    return FaultOut(field=storable(fault.field)[:200], value=_plain(fault.value), message=_short(fault.message))
+
+
 def _faults_of(errors: list[dict[str, Any]]) -> list[Fault]:
     """From the parser's report: ("body", "data", "lens", "focal_mm") becomes lens.focal_mm."""
     faults = []
@@ -71,10 +76,7 @@ def answer_failures(api: NinjaAPI) -> None:
     """Teach an API to answer every refusal in the same shape."""
 
     def say(request: HttpRequest, status: int, faults: list[Fault]) -> HttpResponse:
-        # A fault may quote what was sent; it goes back as what can be shown, and no longer than can be read.
-        told = [(storable(fault.field)[:200], _plain(fault.value), _short(fault.message)) for fault in faults]
-        body = {"faults": [{"field": field, "value": value, "message": message} for field, value, message in told]}
-        return api.create_response(request, body, status=status)
+        return api.create_response(request, {"faults": [told(fault).dict() for fault in faults]}, status=status)
 
     @api.exception_handler(InvalidInput)
     def invalid(request: HttpRequest, exc: InvalidInput) -> HttpResponse:

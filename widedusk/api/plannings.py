@@ -3,6 +3,7 @@
 from datetime import date, datetime
 from typing import Annotated, Literal, TypeVar
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema
@@ -151,6 +152,14 @@ class WhatIfsOut(Schema):
     asked: OtherwiseShape | None
     outdated: bool
     what_ifs: list[WhatIf]
+
+
+def what_ifs_of(user: AbstractBaseUser, night: Night) -> list[WhatIf]:
+    """What was worked out for a night going another way; nothing where nobody asked, or the night was changed since."""
+    row = planning_of(user, night)
+    if row is None or planned_runs(user, night).filter(created_at__gt=row.created_at).exists():
+        return []
+    return _result(row, WHAT_IFS) or []
 
 
 def _kept(request: HttpRequest, asked: NightQuery) -> Night:

@@ -236,9 +236,13 @@ def node_modules() -> None:
         _link(FRONTEND / "node_modules", folder / "node_modules")
 
 
+PAGES = ("index.html", "field.html", "package.json", "package-lock.json", "vite.config.ts", "vite.field.config.ts", "tsconfig.json")
+
+
 def _front_end_sources() -> list[Path]:
-    named = [FRONTEND / name for name in ("index.html", "package-lock.json", "vite.config.ts", "tsconfig.json")]
-    return [*named, *files_below("frontend/src", "frontend/public", suffixes=(".vue", ".ts", ".css", ".svg"))]
+    named = [FRONTEND / name for name in PAGES]
+    folders = ("frontend/src", "frontend/public", "frontend/public-field")
+    return [*named, *files_below(*folders, suffixes=(".vue", ".ts", ".css", ".svg", ".png"))]
 
 
 def front_end() -> None:

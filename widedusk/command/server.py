@@ -24,8 +24,8 @@ def prepare(env: Mapping[str, str]) -> None:
     built = FRONTEND / "dist" / ".built"
     stamp = built.read_text() if built.is_file() else ""
     if not stamp or remembered().get("pages") != stamp or not (basics.VAR / "static").is_dir():
-        # The one page goes out by the application alone, with all its headers.
-        skipped = ("--ignore", "index.html*")
+        # The two pages, and what works for the field beside its page, go out by the application alone, with all their headers.
+        skipped = ("--ignore", "*.html*", "--ignore", "sw.js*", "--ignore", "manifest.webmanifest*")
         manage(env, "collectstatic", "--no-input", "--clear", "-v", "0", *skipped, why="Collecting the pages")
         remember(pages=stamp)
 

@@ -163,7 +163,7 @@ def _guard(headers: Headers, path: str, url: str) -> None:
 
 
 WHITENOISE_ADD_HEADERS_FUNCTION = _guard
-WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/assets/.+-[\w-]{8}\.\w+$"  # the bundler writes a hash into these names
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/(field/)?assets/.+-[\w-]{8}\.\w+$"  # the bundler writes a hash into these names
 
 NINJA_PAGINATION_CLASS = "widedusk.api.door.Pages"
 NINJA_PAGINATION_MAX_LIMIT = 200

@@ -760,6 +760,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/field": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Field Of Night
+         * @description What the field told of a night so far: runs, contradictions, clocks.
+         */
+        get: operations["widedusk_api_field_field_of_night"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/fortnight": {
         parameters: {
             query?: never;
@@ -1068,6 +1088,50 @@ export interface paths {
          * @description Usable time of one target at one spot, night by night for a year.
          */
         get: operations["widedusk_api_nights_year"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/{record_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description Events of a night as they came in, for another device and for the record.
+         */
+        get: operations["widedusk_api_field_events"];
+        put?: never;
+        /**
+         * Take Events
+         * @description Add events, in any order and as often as one likes; nothing is ever overwritten.
+         */
+        post: operations["widedusk_api_field_take_events"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/{record_id}/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Night Pack
+         * @description Everything that the field needs of a night, worked out now and frozen with a version.
+         */
+        get: operations["widedusk_api_field_night_pack"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2854,6 +2918,31 @@ export interface components {
             window_s: number;
         };
         /**
+         * Cause
+         * @description follows: the signature follows from geometry. note: what is worth writing down.
+         */
+        Cause: {
+            /**
+             * Follows
+             * @default false
+             */
+            follows: boolean;
+            /** In A Frame */
+            in_a_frame: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Next Time */
+            next_time: string;
+            /** Note */
+            note: string;
+            /** Now */
+            now: string;
+            /** Over The Run */
+            over_the_run: string;
+        };
+        /**
          * ChangedOut
          * @description What was meant to be saved over: the record as it stands now.
          */
@@ -3227,6 +3316,15 @@ export interface components {
             /** Target */
             target: number;
         };
+        /** Contradiction */
+        Contradiction: {
+            /** Events */
+            events: string[];
+            /** Subject */
+            subject: string;
+            /** Words */
+            words: string;
+        };
         /** Credentials */
         Credentials: {
             /** Password */
@@ -3268,6 +3366,20 @@ export interface components {
             top_to_s: number;
             /** Useful */
             useful: number[];
+        };
+        /**
+         * Device
+         * @description offset_s: how far its clock is ahead, as last told.
+         */
+        Device: {
+            /** Device */
+            device: string;
+            /** Events */
+            events: number;
+            /** Offset S */
+            offset_s: number;
+            /** Words */
+            words: string;
         };
         /** Dial */
         Dial: {
@@ -3540,6 +3652,118 @@ export interface components {
             /** Width Deg */
             width_deg?: number | null;
         };
+        /** EventLine */
+        EventLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            /** Device */
+            device: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: number;
+            /** Offset S */
+            offset_s: number;
+            /** Subject */
+            subject: string;
+        };
+        /**
+         * EventLines
+         * @description As they came in.
+         */
+        EventLines: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["EventLine"][];
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+        };
+        /**
+         * EventShape
+         * @description One event as a device tells it; see docs/formats.md. What is wrong in one is told of that one, and the others are kept.
+         */
+        EventShape: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Data */
+            data?: {
+                [key: string]: string | number | boolean | null;
+            };
+            /** Device */
+            device: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: number;
+            /**
+             * Offset S
+             * @default 0
+             */
+            offset_s: number;
+            /** Subject */
+            subject: string;
+        };
+        /**
+         * EventsIn
+         * @description sent_at: by the clock of the device that sends them.
+         */
+        EventsIn: {
+            /** Events */
+            events: components["schemas"]["EventShape"][];
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+        };
+        /**
+         * EventsOut
+         * @description accepted: ids that are here now, those that were here before among them. offset_s: how far the device's clock is ahead.
+         */
+        EventsOut: {
+            /** Accepted */
+            accepted: string[];
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Offset S */
+            offset_s: number;
+            /** Refused */
+            refused: components["schemas"]["RefusedOut"][];
+        };
+        /** EventsQuery */
+        EventsQuery: {
+            /**
+             * Limit
+             * @default 200
+             */
+            limit: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+        };
         /** ExposureOut */
         ExposureOut: {
             /** Advised S */
@@ -3608,6 +3832,63 @@ export interface components {
             /** Value */
             value: string | number | null;
         };
+        /** FieldCue */
+        FieldCue: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Loud */
+            loud: boolean;
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FieldNightOut
+         * @description The field of one night. night: nothing where none is stored; events: how many came in.
+         */
+        FieldNightOut: {
+            /**
+             * Checked
+             * @default 0
+             */
+            checked: number;
+            /** Contradictions */
+            contradictions?: components["schemas"]["Contradiction"][];
+            /** Devices */
+            devices?: components["schemas"]["Device"][];
+            /**
+             * Events
+             * @default 0
+             */
+            events: number;
+            /** Forgotten */
+            forgotten?: string[];
+            /** Night */
+            night?: number | null;
+            /**
+             * Planned
+             * @default false
+             */
+            planned: boolean;
+            /** Runs */
+            runs?: components["schemas"]["RunTold"][];
+        };
+        /** FieldNightQuery */
+        FieldNightQuery: {
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Spot */
+            spot: number;
+        };
         /**
          * FieldOut
          * @description What a form needs to know about a field; `unit` is the one a bare number is taken in.
@@ -3668,6 +3949,34 @@ export interface components {
             whose: "yours" | "on the rig" | "not yours";
             /** Words */
             words: string;
+        };
+        /**
+         * FinderStar
+         * @description In shares of the radius, x right and y down from the middle.
+         */
+        FinderStar: {
+            /** Magnitude */
+            magnitude: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * FinderView
+         * @description Stars around a step; across_deg: of the whole piece. from_, to: ends of the step; names of both.
+         */
+        FinderView: {
+            /** Across Deg */
+            across_deg: number;
+            begin: components["schemas"]["FinderStar"];
+            /** Begin Name */
+            begin_name: string;
+            end: components["schemas"]["FinderStar"];
+            /** End Name */
+            end_name: string;
+            /** Stars */
+            stars: components["schemas"]["FinderStar"][];
         };
         /** FolderItem */
         FolderItem: {
@@ -4166,6 +4475,18 @@ export interface components {
             kinds: components["schemas"]["KindOut"][];
         };
         /**
+         * Knowledge
+         * @description Everything that answers “something is wrong”.
+         */
+        Knowledge: {
+            /** Causes */
+            causes: components["schemas"]["Cause"][];
+            /** Questions */
+            questions: components["schemas"]["Question"][];
+            /** Symptoms */
+            symptoms: components["schemas"]["Symptom"][];
+        };
+        /**
          * Lane
          * @description One target through the night; lists every LANE_STEP_MIN minutes from the start of the strip, degrees.
          */
@@ -4247,6 +4568,19 @@ export interface components {
              * @enum {string}
              */
             star_origin: "book" | "learned" | "by hand";
+        };
+        /**
+         * Left
+         * @description How much of what the night is to bring is still to come at a moment, percent of its worth.
+         */
+        Left: {
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+            /** Percent */
+            percent: number;
         };
         /**
          * LeftOut
@@ -4837,6 +5171,20 @@ export interface components {
             row: number;
         };
         /**
+         * OtherNight
+         * @description One way that the night may go, and what is best then.
+         */
+        OtherNight: {
+            /** Loses Percent */
+            loses_percent: number | null;
+            /** Name */
+            name: string;
+            /** Runs */
+            runs: components["schemas"]["TripRun"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * OtherwiseShape
          * @description Which ways the night may go.
          */
@@ -4862,6 +5210,190 @@ export interface components {
              * @enum {string}
              */
             wind: "none" | "light" | "fresh" | "strong";
+        };
+        /**
+         * Pack
+         * @description version: of everything in it but the moment at which it was made. first: the minute at which the tables begin; minutes: how
+         *     many they have. kinds, seen: what an event may be.
+         */
+        Pack: {
+            /** Cues */
+            cues: components["schemas"]["FieldCue"][];
+            /**
+             * Evening
+             * Format: date
+             */
+            evening: string;
+            /**
+             * First
+             * Format: date-time
+             */
+            first: string;
+            /** Format */
+            format: number;
+            /** Kinds */
+            kinds: string[];
+            knowledge: components["schemas"]["Knowledge"];
+            /** Left */
+            left: components["schemas"]["Left"][];
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Minutes */
+            minutes: number;
+            /** Night */
+            night: number;
+            /** Other Nights */
+            other_nights: components["schemas"]["OtherNight"][];
+            /** Packing */
+            packing: components["schemas"]["PackItem"][];
+            /** Place */
+            place: string;
+            /** Poles */
+            poles: components["schemas"]["PackPole"][];
+            /** Rigs */
+            rigs: components["schemas"]["PackRig"][];
+            /** Runs */
+            runs: components["schemas"]["PackRun"][];
+            /** Seen */
+            seen: string[];
+            /** South */
+            south: boolean;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /** Sunrise */
+            sunrise: string | null;
+            /** Sunset */
+            sunset: string | null;
+            /** Targets */
+            targets: components["schemas"]["PackTarget"][];
+            /** Time Zone */
+            time_zone: string;
+            /** Version */
+            version: string;
+        };
+        /** PackItem */
+        PackItem: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Packed */
+            packed: boolean;
+            /** Why */
+            why: string;
+        };
+        /** PackPole */
+        PackPole: {
+            /**
+             * First
+             * Format: date-time
+             */
+            first: string;
+            /** South */
+            south: boolean;
+            /** Stars */
+            stars: components["schemas"]["PolePath"][];
+            /**
+             * View
+             * @enum {string}
+             */
+            view: "upright" | "inverted" | "none";
+        };
+        /**
+         * PackRig
+         * @description key: the number of its record. tracks: whether its tracker is used.
+         */
+        PackRig: {
+            /** Focal Mm */
+            focal_mm: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Scope View
+             * @enum {string}
+             */
+            scope_view: "upright" | "inverted" | "none";
+            /** Tracks */
+            tracks: boolean;
+        };
+        /**
+         * PackRun
+         * @description rig, target: places in the pack's lists. done_after_s: of each frame, when it is done, seconds after the button was pressed.
+         *
+         *     still_trail_px: as long a star is drawn in one sub while the tracker stands still.
+         */
+        PackRun: {
+            /**
+             * Begins At
+             * Format: date-time
+             */
+            begins_at: string;
+            /**
+             * Change At
+             * Format: date-time
+             */
+            change_at: string;
+            /**
+             * Convention
+             * @enum {string}
+             */
+            convention: "gap" | "start to start";
+            /** Cues */
+            cues: components["schemas"]["RunCue"][];
+            /** Delay S */
+            delay_s: number;
+            /** Done After S */
+            done_after_s: number[];
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
+            /** Exposure S */
+            exposure_s: number;
+            /** F Number */
+            f_number: number;
+            /** Frames */
+            frames: number;
+            /** Interval Gap S */
+            interval_gap_s: number;
+            /** Interval Start S */
+            interval_start_s: number;
+            /** Iso */
+            iso: number;
+            /** Key */
+            key: string;
+            /** Mirror S */
+            mirror_s: number;
+            /** Name */
+            name: string;
+            /** Noise Reduction */
+            noise_reduction: boolean;
+            /** Rig */
+            rig: number;
+            /** Still Trail Px */
+            still_trail_px: number;
+            /** Subs */
+            subs: components["schemas"]["SubUnder"][];
+            /** Target */
+            target: number;
+        };
+        /**
+         * PackTarget
+         * @description Where it stands, minute by minute from the pack's first minute on: degrees, apparent altitude and azimuth from north.
+         */
+        PackTarget: {
+            /** Altitude Deg */
+            altitude_deg: number[];
+            /** Azimuth Deg */
+            azimuth_deg: number[];
+            /** Name */
+            name: string;
         };
         /** Packing */
         Packing: {
@@ -5714,6 +6246,20 @@ export interface components {
             /** Horizon Deg */
             horizon_deg: number;
         };
+        /**
+         * PolePath
+         * @description One star about the point to aim at, minute by minute from its view's first on.
+         *
+         *     clock_deg: clockwise from the top of what the eye sees.
+         */
+        PolePath: {
+            /** Clock Deg */
+            clock_deg: number[];
+            /** Name */
+            name: string;
+            /** Radius Arcmin */
+            radius_arcmin: number[];
+        };
         /** PowerLane */
         PowerLane: {
             /** Battery */
@@ -5801,6 +6347,15 @@ export interface components {
              */
             working: string;
         };
+        /** Question */
+        Question: {
+            /** Key */
+            key: string;
+            /** Replies */
+            replies: components["schemas"]["Reply"][];
+            /** Words */
+            words: string;
+        };
         /**
          * Reading
          * @description What one length of sub means.
@@ -5845,6 +6400,31 @@ export interface components {
             longitude_deg: number;
             /** Time Zone */
             time_zone: string;
+            /** Words */
+            words: string;
+        };
+        /** RefusedOut */
+        RefusedOut: {
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Id */
+            id: string;
+        };
+        /**
+         * Reply
+         * @description cause or question: where it leads, by key; one of them is empty.
+         */
+        Reply: {
+            /**
+             * Cause
+             * @default
+             */
+            cause: string;
+            /**
+             * Question
+             * @default
+             */
+            question: string;
             /** Words */
             words: string;
         };
@@ -5919,6 +6499,18 @@ export interface components {
             topic: string;
         };
         /**
+         * RunCue
+         * @description Something to do while a run is under way, so many seconds after the button was pressed.
+         */
+        RunCue: {
+            /** After S */
+            after_s: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * RunShape
          * @description A run by the places of its rig and wish in the lists asked with, and the whole slots that are its own.
          */
@@ -5951,6 +6543,22 @@ export interface components {
             rig: number;
             /** Wish */
             wish: number;
+        };
+        /**
+         * RunTold
+         * @description What was said of one run. begun, ended: as the server's clock would have told it.
+         */
+        RunTold: {
+            /** Begun */
+            begun: string | null;
+            /** By */
+            by: string;
+            /** Ended */
+            ended: string | null;
+            /** Frames */
+            frames: number | null;
+            /** Run */
+            run: string;
         };
         /**
          * Rung
@@ -6288,6 +6896,30 @@ export interface components {
             snr: number;
         };
         /**
+         * StarShape
+         * @description A star on a small picture: place, half axes and angle; in shares of its side, y down. halo: radius, or nothing.
+         */
+        StarShape: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Halo
+             * @default 0
+             */
+            halo: number;
+            /** Long */
+            long: number;
+            /** Short */
+            short: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * StartOut
          * @description Where to begin: ids that exist, or none where nothing has been entered yet.
          */
@@ -6368,6 +7000,60 @@ export interface components {
             target: number | null;
         };
         /**
+         * Step
+         * @description key: the same in every pack of this night. rig: place in the list of rigs, none for all; run: key of the run it belongs to.
+         *     view: what one sees in the finder.
+         */
+        Step: {
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
+            /**
+             * Due
+             * Format: date-time
+             */
+            due: string;
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["StepFigure"][];
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "check" | "pole" | "align" | "find" | "test" | "run";
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "by daylight" | "polar alignment" | "find and focus" | "run" | "meanwhile" | "at the end";
+            /** Rig */
+            rig?: number | null;
+            /**
+             * Run
+             * @default
+             */
+            run: string;
+            /** Sentence */
+            sentence: string;
+            view?: components["schemas"]["FinderView"] | null;
+        };
+        /**
+         * StepFigure
+         * @description One number that matters.
+         */
+        StepFigure: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Stop
          * @description One length that timers key, read out for this night: what it keeps, fills and takes.
          */
@@ -6435,6 +7121,27 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
             /** Wind M S */
             wind_m_s: number[];
+        };
+        /**
+         * SubUnder
+         * @description What one run would take in another wind or with another axis. keeps_percent: of the sub that is planned; all expected.
+         */
+        SubUnder: {
+            /** Axis Arcmin */
+            axis_arcmin: number;
+            /** Better Percent */
+            better_percent: number;
+            /** Exposure S */
+            exposure_s: number;
+            /** Frames An Hour */
+            frames_an_hour: number;
+            /** Keeps Percent */
+            keeps_percent: number;
+            /**
+             * Wind
+             * @enum {string}
+             */
+            wind: "none" | "light" | "fresh" | "strong";
         };
         /** SubWindow */
         SubWindow: {
@@ -6523,6 +7230,30 @@ export interface components {
             snr: number;
             /** Weighted Hours */
             weighted_hours: number;
+        };
+        /**
+         * Symptom
+         * @description background: of the small picture, 0 dark to 1 bright. line: a streak across it.
+         */
+        Symptom: {
+            /**
+             * Background
+             * @default 0
+             */
+            background: number;
+            /** Key */
+            key: string;
+            /**
+             * Line
+             * @default false
+             */
+            line: boolean;
+            /** Question */
+            question: string;
+            /** Stars */
+            stars: components["schemas"]["StarShape"][];
+            /** Words */
+            words: string;
         };
         /** TakenOut */
         TakenOut: {
@@ -9073,6 +9804,38 @@ export interface operations {
             };
         };
     };
+    widedusk_api_field_field_of_night: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldNightOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_nights_coming_fortnight: {
         parameters: {
             query: {
@@ -9712,6 +10475,133 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["YearCalendar"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_field_events: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventLines"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_field_take_events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_field_night_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pack"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
                 };
             };
             /** @description Unprocessable Entity */

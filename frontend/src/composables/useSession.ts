@@ -27,7 +27,9 @@ export function useSession() {
     )
     queries.clear()
     await forgetAnswers()
-    await router.push(then)
+    // The field is an application of its own, at an address that this router does not know.
+    if (then.startsWith('/field/')) window.location.assign(then)
+    else await router.push(then)
   }
 
   /** Back to the sign-in page with nothing left of whoever was here. */

@@ -35,6 +35,13 @@ def standing(spot: Spot, mjd: float, icrs: Floats) -> Standing:
     return Standing(np.degrees(altitude), np.degrees(azimuth), np.degrees(spot.horizon.altitude_at(azimuth)))
 
 
+def altitudes(spot: Spot, mjd: Floats, icrs: Floats) -> tuple[Floats, Floats]:
+    """Apparent altitude and azimuth of one direction at many moments, degrees, shape (n,); of date at their middle."""
+    ra, dec = (np.asarray(one) for one in erfa.c2s(star_vectors(np.atleast_2d(icrs), float(mjd[len(mjd) // 2]))))
+    geometric, azimuth = altaz(ra, dec, mjd, spot.observer)
+    return np.degrees(apparent_altitude(geometric, pressure_at(spot.height_m))), np.degrees(azimuth) % 360.0
+
+
 def pace(spot: Spot, mjd: float, icrs: Floats) -> tuple[float, float]:
     """How fast one direction climbs and turns: degrees of altitude and of azimuth a minute."""
     before, after = (standing(spot, mjd + step * MINUTE / 2.0, icrs) for step in (-1, 1))

@@ -142,11 +142,17 @@ def dial(observer: Observer, mjd: float, view: ScopeView, pole: PoleKind = "refr
 
 
 def turning(
-    spot: Spot, first_mjd: float, last_mjd: float, view: ScopeView, pole: PoleKind = "refracted", temperature_c: float = 10.0
+    spot: Spot,
+    first_mjd: float,
+    last_mjd: float,
+    view: ScopeView,
+    pole: PoleKind = "refracted",
+    temperature_c: float = 10.0,
+    step_min: int = ARC_STEP_MIN,
 ) -> Turning:
-    """The pole's stars from one moment to another, in steps of ten minutes by the clock."""
-    step = ARC_STEP_MIN * MINUTE
-    mjd = np.arange(np.ceil(first_mjd / step), np.floor(last_mjd / step) + 1.0) * step
+    """The pole's stars from one moment to another, in even steps by the clock."""
+    step = step_min * MINUTE
+    mjd = np.arange(np.ceil(first_mjd / step - 1e-6), np.floor(last_mjd / step + 1e-6) + 1.0) * step
     stars = SOUTH if spot.observer.south else NORTH
     ra, dec = _places(stars, float(mjd[len(mjd) // 2]))
     arcs = []

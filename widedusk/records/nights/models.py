@@ -2,6 +2,7 @@
 
 from typing import ClassVar
 
+from django.conf import settings
 from django.db import models
 
 from widedusk.core.errors import Fault, InvalidInput
@@ -115,6 +116,31 @@ class Trip(Owned):
     class Meta(Owned.Meta):
         abstract = False
         ordering: ClassVar[tuple[str, ...]] = ("-first_night", "name", "id")
+
+
+class Event(models.Model):
+    """Something that was done or seen out there, as a device told it. Only ever added; see core/field/events.py."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    night = models.ForeignKey(Night, on_delete=models.CASCADE, related_name="events")
+    event_id = models.CharField(max_length=64)  # made on the device
+    device = models.CharField(max_length=64)
+    number = models.PositiveIntegerField()  # the device's own count
+    at = models.DateTimeField()  # by the device's clock
+    offset_s = models.FloatField()  # how far that clock was ahead of ours when they last spoke
+    kind = models.CharField(max_length=20)
+    subject = models.CharField(max_length=120)
+    data = models.JSONField(default=dict)
+    received_at = models.DateTimeField()
+
+    class Meta:
+        ordering: ClassVar[tuple[str, ...]] = ("id",)
+        constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (
+            models.UniqueConstraint(fields=("night", "event_id"), name="an_event_once"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.subject}"
 
 
 class Planning(Work):

@@ -5,13 +5,14 @@ from dataclasses import dataclass
 from datetime import date
 
 from widedusk.core.framing.frame import Frame, sides_deg
-from widedusk.core.framing.ways import WAYS, Search
+from widedusk.core.framing.ways import WAYS, Search, Way
 from widedusk.core.night.cues import Cue, in_order, marks
 from widedusk.core.night.windows import setup_mjd
 from widedusk.core.plan.outlook import calibration_of
 from widedusk.core.plan.schedule.compose import Composed
 from widedusk.core.plan.schedule.runs import NightRun
 from widedusk.core.plan.schedule.whole import panel_name
+from widedusk.core.plan.schedule.worth import Stand
 from widedusk.core.scene import Spot
 from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.core.verdict import joined
@@ -56,33 +57,40 @@ CAUTIONS = (
 )
 
 
-Steps = tuple[str, tuple[str, ...]]
-
-
-def _steps(made: Composed, spot: Spot, evening: date, run: NightRun, angle_deg: float, before: NightRun | None) -> Steps:
-    """The first steps to the frame at the moment of the change, and what that way is called. It is the one this person takes; a way
-    that begins with a picture has nothing to tell on paper, where the nearest bright star stands for it."""
-    if before is not None and (before.wish, before.panel) == (run.wish, run.panel):
-        turned = "Turn the camera over to the other side, then frame" if before.side != run.side else "Frame"
-        return "Same frame as before", (f"{turned} and focus again.", "Take a test picture.")
+def way_to(made: Composed, spot: Spot, evening: date, run: NightRun, angle_deg: float) -> Way:
+    """The way to the frame of a run at the moment of its change. It is the one this person takes; a way that begins with a picture
+    has nothing to tell on paper or without a connection, where the nearest bright star stands for it."""
     stand, panel = made.stands[run.stand], made.wishes[run.wish].panels[run.panel]
     frame = Frame(panel.ra_deg, panel.dec_deg, angle_deg, *sides_deg(stand.rig))
+    return way_without_pictures(stand, spot, evening, frame, mjd_from_datetime(run.change_at))
+
+
+def way_without_pictures(stand: Stand, spot: Spot, evening: date, frame: Frame, mjd: float) -> Way:
+    """As above, of any frame."""
     choices = stand.choices
-    search = Search(
-        frame, spot, mjd_from_datetime(run.change_at), evening, stand.rig.lens.focal_mm, stand.rig.support, choices.finder
-    )
-    way = dict(WAYS)["star" if choices.way == "picture" else choices.way](search)
-    return way.name, way.steps or (way.verdict.sentence,)
+    search = Search(frame, spot, mjd, evening, stand.rig.lens.focal_mm, stand.rig.support, choices.finder)
+    return dict(WAYS)["star" if choices.way == "picture" else choices.way](search)
+
+
+def same_frame(run: NightRun, before: NightRun | None) -> str:
+    """What to do where the rig stands on this frame already; empty where it does not."""
+    if before is None or (before.wish, before.panel) != (run.wish, run.panel):
+        return ""
+    turned = "Turn the camera over to the other side, then frame" if before.side != run.side else "Frame"
+    return f"{turned} and focus again."
+
+
+def calibration_words(stand: Stand, subs: Sequence[tuple[float, int]]) -> tuple[str, ...]:
+    """One set of darks for each sub and ISO of a rig, then flats and bias. subs: seconds and ISO."""
+    wanted, taken = calibration_of(stand.choices), sorted(set(subs))
+    told = [f"{wanted.darks} darks of {exposure:g} s at ISO {iso}" for exposure, iso in taken if wanted.darks]
+    return (*told, *(f"{count} {name}" for count, name in ((wanted.flats, "flats"), (wanted.bias, "bias")) if count and taken))
 
 
 def _calibration(made: Composed, runs: Sequence[NightRun]) -> tuple[str, ...]:
-    """One set of darks for each sub and ISO of a rig; flats and bias for each rig."""
     found = []
     for number, stand in enumerate(made.stands):
-        wanted = calibration_of(stand.choices)
-        subs = sorted({(run.exposure_s, run.iso) for run in runs if run.stand == number})
-        told = [f"{wanted.darks} darks of {exposure:g} s at ISO {iso}" for exposure, iso in subs if wanted.darks]
-        told += [f"{count} {name}" for count, name in ((wanted.flats, "flats"), (wanted.bias, "bias")) if count and subs]
+        told = calibration_words(stand, [(run.exposure_s, run.iso) for run in runs if run.stand == number])
         found += [f"{stand.name}: {joined(told)}."] if told else []
     return tuple(found)
 
@@ -93,7 +101,12 @@ def night_sheet(made: Composed, runs: Sequence[NightRun], spot: Spot, evening: d
     last: dict[int, NightRun] = {}
     for run in sorted(runs, key=lambda one: one.change_at):
         choices = made.found[run.stand][run.wish].stand.choices
-        way, steps = _steps(made, spot, evening, run, angles_deg[run.wish], last.get(run.stand))
+        again = same_frame(run, last.get(run.stand))
+        way: str = "Same frame as before"
+        steps: tuple[str, ...] = (again, "Take a test picture.")
+        if not again:
+            found = way_to(made, spot, evening, run, angles_deg[run.wish])
+            way, steps = found.name, found.steps or (found.verdict.sentence,)
         last[run.stand] = run
         told.append(
             SheetRun(
@@ -115,10 +128,15 @@ def night_sheet(made: Composed, runs: Sequence[NightRun], spot: Spot, evening: d
                 steps,
             )
         )
-    first = made.stands[0]
+    return Sheet(night.spot.time_zone, night_cues(made, runs), tuple(told), _calibration(made, runs), CAUTIONS)
+
+
+def night_cues(made: Composed, runs: Sequence[NightRun]) -> tuple[Cue, ...]:
+    """What happens in the night, and when each run is framed and ends."""
+    first, night = made.stands[0], made.night
     happens = marks(night, first.choices, setup_mjd(night, first.choices), first.choices.tracking != "untracked")
     for run in runs:
         what = f"{panel_name(made, run.wish, run.panel)}, {made.stands[run.stand].name}"
         happens.append(("change", f"Frame and focus: {what}", mjd_from_datetime(run.change_at)))
         happens.append(("ends", f"Ends: {what}", mjd_from_datetime(run.ends_at)))
-    return Sheet(night.spot.time_zone, in_order(night, happens), tuple(told), _calibration(made, runs), CAUTIONS)
+    return in_order(night, happens)

@@ -1,0 +1,179 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import type { Pack } from './store'
+import { useField } from './useField'
+
+/** The night is not as planned: answers that were worked out beforehand. */
+const props = defineProps<{ pack: Pack }>()
+const emit = defineEmits<{ left: [] }>()
+const field = useField()
+type Side = 'choose' | 'sub' | 'other' | 'home'
+const side = ref<Side>('choose')
+const runKey = ref(
+  props.pack.runs.find((one) => Date.parse(one.ends_at) > field.now.value)?.key ?? props.pack.runs[0]?.key ?? '',
+)
+const run = computed(() => props.pack.runs.find((one) => one.key === runKey.value))
+const several = computed(() => props.pack.rigs.length > 1)
+const winds = computed(() => [...new Set(run.value?.subs.map((one) => one.wind) ?? [])])
+const axes = computed(() => [...new Set(run.value?.subs.map((one) => one.axis_arcmin) ?? [])])
+const wind = ref('fresh')
+const axis = ref(6)
+const row = computed(() => run.value?.subs.find((one) => one.wind === wind.value && one.axis_arcmin === axis.value))
+const other = ref<number | null>(null)
+const otherNight = computed(() => (other.value === null ? null : props.pack.other_nights[other.value]))
+/** The last moment told that is not after now; what is left there. */
+const left = computed(
+  () => [...props.pack.left].reverse().find((one) => Date.parse(one.moment) <= field.now.value) ?? props.pack.left[0],
+)
+const RUNS = computed(() => props.pack.runs.filter((one) => Date.parse(one.ends_at) > field.now.value))
+
+async function takeSub() {
+  if (!run.value || !row.value) return
+  await field.record('otherwise', `run:${run.value.key}:sub`, {
+    what: 'sub',
+    run: run.value.key,
+    wind: wind.value,
+    axis_arcmin: axis.value,
+    exposure_s: row.value.exposure_s,
+  })
+  emit('left')
+}
+async function goBy(name: string) {
+  await field.record('otherwise', 'night', { what: name })
+  emit('left')
+}
+</script>
+
+<template>
+  <section class="changed" aria-label="Not as planned">
+    <template v-if="side === 'choose'">
+      <h2>What is not as planned?</h2>
+      <div class="middle" />
+      <button type="button" @click="side = 'sub'">Wind, or the axis is off</button>
+      <button type="button" @click="side = 'other'">Late, cloud, a rig fails</button>
+      <button type="button" @click="side = 'home'">Tired: pack up?</button>
+    </template>
+    <template v-else-if="side === 'sub'">
+      <div v-if="RUNS.length > 1" class="side" role="group" aria-label="Run">
+        <button
+          v-for="one in RUNS.slice(0, 3)"
+          :key="one.key"
+          type="button"
+          class="small"
+          :aria-pressed="one.key === runKey"
+          @click="runKey = one.key">
+          {{ one.name.split(' ').slice(0, 2).join(' ') }}{{ several ? ` · ${pack.rigs[one.rig]?.focal_mm} mm` : '' }}
+        </button>
+      </div>
+      <p>Wind</p>
+      <div class="side" role="group" aria-label="Wind">
+        <button v-for="one in winds" :key="one" type="button" :aria-pressed="one === wind" @click="wind = one">
+          {{ one }}
+        </button>
+      </div>
+      <p>The axis is off by</p>
+      <div class="three" role="group" aria-label="The axis is off by">
+        <button v-for="one in axes" :key="one" type="button" :aria-pressed="one === axis" @click="axis = one">
+          {{ one }}′
+        </button>
+      </div>
+      <p v-if="run && row" role="status" class="answer">
+        {{ run.exposure_s }} s: {{ row.keeps_percent.toFixed(0) }} % stay sharp. <br />Best now {{ row.exposure_s }} s:
+        {{ row.better_percent.toFixed(0) }} %, {{ row.frames_an_hour.toFixed(0) }} an hour.
+        <span class="small">Expected, the axis off the worst way.</span>
+      </p>
+      <div class="middle" />
+      <div class="side">
+        <button type="button" @click="side = 'choose'">Back</button>
+        <button type="button" class="first" @click="takeSub">Take {{ row?.exposure_s }} s</button>
+      </div>
+    </template>
+    <template v-else-if="side === 'other'">
+      <template v-if="otherNight">
+        <h2>{{ otherNight.name }}</h2>
+        <p>{{ otherNight.sentence }}</p>
+        <ol class="scrolls runs" tabindex="0">
+          <li v-for="(one, index) in otherNight.runs" :key="index">
+            {{ one.change_clock }} to {{ one.ends_clock }} {{ one.name }}{{ several ? `, ${one.rig}` : '' }}:
+            {{ one.frames }} × {{ one.exposure_s }} s
+          </li>
+        </ol>
+        <div class="side">
+          <button type="button" @click="other = null">Back</button>
+          <button type="button" class="first" @click="goBy(otherNight.name)">Go by this</button>
+        </div>
+      </template>
+      <template v-else>
+        <p v-if="!pack.other_nights.length">
+          No other nights were worked out for this pack. On the desk: Nights, Whole night, What if; then take the pack
+          once more.
+        </p>
+        <div class="scrolls stack grow" tabindex="0">
+          <button
+            v-for="(one, index) in pack.other_nights"
+            :key="one.name"
+            type="button"
+            class="row"
+            @click="other = index">
+            <span
+              >{{ one.name }}<br /><span class="small">{{ one.sentence }}</span></span
+            >
+          </button>
+        </div>
+        <button type="button" @click="side = 'choose'">Back</button>
+      </template>
+    </template>
+    <template v-else>
+      <h2 v-if="left">Pack up now: what is left brings {{ left.percent.toFixed(0) }} %.</h2>
+      <p class="small">Of what this night is to bring, by the plan.</p>
+      <ul class="scrolls grow" tabindex="0">
+        <li v-for="one in pack.left.filter((_, index) => index % 6 === 0)" :key="one.moment">
+          {{ field.clock(one.moment) }}: {{ one.percent.toFixed(0) }} % still to come
+        </li>
+      </ul>
+      <p class="caution small">Tired driving is as dangerous as drunk driving. Sleep first.</p>
+      <div class="side">
+        <button type="button" @click="side = 'choose'">Back</button>
+        <button type="button" class="first" @click="goBy('pack up')">Pack up</button>
+      </div>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.changed {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 16px;
+}
+.middle,
+.grow {
+  flex: 1;
+}
+.three {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 16px;
+}
+.side button {
+  padding: 6px 4px;
+  min-width: 0;
+}
+.answer {
+  font-size: 21px;
+  font-weight: 600;
+}
+.row {
+  justify-content: flex-start;
+  text-align: left;
+}
+.runs {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
+</style>

@@ -1,0 +1,63 @@
+/** What calls: the night's own cues and those of the runs under way, each once, until somebody has seen it. */
+import { computed } from 'vue'
+
+import { useField } from './useField'
+import { useSteps } from './useSteps'
+
+export interface Call {
+  subject: string
+  name: string
+  at: number
+  loud: boolean
+}
+const DAY_MS = 86_400_000
+const STALE_MS = 20 * 60_000 // what nobody saw for so long calls no more
+
+export function useCues() {
+  const { pack, state, now } = useField()
+  const { underWay, begun, endsAt } = useSteps()
+  const rig = (place: number) => ((pack.value?.rigs.length ?? 0) > 1 ? `, ${pack.value?.rigs[place]?.name ?? ''}` : '')
+  const calls = computed<Call[]>(() => {
+    const found: Call[] = (pack.value?.cues ?? []).map((one) => ({
+      subject: `cue:${one.key}`,
+      name: one.name,
+      at: Date.parse(one.moment),
+      loud: one.loud,
+    }))
+    for (const run of underWay.value) {
+      const start = begun(run.key) ?? 0
+      for (const cue of run.cues)
+        found.push({
+          subject: `cue:${run.key}:${cue.key}`,
+          name: `${cue.name}${rig(run.rig)}`,
+          at: start + cue.after_s * 1000,
+          loud: true,
+        })
+      found.push({
+        subject: `cue:${run.key}:done`,
+        name: `All frames taken: ${run.name}${rig(run.rig)}`,
+        at: endsAt(run),
+        loud: true,
+      })
+    }
+    return found.sort((one, other) => one.at - other.at)
+  })
+  const ringing = computed(() =>
+    calls.value.filter(
+      (one) =>
+        one.loud && one.at <= now.value && now.value - one.at < STALE_MS && !state.value.acknowledged.has(one.subject),
+    ),
+  )
+  const nextCall = computed(
+    () => calls.value.find((one) => one.loud && one.at > now.value && one.at < now.value + DAY_MS) ?? null,
+  )
+  return { calls, ringing, nextCall }
+}
+
+/** "12:05" of minutes and seconds to a moment, or hours and minutes. */
+export function countdown(milliseconds: number): string {
+  const seconds = Math.max(Math.round(milliseconds / 1000), 0)
+  const two = (value: number) => String(value).padStart(2, '0')
+  if (seconds < 3600) return `${Math.floor(seconds / 60)}:${two(seconds % 60)} min`
+  return `${Math.floor(seconds / 3600)} h ${two(Math.floor((seconds % 3600) / 60))} min`
+}

@@ -1,0 +1,188 @@
+"""The night pack against others: places by the minute and the view in the finder against astropy, stars about the pole against
+astropy, frames against counting them one by one; and that steps follow rig, way and weather."""
+
+from datetime import UTC, date, datetime, timedelta
+from itertools import pairwise
+
+import astropy.units as u
+import numpy as np
+import pytest
+from astropy.coordinates import AltAz, EarthLocation, SkyCoord
+from astropy.time import Time
+
+from tests.conftest import a_rig, a_spot
+from widedusk.core.choices import Choices
+from widedusk.core.field.pack import Pack, field_pack
+from widedusk.core.field.planned import PlanAsked, PlannedNight, of_plans, of_whole_night
+from widedusk.core.field.steps import steps_of
+from widedusk.core.night.weather import air_of
+from widedusk.core.plan.outlook import night_of
+from widedusk.core.plan.packing import packing
+from widedusk.core.plan.schedule.compose import Limits, composed, solved
+from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
+from widedusk.core.pole.dial import NORTH, SOUTH
+from widedusk.core.scene import Spot, Target
+
+EVENING = date(2026, 12, 9)
+PLACES = (("one", 161.0, -59.7), ("two", 83.8, -5.4))
+MADE_AT = datetime(2026, 12, 9, 12, tzinfo=UTC)
+
+
+def whole(**how: object) -> PlannedNight:
+    spot, choices = a_spot(-24.6), Choices(**how)  # type: ignore[arg-type]
+    wishes = [Wish(Target(name, ra, dec, 2.0, 22.0), [PanelWish("", ra, dec)]) for name, ra, dec in PLACES]
+    stands = [Stand("long", a_rig(135), choices), Stand("wide", a_rig(50), choices)]
+    made, found = solved(composed(stands, wishes, spot, EVENING, Limits()), (), 2.0)
+    air = air_of(night_of(spot, EVENING), None, choices)
+    return of_whole_night(made, found.stretches, spot, EVENING, [0.0, 0.0], ([1, 2], ["3.0", "4.0"]), air)
+
+
+def single(spot: Spot, **how: object) -> PlannedNight:
+    choices = Choices(**how)  # type: ignore[arg-type]
+    dec = -30.0 if spot.latitude_deg < 0 else 36.4
+    asked = PlanAsked(1, 1, Stand("one", a_rig(135), choices), Target("nebula", 60.0, dec, 2.0, 22.0), 0.0)
+    return of_plans([asked], spot, EVENING, air_of(night_of(spot, EVENING), None, choices))
+
+
+def packed(planned: PlannedNight, spot: Spot) -> Pack:
+    listed = packing([], [], Choices(), None, {}, {}, 12_000.0)  # type: ignore[arg-type]
+    rigs = [(number, "scope") for number, _ in enumerate(planned.stands)]
+    return field_pack(planned, spot, 7, rigs, listed, [], [], MADE_AT)
+
+
+@pytest.mark.parametrize("latitude", [-24.6, 58.6])
+def test_targets_and_the_poles_stars_stand_where_astropy_has_them(latitude):
+    spot = a_spot(latitude)
+    planned = single(spot, min_altitude_deg=5.0)
+    pack = packed(planned, spot)
+    here = EarthLocation(lat=latitude * u.deg, lon=spot.longitude_deg * u.deg, height=spot.height_m * u.m)
+    minutes = np.arange(0, pack.minutes, 97)
+    moments = Time([pack.first + timedelta(minutes=int(one)) for one in minutes])
+    pressure = 1013.25 * np.exp(-spot.height_m / 8435.0) * u.hPa
+    frame = AltAz(obstime=moments, location=here, pressure=pressure, temperature=10 * u.deg_C, obswl=0.55 * u.um)
+    run = pack.runs[0]
+    theirs = SkyCoord(60.0 * u.deg, planned.runs[0].frame.dec_deg * u.deg).transform_to(frame)
+    up = theirs.alt.deg > 5.0
+    ours = pack.targets[run.target]
+    assert np.abs(np.array(ours.altitude_deg)[minutes] - theirs.alt.deg)[up].max() < 0.08  # told to a tenth
+    turned = (np.array(ours.azimuth_deg)[minutes] - theirs.az.deg + 180.0) % 360.0 - 180.0
+    assert np.abs(turned * np.cos(theirs.alt.rad))[up].max() < 0.08
+
+    (pole,) = pack.poles
+    book = NORTH if latitude > 0 else SOUTH
+    first = pole.first
+    for star, listed in zip(pole.stars, book, strict=True):
+        assert star.name == listed.name
+        at = SkyCoord(
+            listed.ra_deg * u.deg,
+            listed.dec_deg * u.deg,
+            pm_ra_cosdec=listed.pm_ra_mas * u.mas / u.yr,
+            pm_dec=listed.pm_dec_mas * u.mas / u.yr,
+            distance=1000.0 / listed.parallax_mas * u.pc,
+            obstime=Time("J2000"),
+        )
+        for minute in (10, 300, 600):
+            now = Time(first + timedelta(minutes=minute))
+            frame = AltAz(obstime=now, location=here, pressure=pressure, temperature=10 * u.deg_C, obswl=0.55 * u.um)
+            stands = at.apply_space_motion(now).transform_to(frame)
+            # The refracted pole: due north or south, lifted as a star at that height is.
+            true = SkyCoord(
+                alt=abs(latitude) * u.deg, az=(0.0 if latitude > 0 else 180.0) * u.deg, frame=AltAz(obstime=now, location=here)
+            )
+            aim = true.transform_to("icrs").transform_to(frame)
+            angle = aim.position_angle(stands).deg  # from the zenith towards growing azimuth, which is to the right
+            shown = (angle + (180.0 if pole.view == "inverted" else 0.0)) % 360.0
+            off = (star.clock_deg[minute] - shown + 180.0) % 360.0 - 180.0
+            assert abs(off) < 0.6, (star.name, minute, star.clock_deg[minute], shown)
+            assert star.radius_arcmin[minute] == pytest.approx(aim.separation(stands).arcmin, abs=0.15)
+
+
+def test_frames_are_done_when_counting_one_by_one_says_so():
+    """A timer as it is: the delay, then shutter open, then the pause; frame after frame."""
+    planned = whole(delay_s=7.0, gap_s=3.0, mirror_s=2.0)
+    pack = packed(planned, a_spot(-24.6))
+    for run in pack.runs:
+        clock, done = 7.0, []
+        for _ in range(run.frames):
+            clock += run.exposure_s
+            done.append(round(clock, 1))
+            clock += run.interval_gap_s
+        assert list(run.done_after_s) == pytest.approx(done, abs=0.051)
+        assert run.interval_start_s == pytest.approx(run.exposure_s + run.interval_gap_s)
+        looks = [cue.after_s for cue in run.cues if cue.key.startswith("look")]
+        assert looks == pytest.approx([done[number - 1] for number in range(30, run.frames, 30)], abs=0.051)
+
+
+def test_the_view_in_the_finder_lies_as_astropy_sees_the_sky():
+    """Offsets from the middle of the view, zenith up, against astropy's position angles."""
+    spot = a_spot(58.6)
+    planned = single(spot, way="star", min_altitude_deg=10.0)
+    (step,) = [one for one in steps_of(planned, spot, ["scope"]) if one.key.startswith("find3")]
+    view, way = step.view, planned.runs[0].way
+    assert view is not None and way is not None
+    here = EarthLocation(lat=spot.latitude_deg * u.deg, lon=spot.longitude_deg * u.deg, height=spot.height_m * u.m)
+    frame = AltAz(obstime=Time(planned.runs[0].change_at), location=here)
+    begin, end = (SkyCoord(one.ra_deg * u.deg, one.dec_deg * u.deg).transform_to(frame) for one in way.path)
+    # From begin to end as one stands facing it: zenith up, azimuth growing to the right.
+    seen = np.degrees(np.arctan2(view.end.x - view.begin.x, view.begin.y - view.end.y)) % 360.0
+    middle = SkyCoord(alt=(begin.alt + end.alt) / 2, az=(begin.az + end.az) / 2, frame=frame)
+    theirs = middle.position_angle(end).deg % 360.0
+    assert abs((seen - theirs + 180.0) % 360.0 - 180.0) < 1.5
+    apart = np.hypot(view.end.x - view.begin.x, view.end.y - view.begin.y) * view.across_deg / 2.0
+    assert apart == pytest.approx(begin.separation(end).deg, rel=0.03)
+
+
+def test_what_is_left_falls_from_all_to_nothing():
+    planned = whole()
+    told = [one.percent for one in planned.left]
+    assert told[0] == pytest.approx(100.0) and told[-1] == pytest.approx(0.0, abs=1e-6)
+    assert all(one >= other - 1e-9 for one, other in pairwise(told))
+
+
+@pytest.mark.parametrize(
+    ("how", "way", "there", "absent"),
+    [
+        ({}, "scope", {"scope:0", "again:0"}, {"first:0", "mirror:0", "dew:0"}),
+        ({}, "photographs", {"first:0", "turn:0", "second:0"}, {"scope:0"}),
+        ({"mirror_s": 2.0}, "drift", {"mirror:0", "drift:0"}, {"scope:0", "first:0"}),
+        ({"tracking": "untracked"}, "scope", {"camera:0"}, {"scope:0", "azimuth:0", "switch:0", "payload:0"}),
+        ({"air_evening_c": 12.0, "air_low_c": 3.0, "humidity_percent": 92.0}, "scope", {"dew:0", "layers"}, set()),
+    ],
+)
+def test_steps_follow_rig_way_and_weather(how, way, there, absent):
+    spot = a_spot(58.6)
+    planned = single(spot, **how)
+    steps = steps_of(planned, spot, [way])
+    keys = {one.key for one in steps}
+    assert there <= keys and not absent & keys
+    assert len(keys) == len(steps)
+    assert steps[0].key == "walk" and steps[-1].key == "drive"
+    said = [one.caution for one in steps if one.caution]
+    assert len(said) == len(set(said)), "a caution stands once a night"
+    assert all(len(one.sentence) <= 170 for one in steps)
+    run = planned.runs[0]
+    (keyed,) = [one for one in steps if one.kind == "run"]
+    assert {figure.name: figure.text for figure in keyed.figures}["Frames"] == str(run.frames)
+
+
+def test_the_version_is_of_the_content_and_not_of_the_moment():
+    spot = a_spot(58.6)
+    pack = packed(single(spot), spot)
+    later = packed(single(spot), spot)
+    assert pack.version == later.version
+    assert packed(single(spot, gap_s=4.0), spot).version != pack.version
+
+
+def test_a_shorter_sub_in_more_wind_and_never_a_better_night_for_it():
+    """Laws: more wind or a worse axis keeps no more of the planned sub, and no longer sub is advised for wind."""
+    pack = packed(whole(), a_spot(-24.6))
+    for run in pack.runs:
+        found = {(one.wind, one.axis_arcmin): one for one in run.subs}
+        axes = sorted({axis for _, axis in found})
+        for axis in axes:
+            keeps = [found[(wind, axis)].keeps_percent for wind in ("none", "light", "fresh", "strong")]  # type: ignore[index]
+            subs = [found[(wind, axis)].exposure_s for wind in ("none", "light", "fresh", "strong")]  # type: ignore[index]
+            assert keeps == sorted(keeps, reverse=True) and subs == sorted(subs, reverse=True)
+        for wind in ("none", "strong"):
+            keeps = [found[(wind, axis)].keeps_percent for axis in axes]  # type: ignore[index]
+            assert keeps == sorted(keeps, reverse=True)

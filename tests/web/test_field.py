@@ -1,0 +1,120 @@
+"""The night pack and the events of the field through the API."""
+
+import gzip
+import json
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from tests.web.conftest import faults, listed, send
+from widedusk.api import whole as door
+from widedusk.records.nights.models import Event, Night
+
+MOST_PACK = 400_000  # bytes, compressed
+AT = datetime(2026, 12, 8, 18, 0, tzinfo=UTC)
+
+
+@pytest.fixture
+def night(ours):
+    """One with a plan of its own."""
+    start = ours.get("/api/tonight/start").json()
+    return ours.get(f"/api/nights/field?spot={start['spot']}&night={start['night']}").json()["night"]
+
+
+def event(number: int, kind: str = "checked", subject: str = "step:walk", device: str = "phone-number-one", **data: object) -> dict:
+    told = {"id": f"{device}-{number}", "device": device, "number": number, "kind": kind, "subject": subject, "data": data}
+    return {**told, "at": (AT + timedelta(minutes=number)).isoformat()}
+
+
+def sent(client, night: int, *events: dict) -> dict:
+    answer = send(client, f"nights/{night}/events", {"sent_at": AT.isoformat(), "events": list(events)})
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def kept_whole(client):
+    """Two rigs on two targets, planned and kept for the demo's night."""
+    start = client.get("/api/tonight/start").json()
+    rigs, targets = listed(client, "rigs"), listed(client, "targets")
+    wishes = [{"target": one["id"]} for one in targets if one["name"].startswith(("Vela", "Chamaeleon"))]
+    asked = {"spot": start["spot"], "night": start["night"], "rigs": [one["id"] for one in rigs[:2]], "wishes": wishes}
+    whole = send(client, "nights/whole", asked).json()["whole"]
+    names = {"rig": "stand", "wish": "wish", "panel": "panel", "begins_at": "held_from", "ends_at": "held_to", "frames": "frames"}
+    runs = [{name: one["run"][of] for name, of in names.items()} for one in whole["runs"]]
+    assert client.put("/api/nights/whole", {**asked, "runs": runs}, content_type="application/json").status_code == 200
+
+
+def test_a_pack_holds_the_night_and_is_small(ours, night, monkeypatch):
+    monkeypatch.setattr(door, "SECONDS", 1.0)
+    kept_whole(ours)
+    answer = ours.get(f"/api/nights/{night}/pack")
+    assert answer.status_code == 200, answer.content
+    assert len(gzip.compress(answer.content, 6)) < MOST_PACK / 4
+    pack = answer.json()
+    sheet = ours.get(f"/api/nights/whole/sheet?spot={Night.objects.get(pk=night).spot_id}&night={pack['evening']}").json()
+    theirs = [(run["name"], run["frames"], run["exposure_s"], run["iso"]) for run in sheet["runs"]]
+    assert [(run["name"], run["frames"], run["exposure_s"], run["iso"]) for run in pack["runs"]] == theirs
+    assert ours.get(f"/api/nights/{night}/pack").json()["version"] == pack["version"]
+    assert {step["run"] for step in pack["steps"] if step["kind"] == "run"} == {run["key"] for run in pack["runs"]}
+
+
+def test_a_plan_of_its_own_is_packed_with_the_frames_that_tonight_tells(ours, night):
+    pack = ours.get(f"/api/nights/{night}/pack").json()
+    start = ours.get("/api/tonight/start").json()
+    asked = {name: value for name, value in start.items() if name in {"rig", "spot", "night", "target"}}
+    tonight = ours.get("/api/tonight", {**asked, **start.get("choices", {})}).json()
+    assert [run["frames"] for run in pack["runs"]] == [tonight["card"]["frames"]]
+    assert pack["runs"][0]["exposure_s"] == tonight["card"]["exposure_s"]
+
+
+def test_a_night_without_a_plan_and_anothers_are_refused(ours, client_of, night):
+    row = Night.objects.get(pk=night)
+    empty = Night.objects.create(owner_id=row.owner_id, name="bare", spot=row.spot, date="2027-01-20")
+    assert "plan a run first" in faults(ours.get(f"/api/nights/{empty.pk}/pack"))["night"]
+    other = client_of("neighbour")
+    assert other.get(f"/api/nights/{night}/pack").status_code == 404
+    assert send(other, f"nights/{night}/events", {"sent_at": AT.isoformat(), "events": []}).status_code == 404
+    assert other.get(f"/api/nights/{night}/events").status_code == 404
+
+
+def test_events_come_in_any_order_twice_and_from_two_phones(ours, night):
+    first, second = event(1), event(2, "put off", "step:level:0")
+    elsewhere = event(1, "begun", "run:1:begun", "phone-number-two", at=AT.isoformat())
+    assert sorted(sent(ours, night, second, first)["accepted"]) == ["phone-number-one-1", "phone-number-one-2"]
+    assert sent(ours, night, first)["accepted"] == ["phone-number-one-1"]
+    changed = {**first, "subject": "step:other"}
+    sent(ours, night, changed, elsewhere)
+    assert Event.objects.get(event_id="phone-number-one-1").subject == "step:walk", "nothing is ever overwritten"
+    page = ours.get(f"/api/nights/{night}/events?limit=2").json()
+    assert page["count"] == 3 and len(page["items"]) == 2
+    state = ours.get(f"/api/nights/field?spot={Night.objects.get(pk=night).spot_id}&night=2026-12-08").json()
+    assert state["events"] == 3 and state["checked"] == 1 and state["runs"][0]["run"] == "1"
+    assert len(state["devices"]) == 2
+
+
+def test_one_wrong_event_is_told_and_the_others_are_kept(ours, night):
+    wrong = event(2, "ended", "run:1:ended", at="lunchtime", frames=3)
+    told = sent(ours, night, event(1), wrong)
+    assert told["accepted"] == ["phone-number-one-1"]
+    assert told["refused"][0]["id"] == "phone-number-one-2"
+    assert told["refused"][0]["faults"][0]["field"] == "data.at"
+    shapeless = {"sent_at": AT.isoformat(), "events": [{**event(3), "at": "x"}]}
+    assert "events.0.at" in faults(send(ours, f"nights/{night}/events", shapeless))
+    many = [event(number) for number in range(501)]
+    assert "events" in faults(send(ours, f"nights/{night}/events", {"sent_at": AT.isoformat(), "events": many}))
+
+
+def test_what_was_forgotten_is_asked_for_the_next_time_unless_it_is_taken_back(ours, night):
+    sent(ours, night, event(1, "forgotten", "forgotten:1", words="Hand warmers"), event(2, "forgotten", "forgotten:2", words="Cap"))
+    assert Night.objects.get(pk=night).forgotten == {"hand warmers": "Hand warmers", "cap": "Cap"}
+    sent(ours, night, event(3, "taken back", "forgotten:2", event="phone-number-one-2"))
+    assert Night.objects.get(pk=night).forgotten == {"hand warmers": "Hand warmers"}
+
+
+def test_a_clock_that_is_off_is_told(ours, night):
+    answer = send(ours, f"nights/{night}/events", {"sent_at": "2026-11-23T21:00:00Z", "events": []}).json()
+    assert answer["offset_s"] == 3600.0
+    sent(ours, night, {**event(1), "offset_s": -7200.0})
+    state = ours.get(f"/api/nights/field?spot={Night.objects.get(pk=night).spot_id}&night=2026-12-08").json()
+    assert "2.0 h behind" in state["devices"][0]["words"]
+    assert json.dumps(state)

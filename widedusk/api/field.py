@@ -1,0 +1,177 @@
+"""The field: the night pack to take along, and the events that come back."""
+
+from datetime import date, datetime
+from typing import Annotated, Any
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from widedusk.api.failures import FailureOut, FaultOut, told
+from widedusk.api.nights import own_spot
+from widedusk.api.plannings import what_ifs_of
+from widedusk.api.schemas import Moment, Number, Offset, user_of
+from widedusk.core.errors import InvalidInput
+from widedusk.core.field.events import Contradiction, Device, Event, RunTold, check_event
+from widedusk.core.field.pack import Pack
+from widedusk.jobs.queue import send_for_forecast
+from widedusk.records.clock import now
+from widedusk.records.nights.events import add_events, events_of, field_state
+from widedusk.records.nights.models import Event as EventRow
+from widedusk.records.nights.models import Night
+from widedusk.records.nights.nights import night_of
+from widedusk.records.nights.packed import pack_of
+
+router = Router(tags=["field"])
+MOST_AT_ONCE = 500
+Key = Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9_-]+$")]
+Value = str | int | float | bool | None
+
+
+class EventShape(Schema):
+    """One event as a device tells it; see docs/formats.md. What is wrong in one is told of that one, and the others are kept."""
+
+    id: Key
+    device: Key
+    number: Annotated[int, Field(ge=0, le=2**31 - 1)]
+    at: Moment
+    offset_s: Number = 0.0
+    kind: Annotated[str, Field(max_length=20)]
+    subject: Annotated[str, Field(max_length=400)]
+    data: Annotated[dict[Annotated[str, Field(max_length=40)], Value], Field(max_length=20)] = Field(default_factory=dict)
+
+    def core(self) -> Event:
+        event = Event(self.id, self.device, self.number, self.at, self.offset_s, self.kind, self.subject, self.data)  # type: ignore[arg-type]
+        check_event(event)
+        return event
+
+
+class EventsIn(Schema):
+    """sent_at: by the clock of the device that sends them."""
+
+    sent_at: Moment
+    events: Annotated[list[EventShape], Field(max_length=MOST_AT_ONCE)]
+
+
+class RefusedOut(Schema):
+    id: str
+    faults: list[FaultOut]
+
+
+class EventsOut(Schema):
+    """accepted: ids that are here now, those that were here before among them. offset_s: how far the device's clock is ahead."""
+
+    accepted: list[str]
+    refused: list[RefusedOut]
+    now: datetime
+    offset_s: float
+
+
+class EventLine(Schema):
+    id: str
+    device: str
+    number: int
+    at: datetime
+    offset_s: float
+    kind: str
+    subject: str
+    data: dict[str, Any]
+
+
+class EventLines(Schema):
+    """As they came in."""
+
+    items: list[EventLine]
+    count: int
+    now: datetime
+
+
+class FieldNightOut(Schema):
+    """The field of one night. night: nothing where none is stored; events: how many came in."""
+
+    night: int | None = None
+    planned: bool = False
+    events: int = 0
+    runs: list[RunTold] = Field(default_factory=list)
+    contradictions: list[Contradiction] = Field(default_factory=list)
+    devices: list[Device] = Field(default_factory=list)
+    forgotten: list[str] = Field(default_factory=list)
+    checked: int = 0
+
+
+def _night(request: HttpRequest, number: int) -> Night:
+    return get_object_or_404(Night.objects.of(user_of(request)).select_related("spot__place"), pk=number)
+
+
+@router.get("/{int:record_id}/pack", response={200: Pack, 404: FailureOut, 422: FailureOut})
+def night_pack(request: HttpRequest, record_id: int) -> Pack:
+    """Everything that the field needs of a night, worked out now and frozen with a version."""
+    user, night = user_of(request), _night(request, record_id)
+    return pack_of(user, night, what_ifs_of(user, night), send_for_forecast)
+
+
+@router.post("/{int:record_id}/events", response={200: EventsOut, 404: FailureOut, 422: FailureOut})
+def take_events(request: HttpRequest, record_id: int, data: EventsIn) -> EventsOut:
+    """Add events, in any order and as often as one likes; nothing is ever overwritten."""
+    user, night = user_of(request), _night(request, record_id)
+    good, refused = [], []
+    for one in data.events:
+        try:
+            good.append(one.core())
+        except InvalidInput as caught:
+            refused.append(RefusedOut(id=one.id, faults=[told(fault) for fault in caught.faults]))
+    add_events(user, night, good)
+    at = now()
+    return EventsOut(accepted=[one.id for one in good], refused=refused, now=at, offset_s=(data.sent_at - at).total_seconds())
+
+
+class EventsQuery(Schema):
+    limit: Annotated[int, Field(ge=1, le=MOST_AT_ONCE)] = 200
+    offset: Offset = 0
+
+
+@router.get("/{int:record_id}/events", response={200: EventLines, 404: FailureOut, 422: FailureOut})
+def events(request: HttpRequest, record_id: int, asked: Query[EventsQuery]) -> EventLines:
+    """Events of a night as they came in, for another device and for the record."""
+    rows = events_of(user_of(request), _night(request, record_id))
+    page = rows[asked.offset : asked.offset + asked.limit]
+    return EventLines(items=[_line(row) for row in page], count=rows.count(), now=now())
+
+
+def _line(row: EventRow) -> EventLine:
+    return EventLine(
+        id=row.event_id,
+        device=row.device,
+        number=row.number,
+        at=row.at,
+        offset_s=row.offset_s,
+        kind=row.kind,
+        subject=row.subject,
+        data=row.data,
+    )
+
+
+class FieldNightQuery(Schema):
+    spot: int
+    night: date
+
+
+@router.get("/field", response={200: FieldNightOut, 422: FailureOut})
+def field_of_night(request: HttpRequest, asked: Query[FieldNightQuery]) -> FieldNightOut:
+    """What the field told of a night so far: runs, contradictions, clocks."""
+    user = user_of(request)
+    night = night_of(user, own_spot(user, asked.spot), asked.night)
+    if night is None:
+        return FieldNightOut()
+    state = field_state(user, night)
+    return FieldNightOut(
+        night=night.pk,
+        planned=bool(night.whole) or night.runs.filter(state="planned", deleted_at=None).exists(),
+        events=events_of(user, night).count(),
+        runs=list(state.runs),
+        contradictions=list(state.contradictions),
+        devices=list(state.devices),
+        forgotten=list(state.forgotten),
+        checked=len(state.checked),
+    )

@@ -1,0 +1,1 @@
+"""What spoils frames, how it shows, and what to do about it."""

@@ -1,0 +1,73 @@
+"""Keeping what was taken down out there."""
+
+from collections.abc import Iterable, Sequence
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import models, transaction
+
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.field.events import Event as CoreEvent
+from widedusk.core.field.events import FieldState, state_of
+from widedusk.core.plan.packing import key_of
+from widedusk.records.clock import now
+from widedusk.records.nights.models import Event, Night
+
+MOST_EVENTS = 20_000  # of one night
+
+
+def events_of(user: AbstractBaseUser, night: Night) -> models.QuerySet[Event]:
+    """As they came in."""
+    return Event.objects.filter(owner_id=user.pk, night=night)
+
+
+def _core(row: Event) -> CoreEvent:
+    told = (row.event_id, row.device, row.number, row.at, row.offset_s, row.kind, row.subject, row.data, row.received_at)
+    return CoreEvent(*told)  # type: ignore[arg-type]
+
+
+def field_state(user: AbstractBaseUser, night: Night) -> FieldState:
+    """What all events of a night come to."""
+    return state_of(_core(row) for row in events_of(user, night).iterator())
+
+
+@transaction.atomic
+def add_events(user: AbstractBaseUser, night: Night, events: Sequence[CoreEvent]) -> None:
+    """Add those that are not there yet. Raises InvalidInput where a night cannot hold so many."""
+    Night.objects.select_for_update().get(pk=night.pk)
+    there = events_of(user, night)
+    if there.count() + len(events) > MOST_EVENTS:
+        raise InvalidInput([Fault("events", len(events), f"One night holds {MOST_EVENTS} events; this would be more.")])
+    at = now()
+    rows = [
+        Event(
+            owner_id=user.pk,
+            night=night,
+            event_id=one.id,
+            device=one.device,
+            number=one.number,
+            at=one.at,
+            offset_s=one.offset_s,
+            kind=one.kind,
+            subject=one.subject,
+            data=dict(one.data),
+            received_at=at,
+        )
+        for one in events
+    ]
+    Event.objects.bulk_create(rows, ignore_conflicts=True, batch_size=1000)
+    if any(one.kind in {"forgotten", "taken back"} for one in events):
+        _remember_forgotten(user, night)
+
+
+def _remember_forgotten(user: AbstractBaseUser, night: Night) -> None:
+    """What stayed at home goes to the next packing list; what was taken back does not."""
+    told = {str(words).strip() for words in _words(events_of(user, night).filter(kind="forgotten"))}
+    standing = set(field_state(user, night).forgotten)
+    night.refresh_from_db()
+    forgotten = {key: name for key, name in night.forgotten.items() if key not in {key_of(one) for one in told - standing}}
+    night.forgotten = {**forgotten, **{key_of(one): one[:140] for one in sorted(standing)}}
+    night.save(update_fields=("forgotten", "updated_at"))
+
+
+def _words(rows: models.QuerySet[Event]) -> Iterable[object]:
+    return (data.get("words", "") for data in rows.values_list("data", flat=True))
