@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from tests.demo import LANE, NOW, PASSWORD, own
 from widedusk.command import postgres, server, standins, worker
@@ -133,11 +133,16 @@ def served_in_2033(demo_copy: Callable[[str], None]) -> Iterator[Served]:
 
 
 @pytest.fixture(scope="session")
-def browser() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
-        yield chromium
-        chromium.close()
+def playwright() -> Iterator[Playwright]:
+    with sync_playwright() as one:
+        yield one
+
+
+@pytest.fixture(scope="session")
+def browser(playwright: Playwright) -> Iterator[Browser]:
+    chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+    yield chromium
+    chromium.close()
 
 
 @pytest.fixture

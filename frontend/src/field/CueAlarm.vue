@@ -49,7 +49,7 @@ watch(
 )
 onUnmounted(quiet)
 async function seen() {
-  for (const one of calls.value) await field.record('acknowledged', one.subject)
+  for (const one of calls.value) await field.record('acknowledged', one.subject, { name: one.name })
 }
 </script>
 

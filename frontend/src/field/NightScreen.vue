@@ -45,7 +45,7 @@ function showRun(key: string) {
 const WAYS: [Screen, string][] = [
   ['step', 'Now'],
   ['wrong', 'Wrong'],
-  ['changed', 'Changed'],
+  ['changed', 'Replan'],
   ['note', 'Note'],
 ]
 </script>

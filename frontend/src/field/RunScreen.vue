@@ -85,16 +85,13 @@ const more = (step: number) => (frames.value = Math.max(frames.value + step, 0))
           <dt>Time left</dt>
           <dd>{{ told?.ended ? 'ended' : countdown(endsAt(run) - field.now.value) }}</dd>
         </div>
-        <div v-if="target">
-          <dt>Stands</dt>
-          <dd>{{ target.altitude.toFixed(0) }}° up, {{ target.azimuth.toFixed(0) }}°</dd>
-        </div>
       </dl>
-      <p v-if="begun(run.key)">
-        Began at {{ field.clock(begun(run.key))
-        }}<template v-if="ended(run.key)">, ended at {{ field.clock(ended(run.key)) }}</template
-        ><template v-else>, ends at {{ field.clock(endsAt(run)) }}</template
-        >.
+      <p v-if="begun(run.key)" class="small">
+        Began at {{ field.clock(begun(run.key)) }}, {{ ended(run.key) ? 'ended' : 'ends' }} at
+        {{ field.clock(ended(run.key) ?? endsAt(run)) }}.
+        <template v-if="target">
+          It stands {{ target.altitude.toFixed(0) }}° up, towards {{ target.azimuth.toFixed(0) }}°.
+        </template>
       </p>
       <div class="call" role="timer">
         <template v-if="next && !told?.ended">
@@ -126,13 +123,16 @@ const more = (step: number) => (frames.value = Math.max(frames.value + step, 0))
   min-height: 0;
   display: flex;
   flex-direction: column;
-  gap: 12px;
+  gap: 16px;
 }
 .middle {
   flex: 1;
 }
+.call p:first-child {
+  font-size: 17px;
+}
 .count {
-  font-size: 56px;
+  font-size: 42px;
   font-weight: 700;
   line-height: 1;
 }

@@ -8,19 +8,15 @@ import { useField } from './useField'
 const emit = defineEmits<{ left: [] }>()
 const field = useField()
 const steps = computed(() => new Map(field.pack.value?.steps.map((one) => [`step:${one.key}`, one.sentence]) ?? []))
-const cues = computed(() => new Map(field.pack.value?.cues.map((one) => [`cue:${one.key}`, one.name]) ?? []))
 const runs = computed(() => new Map(field.pack.value?.runs.map((one) => [one.key, one.name]) ?? []))
 const shown = computed(() => [...field.state.value.standing].reverse().slice(0, 200))
 function words(event: FieldEvent): string {
-  const about =
-    steps.value.get(event.subject) ??
-    cues.value.get(event.subject) ??
-    runs.value.get(event.subject.split(':')[1] ?? '') ??
-    ''
+  const about = steps.value.get(event.subject) ?? runs.value.get(event.subject.split(':')[1] ?? '') ?? ''
   const data = event.data
   if (event.kind === 'seen') return `${data.what}: ${data.value}`
   if (event.kind === 'ended') return `${about}: ${data.frames} frames`
   if (data.words) return String(data.words)
+  if (data.name) return String(data.name)
   if (event.kind === 'otherwise') return data.exposure_s ? `${about}: ${data.exposure_s} s` : String(data.what)
   if (event.kind === 'wrong')
     return field.pack.value?.knowledge.causes.find((one) => one.key === data.cause)?.name ?? ''

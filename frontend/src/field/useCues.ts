@@ -54,10 +54,10 @@ export function useCues() {
   return { calls, ringing, nextCall }
 }
 
-/** "12:05" of minutes and seconds to a moment, or hours and minutes. */
+/** "12:05" of minutes and seconds to a moment, "2:54 h" of hours and minutes. */
 export function countdown(milliseconds: number): string {
   const seconds = Math.max(Math.round(milliseconds / 1000), 0)
   const two = (value: number) => String(value).padStart(2, '0')
   if (seconds < 3600) return `${Math.floor(seconds / 60)}:${two(seconds % 60)} min`
-  return `${Math.floor(seconds / 3600)} h ${two(Math.floor((seconds % 3600) / 60))} min`
+  return `${Math.floor(seconds / 3600)}:${two(Math.floor((seconds % 3600) / 60))} h`
 }

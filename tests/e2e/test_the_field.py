@@ -1,0 +1,282 @@
+"""A night in the field on a phone, from walk-in to drive home with no connection; then what was taken down comes home, once."""
+
+import io
+import subprocess
+from collections.abc import Callable, Iterator
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import BrowserContext, Page, Playwright, expect
+
+from tests.e2e.conftest import CHROMIUM, PAGE_MS, Served, a_site
+from tests.e2e.journeys import POST, violations
+
+BEFORE_SUNSET, MORNING = "2026-12-08T14:00:00+00:00", "2026-12-09T09:00:00+00:00"
+MOST_COLOUR, LEAST_PX, LEAST_APART_PX = 24, 48, 16
+# Everything that can be pressed and seen: its size, and how close the nearest other one comes.
+TARGETS = """() => {
+  const top = document.querySelector('[role=alertdialog]')
+  const all = [...document.querySelectorAll('button, a[href], input, textarea')]
+  const boxes = all.filter((one) => one.checkVisibility() && (!top || top.contains(one)))
+    .map((one) => ({ name: one.textContent.trim().slice(0, 30), box: one.getBoundingClientRect() }))
+    .filter(({ box }) => box.bottom > 0 && box.top < innerHeight)
+  const apart = (a, b) => Math.max(a.left - b.right, b.left - a.right, a.top - b.bottom, b.top - a.bottom)
+  return boxes.map((one, n) => ({
+    name: one.name, width: one.box.width, height: one.box.height,
+    apart: Math.min(...boxes.filter((_, other) => other !== n).map((other) => apart(one.box, other.box)), 1000),
+  }))
+}"""
+SCROLLS = """() => {
+  const step = document.querySelector('.step')
+  return document.documentElement.scrollHeight > innerHeight + 1 || (step && step.scrollHeight > step.clientHeight + 1)
+}"""
+# How many files the service worker has put by.
+PUT_BY = """async () => {
+  const stores = await Promise.all((await caches.keys()).map((key) => caches.open(key)))
+  return (await Promise.all(stores.map(async (one) => (await one.keys()).length))).reduce((a, b) => a + b, 0)
+}"""
+ASK = "(path) => fetch(path).then((answer) => answer.json())"
+
+
+def looked_at(page: Page) -> None:
+    """No pixel with green or blue, nothing too small or too near to press, nothing to scroll."""
+    picture = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB"))
+    assert picture[..., 1:].max() <= MOST_COLOUR, picture[..., 1:].reshape(-1, 2).max(axis=0)
+    for one in page.evaluate(TARGETS):
+        assert min(one["width"], one["height"]) >= LEAST_PX, one
+        assert one["apart"] >= LEAST_APART_PX - 0.6, one
+    assert not page.evaluate(SCROLLS), page.locator("h2").first.inner_text()
+
+
+RUN = ("rig", "wish", "panel", "begins_at", "ends_at", "frames")
+
+
+class Phone:
+    """A phone with a browser of its own, whose profile outlives the browser."""
+
+    def __init__(self, playwright: Playwright, folder: Path, address: str) -> None:
+        self.playwright, self.folder, self.address = playwright, folder, address
+        self.clock = BEFORE_SUNSET
+        self.context: BrowserContext | None = None
+        self.start()
+
+    def start(self) -> None:
+        self.context = self.playwright.chromium.launch_persistent_context(
+            str(self.folder),
+            executable_path="/usr/bin/chromium",
+            args=CHROMIUM,
+            viewport={"width": 390, "height": 844},
+            has_touch=True,
+            locale="en-GB",
+            timezone_id="America/Lima",  # set to another zone than the place's
+        )
+        self.context.set_default_timeout(PAGE_MS)
+        self.page = self.context.pages[0] if self.context.pages else self.context.new_page()
+        self.page.clock.set_fixed_time(self.clock)
+
+    def at(self, moment: str) -> None:
+        """The hour moves on, never back; whatever calls meanwhile is seen."""
+        self.clock = max(self.clock, moment)
+        self.page.clock.set_fixed_time(self.clock)
+        self.page.wait_for_timeout(600)
+        self.seen()
+
+    def seen(self) -> list[str]:
+        found = []
+        call = self.page.get_by_role("alertdialog")
+        while call.is_visible():
+            found.append(call.locator(".words").inner_text())
+            call.get_by_role("button", name="Seen").click()
+            self.page.wait_for_timeout(100)
+        return found
+
+    def killed(self) -> None:
+        """As by an empty battery: the browser has no time for anything."""
+        subprocess.run(["pkill", "-9", "-f", f"user-data-dir={self.folder}"], check=False)
+
+    def new_page(self) -> None:
+        assert self.context
+        self.page.close()
+        self.page = self.context.new_page()
+        self.page.clock.set_fixed_time(self.clock)
+
+    def opens(self, night: int) -> None:
+        self.page.goto(f"{self.address}/field/#/{night}")
+        self.page.locator("h2").first.wait_for()
+
+
+@pytest.fixture
+def site(demo_copy: Callable[[str], None]) -> Iterator[Served]:
+    with a_site(demo_copy, "widedusk_field", BEFORE_SUNSET) as one:
+        yield one
+
+
+def later(moment: str, **more: float) -> str:
+    return (datetime.fromisoformat(moment) + timedelta(**more)).isoformat()
+
+
+def planned(page: Page, hemisphere: str) -> int:
+    """A night of the demo, planned: in the south two rigs as a whole night, in the north one plan."""
+    places = page.evaluate(ASK, "/api/places")["items"]
+    targets = page.evaluate(ASK, "/api/targets")["items"]
+    rigs = page.evaluate(ASK, "/api/rigs")["items"]
+    spot = next(one for one in places if (one["latitude_deg"] < 0) == (hemisphere == "south"))["spots"][0]["id"]
+    if hemisphere == "north":
+        target = next(one for one in targets if "California" in one["name"])["id"]
+        context = {"rig": rigs[0]["id"], "spot": spot, "night": "2026-12-08", "target": target}
+        told = page.evaluate(POST, ["plans", {"name": "Nebula over the mire", **context, "choices": {"mirror_s": 2}}])
+        assert "id" in told, told
+    else:
+        wishes = [{"target": one["id"]} for one in targets if one["name"].startswith(("Vela", "Chamaeleon"))]
+        asked = {"spot": spot, "night": "2026-12-08", "rigs": [one["id"] for one in rigs[:2]], "wishes": wishes}
+        whole = page.evaluate(POST, ["nights/whole", asked])["whole"]
+        names = {
+            "rig": "stand",
+            "wish": "wish",
+            "panel": "panel",
+            "begins_at": "held_from",
+            "ends_at": "held_to",
+            "frames": "frames",
+        }
+        runs = [{name: one["run"][of] for name, of in names.items()} for one in whole["runs"]]
+        assert page.evaluate(POST.replace("'POST'", "'PUT'"), ["nights/whole", {**asked, "runs": runs}]) == {"done": True}
+    return page.evaluate(ASK, f"/api/nights/field?spot={spot}&night=2026-12-08")["night"]
+
+
+def taken_along(phone: Phone, hemisphere: str) -> tuple[int, dict[str, Any]]:
+    """Sign in on the phone, plan, open the night; it stays when the service worker has everything."""
+    page = phone.page
+    page.goto(f"{phone.address}/sign-in")
+    page.get_by_role("button", name="Look around with the demo account").click()
+    page.wait_for_url("**/tonight**")
+    night = planned(page, hemisphere)
+    phone.opens(night)
+    page.evaluate("() => navigator.serviceWorker.ready.then(() => true)")
+    expect(page.locator("header")).to_contain_text("all sent")
+    page.wait_for_function(f"({PUT_BY})().then((count) => count >= 7)")
+    return night, page.evaluate(ASK, f"/api/nights/{night}/pack")
+
+
+def end_runs(phone: Phone, rig: int | None, pack: dict[str, Any], ended: dict[str, int]) -> None:
+    """End what runs with a rig, or with any: two frames fewer than were counted."""
+    page = phone.page
+    while page.locator(".running button").count():
+        names = page.locator(".running button").all_inner_texts()
+        mine = [n for n, text in enumerate(names) if rig is None or len(pack["rigs"]) < 2 or pack["rigs"][rig]["name"] in text]
+        if not mine:
+            return
+        page.locator(".running button").nth(mine[0]).click()
+        page.get_by_role("button", name="It ended now").click()
+        counted = int(page.locator(".count").inner_text())
+        page.get_by_role("button", name="−1 frames").click()
+        page.get_by_role("button", name="−1 frames").click()
+        looked_at(page)
+        page.get_by_role("button", name="That is it").click()
+        ended[names[mine[0]].split(":")[0]] = max(counted - 2, 0)
+        page.locator(".step").wait_for()
+
+
+@pytest.mark.parametrize("hemisphere", ["south", "north"])
+def test_a_night_with_no_connection_comes_home_once(site, playwright, tmp_path, hemisphere):
+    phone = Phone(playwright, tmp_path / "phone", site.address)
+    night, pack = taken_along(phone, hemisphere)
+    site.stop()  # nobody answers from here on, and no network either
+    phone.context.set_offline(True)
+    seen_kinds, ended, pressed = set(), {}, 0
+    for number, step in enumerate(pack["steps"]):
+        phone.at(step["due"])
+        page = phone.page
+        if step["kind"] == "find" or step["phase"] == "at the end":
+            end_runs(phone, step["rig"] if step["kind"] == "find" else None, pack, ended)
+        expect(page.locator("h2")).to_have_text(step["sentence"])
+        if step["kind"] not in seen_kinds or number % 7 == 0:
+            looked_at(page)
+            assert not violations(page)
+            seen_kinds.add(step["kind"])
+        if step["kind"] != "run":
+            page.get_by_role("button", name="Done", exact=True).click()
+            if number == 2:
+                page.reload()
+            continue
+        page.get_by_role("button", name="I pressed it now").click()
+        run = next(one for one in pack["runs"] if one["key"] == step["run"])
+        begun = phone.clock
+        expect(page.get_by_role("heading", name=run["name"])).to_be_visible()
+        pressed += 1
+        if pressed == 1:
+            page.reload()
+            phone.at(later(begun, seconds=run["done_after_s"][4] + 1))
+            page.locator(".running button").first.click()
+            looked_at(page)
+            expect(page.locator("dl")).to_contain_text("Frames done")
+            expect(page.locator("dl dd").first).to_have_text("5")
+            # The cue of the run calls at its second, over whatever stands there.
+            first = run["cues"][0]
+            phone.clock = later(begun, seconds=first["after_s"] + 1)
+            page.clock.set_fixed_time(phone.clock)
+            call = page.get_by_role("alertdialog")
+            expect(call).to_contain_text(first["name"])
+            looked_at(page)
+            phone.seen()
+            phone.new_page()  # killed by the phone
+            phone.opens(night)
+            phone.killed()  # an empty battery
+            phone.start()
+            phone.context.set_offline(True)
+            phone.opens(night)
+            phone.seen()
+            expect(phone.page.locator(".running")).to_contain_text(run["name"])
+        else:
+            page.get_by_role("button", name="Back to the steps").click()
+    page = phone.page
+    expect(page.locator("h2")).to_contain_text("Good night")
+    assert seen_kinds >= {"check", "align", "find", "test", "run"} - ({"align"} if hemisphere == "north" else set())
+    assert pressed == len(pack["runs"]) and len(ended) >= 1
+    here = page.evaluate(EVENTS)
+    assert len(here) > len(pack["steps"])
+
+    site.env["WIDE_DUSK_NOW"] = MORNING
+    site.start()
+    phone.clock = MORNING
+    page.clock.set_fixed_time(MORNING)
+    phone.context.set_offline(False)
+    page.evaluate("() => dispatchEvent(new Event('online'))")
+    expect(page.locator("header")).to_contain_text("all sent")
+    there = all_events(page, night)
+    assert sorted(one["id"] for one in there) == sorted(one["event"]["id"] for one in here)
+    state = page.evaluate(ASK, f"/api/nights/field?spot={spot_of(page, pack)}&night=2026-12-08")
+    assert state["checked"] == len([one for one in pack["steps"] if one["kind"] != "run"])
+    assert {one["run"] for one in state["runs"]} == {one["key"] for one in pack["runs"]}
+    assert not state["contradictions"]
+    phone.context.close()
+
+
+EVENTS = """() => new Promise((done) => {
+  const asked = indexedDB.open('wide-dusk-field')
+  asked.onsuccess = () => {
+    const all = asked.result.transaction('events').objectStore('events').getAll()
+    all.onsuccess = () => done(all.result)
+  }
+})"""
+
+
+def all_events(page: Page, night: int) -> list[dict[str, Any]]:
+    found: list[dict[str, Any]] = []
+    while True:
+        told = page.evaluate(ASK, f"/api/nights/{night}/events?limit=500&offset={len(found)}")
+        found += told["items"]
+        if len(found) >= told["count"]:
+            return found
+
+
+def spot_of(page: Page, pack: dict[str, Any]) -> int:
+    return next(
+        spot["id"]
+        for place in page.evaluate(ASK, "/api/places")["items"]
+        for spot in place["spots"]
+        if pack["place"].endswith(spot["name"])
+    )
