@@ -1,5 +1,7 @@
 """The API, a health check, the field with what works beside its page, and the one page of the desk for everything else."""
 
+from pathlib import Path
+
 from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
@@ -36,6 +38,15 @@ def field_file(request: HttpRequest, name: str) -> HttpResponse:
     return HttpResponse(lies.read_bytes(), content_type=FIELD_FILES[name])
 
 
+@never_cache
+def authority(request: HttpRequest) -> HttpResponse:
+    """The certificate of the authority that was made on this machine, for a phone to trust. It is no secret."""
+    lies = Path(settings.WIDE_DUSK_LAN_AUTHORITY)
+    if not settings.WIDE_DUSK_LAN_AUTHORITY or not lies.is_file():
+        raise Http404
+    return HttpResponse(lies.read_bytes(), content_type="application/x-x509-ca-cert")
+
+
 def no_such_address(request: HttpRequest) -> HttpResponse:
     """What the API does not know is refused in its own shape."""
     return api.on_exception(request, HttpError(404, "There is nothing at this address."))
@@ -45,6 +56,7 @@ urlpatterns = [
     path("api/", api.urls),
     re_path(r"^api/", no_such_address),
     *(path(f"field/{name}", field_file, {"name": name}) for name in FIELD_FILES),
+    path("field/authority.crt", authority),
     re_path(r"^field(?:/.*)?$", field),
     re_path(r"^(?!api/|static/).*$", page),
 ]

@@ -13,6 +13,7 @@ const about = page(() => import('./workspaces/about'))
 const account = page(() => import('./workspaces/account'))
 const bench = page(() => import('./workspaces/bench'))
 const exposure = page(() => import('./workspaces/exposure'))
+const field = page(() => import('./workspaces/field'))
 const framing = page(() => import('./workspaces/framing'))
 const grounds = page(() => import('./workspaces/grounds'))
 const nights = page(() => import('./workspaces/nights'))
@@ -99,6 +100,7 @@ export const router = createRouter({
         { path: 'compare', name: 'exposure-compare', component: exposure('CompareTab') },
       ],
     },
+    { path: '/out-there', name: 'field', component: field('FieldPage'), meta: { title: 'Field', context: true } },
     { path: '/plans', name: 'plans', component: plans('PlansPage'), meta: { title: 'Plans' } },
     { path: '/account', name: 'account', component: account('AccountPage'), meta: { title: 'Account' } },
     { path: '/about', name: 'about', component: about('AboutPage'), meta: { open: true, title: 'About' } },

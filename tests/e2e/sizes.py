@@ -35,6 +35,7 @@ SIDES = [
     "exposure/test-picture",
     "exposure/my-camera",
     "exposure/compare",
+    "out-there",
     "plans",
     "account",
     "about",

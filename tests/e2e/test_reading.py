@@ -37,6 +37,7 @@ POLE = (
 )
 
 FRAMING = (("/framing", ".wanted li"), ("/framing/panels", ".table tbody tr"), ("/framing/way", ".ways tbody tr"))
+FIELD = (("/out-there", ".box"),)
 EXPOSURE = (
     ("/exposure", ".subwindow .free"),
     ("/exposure/light", ".plot svg path"),
@@ -104,7 +105,7 @@ def test_drawings_can_be_read_as_tables(signed_in, served):
         expect(table).to_contain_text(words)
 
 
-FITTING = (*GROUNDS_AND_NIGHTS, *FRAMING, *POLE, *EXPOSURE)
+FITTING = (*GROUNDS_AND_NIGHTS, *FRAMING, *POLE, *EXPOSURE, *FIELD)
 PAGES = (("/tonight", ".verdicts"), ("/plans", ".nights"), ("/about", "dl"), ("/account", ".sheet"), *BENCH, *FITTING)
 
 

@@ -280,3 +280,111 @@ def spot_of(page: Page, pack: dict[str, Any]) -> int:
         for spot in place["spots"]
         if pack["place"].endswith(spot["name"])
     )
+
+
+def test_the_night_as_one_file_opens_from_disk_keeps_its_checks_and_is_read_back(site, playwright, tmp_path):
+    phone = Phone(playwright, tmp_path / "phone", site.address)
+    _, pack = taken_along(phone, "north")
+    page = phone.page
+    spot = spot_of(page, pack)
+    page.goto(f"{site.address}/out-there?rig=1&spot={spot}&night=2026-12-08&target=1")
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save as one file").click()
+    file = tmp_path / "carried" / "night.html"
+    saved.value.save_as(file)
+    assert file.stat().st_size < 1_200_000
+    phone.context.set_offline(True)
+
+    # Opened from the disk, with no server and no network, in a page that is asked by nobody.
+    asked: list[str] = []
+    alone = phone.context.new_page()
+    alone.on("request", lambda one: asked.append(one.url))
+    alone.goto(file.as_uri())
+    alone.locator("h2").first.wait_for()
+    looked_at(alone)
+    expect(alone.locator("header")).to_contain_text("one file")
+    alone.get_by_role("button", name="Done", exact=True).click()
+    expect(alone.locator("h2")).to_have_text(pack["steps"][1]["sentence"])
+    alone.reload()
+    expect(alone.locator("h2")).to_have_text(pack["steps"][1]["sentence"])
+    alone.locator("nav").get_by_role("button", name="Note").click()
+    alone.get_by_label("In words").fill("Dew on the hood at nine")
+    alone.locator("main").get_by_role("button", name="Note", exact=True).click()
+    alone.locator("nav").get_by_role("button", name="Note").click()
+    alone.get_by_label("In words").fill("Gloves")
+    alone.get_by_role("button", name="Forgot it").click()
+    alone.locator("header button").first.click()
+    looked_at(alone)
+    with alone.expect_download() as back:
+        alone.get_by_role("button", name="Save as a file").click()
+    events = tmp_path / "events.json"
+    back.value.save_as(events)
+    assert not [one for one in asked if not one.startswith(("file:", "data:", "blob:"))], asked
+    alone.close()
+
+    phone.context.set_offline(False)
+    page.goto(f"{site.address}/out-there?rig=1&spot={spot}&night=2026-12-08&target=1")
+    reader = page.get_by_label("Read events from a file")
+    for _ in range(2):  # twice does no harm
+        reader.set_input_files(events)
+        expect(page.get_by_text("3 events are in the record of this night.")).to_be_visible()
+    came = page.get_by_role("region", name="What came back")
+    expect(came).to_contain_text("3 events from 1 device, 1 steps done")
+    expect(came).to_contain_text("Dew on the hood at nine")
+    expect(came).to_contain_text("For the next packing list: Gloves")
+    wrong = tmp_path / "wrong.json"
+    wrong.write_text("{}")
+    reader.set_input_files(wrong)
+    expect(came).to_contain_text("is no file of events")
+    phone.context.close()
+
+
+def test_two_phones_that_did_other_things_come_together(site, playwright, tmp_path):
+    """One takes the night along and goes on; the other says another end. Both are kept, and the difference is told."""
+    first = Phone(playwright, tmp_path / "first", site.address)
+    night, pack = taken_along(first, "north")
+    second = Phone(playwright, tmp_path / "second", site.address)
+    second.page.goto(f"{site.address}/field/#/{night}")
+    expect(second.page.get_by_text("nobody is signed in here")).to_be_visible()
+    second.page.get_by_role("link", name="Sign in").click()
+    second.page.get_by_role("button", name="Look around with the demo account").click()
+    second.page.locator("h2").first.wait_for()  # and is back in the field
+    run, spot = pack["runs"][0], spot_of(first.page, pack)
+    for phone, minutes in ((first, 0), (second, 30)):
+        page = phone.page
+        phone.context.set_offline(True)
+        page.locator(".foot button").click()
+        page.get_by_role("button", name=f"{run['name']}: key it in").click()
+        phone.at(run["begins_at"])
+        if not minutes:
+            page.get_by_role("button", name="I pressed it now").click()
+        else:
+            page.get_by_role("button", name="Pressed earlier").click()
+            page.get_by_role("button", name="+10 minutes").click()
+            page.get_by_role("button", name="That is it").click()
+        phone.at(later(run["begins_at"], minutes=60 + minutes))
+        phone.seen()
+        page.get_by_role("button", name="It ended now").click()
+        page.get_by_role("button", name="That is it").click()
+        page.locator(".step").wait_for()
+        phone.seen()
+    site.stop()
+    site.env["WIDE_DUSK_NOW"] = MORNING
+    site.start()
+    for phone in (second, first):
+        phone.clock = MORNING
+        phone.page.clock.set_fixed_time(MORNING)
+        phone.context.set_offline(False)
+        phone.page.evaluate("() => dispatchEvent(new Event('online'))")
+        expect(phone.page.locator("header")).to_contain_text("all sent")
+    page = first.page
+    state = page.evaluate(ASK, f"/api/nights/field?spot={spot}&night=2026-12-08")
+    words = {one["words"] for one in state["contradictions"]}
+    assert words == {"Two devices say different beginnings of this run.", "Two devices say different ends of this run."}
+    assert len(state["devices"]) == 2
+    count = len(all_events(page, night))
+    page.wait_for_function(f"({EVENTS})().then((all) => all.length === {count})")
+    page.goto(f"{site.address}/out-there?rig=1&spot={spot}&night=2026-12-08&target=1")
+    expect(page.get_by_label("Contradictions")).to_contain_text("Two devices say different ends")
+    first.context.close()
+    second.context.close()

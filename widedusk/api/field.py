@@ -1,19 +1,24 @@
 """The field: the night pack to take along, and the events that come back."""
 
+from collections.abc import Mapping
 from datetime import date, datetime
 from typing import Annotated, Any
 
-from django.http import HttpRequest
+import segno
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema
 from pydantic import Field
+from pydantic_core import to_json
 
 from widedusk.api.failures import FailureOut, FaultOut, told
 from widedusk.api.nights import own_spot
+from widedusk.api.one_file import one_file
 from widedusk.api.plannings import what_ifs_of
 from widedusk.api.schemas import Moment, Number, Offset, user_of
 from widedusk.core.errors import InvalidInput
-from widedusk.core.field.events import Contradiction, Device, Event, RunTold, check_event
+from widedusk.core.field.events import Device, Event, check_event, note_words, state_of
 from widedusk.core.field.pack import Pack
 from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.clock import now
@@ -21,10 +26,11 @@ from widedusk.records.nights.events import add_events, events_of, field_state
 from widedusk.records.nights.models import Event as EventRow
 from widedusk.records.nights.models import Night
 from widedusk.records.nights.nights import night_of
-from widedusk.records.nights.packed import pack_of
+from widedusk.records.nights.packed import pack_of, run_names
 
 router = Router(tags=["field"])
 MOST_AT_ONCE = 500
+MOST_NOTES = 200
 Key = Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9_-]+$")]
 Value = str | int | float | bool | None
 
@@ -87,17 +93,42 @@ class EventLines(Schema):
     now: datetime
 
 
-class FieldNightOut(Schema):
-    """The field of one night. night: nothing where none is stored; events: how many came in."""
+class RunTold(Schema):
+    """What was said of one run. name: as it is known here."""
 
-    night: int | None = None
-    planned: bool = False
-    events: int = 0
-    runs: list[RunTold] = Field(default_factory=list)
-    contradictions: list[Contradiction] = Field(default_factory=list)
-    devices: list[Device] = Field(default_factory=list)
-    forgotten: list[str] = Field(default_factory=list)
-    checked: int = 0
+    run: str
+    name: str
+    begun: datetime | None
+    ended: datetime | None
+    frames: int | None
+
+
+class Apart(Schema):
+    """A contradiction, and what it is about."""
+
+    subject: str
+    name: str
+    words: str
+
+
+class NoteOut(Schema):
+    id: str
+    moment: datetime
+    words: str
+
+
+class FieldNightOut(Schema):
+    """The field of one night. night: nothing where none is stored; events: how many came in; notes: the latest first."""
+
+    night: int | None
+    planned: bool
+    events: int
+    runs: list[RunTold]
+    contradictions: list[Apart]
+    devices: list[Device]
+    forgotten: list[str]
+    checked: int
+    notes: list[NoteOut]
 
 
 def _night(request: HttpRequest, number: int) -> Night:
@@ -162,16 +193,71 @@ def field_of_night(request: HttpRequest, asked: Query[FieldNightQuery]) -> Field
     """What the field told of a night so far: runs, contradictions, clocks."""
     user = user_of(request)
     night = night_of(user, own_spot(user, asked.spot), asked.night)
-    if night is None:
-        return FieldNightOut()
-    state = field_state(user, night)
+    events = 0 if night is None else events_of(user, night).count()
+    state = state_of([]) if night is None else field_state(user, night)
+    names = run_names(user, (one.run for one in state.runs))
+    said = [(one, note_words(one)) for one in reversed(state.standing)]
+    apart = [Apart(subject=one.subject, name=_about(one.subject, names), words=one.words) for one in state.contradictions]
+    runs = [
+        RunTold(run=one.run, name=names.get(one.run, one.run), begun=one.begun, ended=one.ended, frames=one.frames)
+        for one in state.runs
+    ]
     return FieldNightOut(
-        night=night.pk,
-        planned=bool(night.whole) or night.runs.filter(state="planned", deleted_at=None).exists(),
-        events=events_of(user, night).count(),
-        runs=list(state.runs),
-        contradictions=list(state.contradictions),
+        night=night.pk if night else None,
+        planned=night is not None and (bool(night.whole) or night.runs.filter(state="planned", deleted_at=None).exists()),
+        events=events,
+        runs=runs,
+        contradictions=apart,
         devices=list(state.devices),
         forgotten=list(state.forgotten),
         checked=len(state.checked),
+        notes=[NoteOut(id=one.id, moment=one.moment, words=words) for one, words in said if words][:MOST_NOTES],
     )
+
+
+def _about(subject: str, names: Mapping[str, str]) -> str:
+    """ "run:2-3.0-0.1:ended" by the name of its run; a device by the beginning of its own."""
+    kind, _, rest = subject.partition(":")
+    if kind == "device":
+        return f"Device {rest[:6]}"
+    return names.get(rest.rpartition(":")[0], subject)
+
+
+class ReachOut(Schema):
+    """Where a phone finds the field. Without --lan it answers on this machine only, and the rest is empty. picture: of the address,
+    as a code to be read with a camera; fingerprint: SHA-256 of the authority that was made here."""
+
+    on_the_network: bool
+    address: str
+    picture: str
+    authority_address: str
+    fingerprint: str
+
+
+@router.get("/{int:record_id}/reach", response={200: ReachOut, 404: FailureOut})
+def reach(request: HttpRequest, record_id: int) -> ReachOut:
+    """How a phone gets to the field of a night."""
+    night = _night(request, record_id)
+    lan = settings.WIDE_DUSK_LAN_ADDRESS
+    if not lan:
+        return ReachOut(on_the_network=False, address="", picture="", authority_address="", fingerprint="")
+    address = f"{lan}field/#/{night.pk}"
+    picture = segno.make(address, error="m").svg_data_uri(scale=4)
+    fingerprint = settings.WIDE_DUSK_LAN_FINGERPRINT
+    return ReachOut(
+        on_the_network=True,
+        address=address,
+        picture=picture,
+        authority_address=f"{lan}field/authority.crt",
+        fingerprint=fingerprint,
+    )
+
+
+@router.get("/{int:record_id}/pack/file", response={404: FailureOut, 422: FailureOut})
+def night_as_one_file(request: HttpRequest, record_id: int) -> HttpResponse:
+    """The field with the pack of one night in it, as one page that opens by itself."""
+    user, night = user_of(request), _night(request, record_id)
+    pack = pack_of(user, night, what_ifs_of(user, night), send_for_forecast)
+    answer = HttpResponse(one_file(to_json(pack).decode()), content_type="text/html; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="night-{night.date}.html"'
+    return answer

@@ -4,13 +4,15 @@ import argparse
 import contextlib
 import hashlib
 import os
+import socket
 import sys
 import time
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
-from widedusk.command import background, basics, checks, install, keeper, postgres, server, standins
+from widedusk.command import background, basics, checks, install, keeper, lan, postgres, server, standins
 from widedusk.command.basics import (
     VENV,
     Failure,
@@ -59,15 +61,27 @@ def _check_settings() -> None:
         raise Failure(f"There is no folder {folder}, which WIDE_DUSK_PICTURE_FOLDER names.")
 
 
-def _serve(env: dict[str, str], mode: str, forecast: bool) -> str:
+def _on_the_network(kept: dict[str, Any] | None) -> dict[str, Any]:
+    """Where the local network finds it, with an authority and a certificate made for it."""
+    host = lan.address()
+    ours = kept["lan_port"] if kept and kept.get("lan_host") == host else None
+    port = ours or lan.free_port(host, remembered().get("lan_port"))
+    return {"lan_host": host, "lan_port": port, **lan.made(host, port)}
+
+
+def _serve(env: dict[str, str], mode: str, forecast: bool, network: bool = False) -> str:
     """Serve in a mode, kept running, and return the address. What runs already with these settings and this code is left alone."""
     given = {
         name: value for name, value in sorted(os.environ.items()) if name.startswith("WIDE_DUSK_") and name not in NOT_SETTINGS
     }
     code = fingerprint(files_below("widedusk", "demo", "standins", "frontend/dist", suffixes=(".py", ".html")))
-    stamp = hashlib.sha256(repr((sorted({**env, **given}.items()), mode, code)).encode()).hexdigest()
     kept = keeper.wanted()
+    reached = _on_the_network(kept) if network else {}
+    if reached:
+        env = {**env, **lan.settings(reached)}
+    stamp = hashlib.sha256(repr((sorted({**env, **given}.items()), mode, code)).encode()).hexdigest()
     if kept is not None and kept["stamp"] == stamp and keeper.is_kept() and background.answers(kept["web_port"]):
+        _tell(reached)
         return f"http://127.0.0.1:{kept['web_port']}/"
     ports: dict[str, int] = {"web_port": server.port_for(remembered().get("web_port"), kept["web_port"] if kept else None)}
     keeper.halt()
@@ -76,16 +90,37 @@ def _serve(env: dict[str, str], mode: str, forecast: bool) -> str:
         ports["forecast_port"] = free_port(remembered().get("forecast_port") or standins.USUAL_PORT)
         wanted_env["WIDE_DUSK_FORECAST_URL"] = standins.address(ports["forecast_port"])
     server.prepare(wanted_env)
-    remember(**ports)
-    keeper.begin({"env": wanted_env, "mode": mode, "stamp": stamp, **ports})
+    outside = {name: reached[name] for name in ("lan_host", "lan_port") if reached}
+    remember(**ports, **outside)
+    keeper.begin({"env": wanted_env, "mode": mode, "stamp": stamp, **ports, **outside})
     say("  serving")
+    _tell(reached)
     return f"http://127.0.0.1:{ports['web_port']}/"
 
 
+def _tell(reached: dict[str, Any]) -> None:
+    """How a phone finds it; once it answers there."""
+    if not reached:
+        return
+    until = time.monotonic() + LAN_PATIENCE_S
+    while not _listens(reached["lan_host"], reached["lan_port"]):
+        if time.monotonic() > until:
+            raise Failure(f"It does not answer at {reached['address']}; see {basics.LOG / 'lan.log'}.")
+        time.sleep(0.1)
+    say(lan.instructions(reached))
+
+
+def _listens(host: str, port: int) -> bool:
+    with contextlib.suppress(OSError), socket.create_connection((host, port), timeout=1.0):
+        return True
+    return False
+
+
+LAN_PATIENCE_S = 60.0
 NOT_SETTINGS = {"WIDE_DUSK_CALLED_FROM", background.MARK}
 
 
-def demo(_: argparse.Namespace) -> int:
+def demo(asked: argparse.Namespace) -> int:
     """set everything up, load the demo and serve it"""
     started = time.monotonic()
     say("Wide Dusk, demo")
@@ -96,7 +131,7 @@ def demo(_: argparse.Namespace) -> int:
         server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
         say("  " + server.manage(env, "load_demo", why="Loading the demo").strip())
         say("  " + server.manage(env, "take_demo_pictures", why="Taking the demo's pictures").strip())
-        address = _serve(env, "demo", forecast=True)
+        address = _serve(env, "demo", forecast=True, network=asked.lan)
     say(
         f"Open {address} and sign in as demo with the password {secret('demo')[:12]} (the page offers it). "
         f"Ready in {time.monotonic() - started:.0f} s; stop with ./wide-dusk stop."
@@ -104,12 +139,12 @@ def demo(_: argparse.Namespace) -> int:
     return 0
 
 
-def start(_: argparse.Namespace) -> int:
+def start(asked: argparse.Namespace) -> int:
     """set everything up and serve, without demo data"""
     say("Wide Dusk")
     _check_settings()
     with alone():
-        address = _serve(_ready("run"), "start", forecast=False)
+        address = _serve(_ready("run"), "start", forecast=False, network=asked.lan)
     say(f"Open {address}; stop with ./wide-dusk stop.")
     return 0
 
@@ -219,6 +254,8 @@ def main() -> int:
     for function in (demo, start, stop, status, test, backup, restore, password, schema, manage):
         one = words.add_parser(function.__name__, help=function.__doc__)
         one.set_defaults(function=function)
+        if function in (demo, start):
+            one.add_argument("--lan", action="store_true", help="on the local network too, over HTTPS, for a phone")
         if function in (backup, restore):
             one.add_argument("file", type=Path, metavar="FILE")
             one.add_argument("--overwrite", action="store_true", help="replace what is there")

@@ -82,8 +82,10 @@ def debian_packages(*, browser: bool) -> None:
         wanted += ["nodejs", "npm"]
     if subprocess.run([sys.executable, "-c", "import ensurepip, venv"], capture_output=True, check=False).returncode:
         wanted.append("python3-venv")
-    if browser and not shutil.which("chromium"):
-        wanted.append("chromium")
+    if browser:
+        wanted += [
+            package for program, package in (("chromium", "chromium"), ("certutil", "libnss3-tools")) if not shutil.which(program)
+        ]
     if os.geteuid() == 0 and not shutil.which("runuser"):
         wanted.append("util-linux")
     if wanted:

@@ -1,7 +1,7 @@
 """Keeps a started site running: whatever dies is started again, the database included, and this keeper too.
 
     start ──writes──> keeper.json (what is wanted)      keeper ──writes──> keeper-status.json (what is)
-      keeper: database · web · pictures · plans · errands · forecast      watch: the keeper
+      keeper: database · web · lan · pictures · plans · errands · forecast      watch: the keeper
 
 Keeper and watch each hold a lock for as long as they live; each starts the other when it finds the lock free. What is wanted ends
 when keeper.json is gone: then they end what they keep, and themselves.
@@ -22,7 +22,7 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from widedusk.command import background, basics, postgres, server, standins, worker
+from widedusk.command import background, basics, lan, postgres, server, standins, worker
 from widedusk.command.basics import Failure, held, write_whole
 
 MODULE = "widedusk.command.keeper"
@@ -172,6 +172,10 @@ def parts_of(want: dict[str, Any]) -> list[Part]:
         Part(worker.PLANS, worker.words(worker.PLANS), sparing, worker.humble),
         Part(worker.ERRANDS, worker.words(worker.ERRANDS), sparing, worker.humble),
     ]
+    if want.get("lan_port"):
+        host = str(want["lan_host"])
+        outside = {**env, **lan.env(host), "OPENBLAS_NUM_THREADS": "1"}
+        parts.insert(1, Part(lan.PART, lan.words(host, want["lan_port"]), outside))
     if want.get("forecast_port"):
         parts.insert(0, Part(standins.PART, standins.words(want["forecast_port"]), {}))
     return parts

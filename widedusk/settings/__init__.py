@@ -33,6 +33,9 @@ WIDE_DUSK_FORECAST_URL = os.environ.get("WIDE_DUSK_FORECAST_URL", "")  # of an h
 WIDE_DUSK_PATTERNS = os.environ.get("WIDE_DUSK_PATTERNS", str(VAR / "solver" / "patterns.bin"))  # made at set-up
 WIDE_DUSK_PICTURES = os.environ.get("WIDE_DUSK_PICTURES", str(VAR / "pictures"))  # uploads, until they are measured
 WIDE_DUSK_PICTURE_FOLDER = os.environ.get("WIDE_DUSK_PICTURE_FOLDER", "")  # pictures may be chosen from below this; none: no folder
+WIDE_DUSK_LAN_ADDRESS = os.environ.get("WIDE_DUSK_LAN_ADDRESS", "")  # where a phone in the same network finds it; none: it does not
+WIDE_DUSK_LAN_FINGERPRINT = os.environ.get("WIDE_DUSK_LAN_FINGERPRINT", "")  # SHA-256 of the authority that was made here
+WIDE_DUSK_LAN_AUTHORITY = os.environ.get("WIDE_DUSK_LAN_AUTHORITY", "")  # its certificate, a file
 WIDE_DUSK_NOW = os.environ.get("WIDE_DUSK_NOW", "")  # ISO instant that freezes the clock, for tests and pictures
 
 INSTALLED_APPS = [

@@ -1140,6 +1140,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/{record_id}/pack/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Night As One File
+         * @description The field with the pack of one night in it, as one page that opens by itself.
+         */
+        get: operations["widedusk_api_field_night_as_one_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/{record_id}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reach
+         * @description How a phone gets to the field of a night.
+         */
+        get: operations["widedusk_api_field_reach"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packing": {
         parameters: {
             query?: never;
@@ -2513,6 +2553,18 @@ export interface components {
             why: string;
         };
         /**
+         * Apart
+         * @description A contradiction, and what it is about.
+         */
+        Apart: {
+            /** Name */
+            name: string;
+            /** Subject */
+            subject: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * ApertureRow
          * @description One stop. corners: what the lens's findings say of it; ring_mm: clear diameter of a ring that would make it.
          */
@@ -3316,15 +3368,6 @@ export interface components {
             /** Target */
             target: number;
         };
-        /** Contradiction */
-        Contradiction: {
-            /** Events */
-            events: string[];
-            /** Subject */
-            subject: string;
-            /** Words */
-            words: string;
-        };
         /** Credentials */
         Credentials: {
             /** Password */
@@ -3850,34 +3893,27 @@ export interface components {
         };
         /**
          * FieldNightOut
-         * @description The field of one night. night: nothing where none is stored; events: how many came in.
+         * @description The field of one night. night: nothing where none is stored; events: how many came in; notes: the latest first.
          */
         FieldNightOut: {
-            /**
-             * Checked
-             * @default 0
-             */
+            /** Checked */
             checked: number;
             /** Contradictions */
-            contradictions?: components["schemas"]["Contradiction"][];
+            contradictions: components["schemas"]["Apart"][];
             /** Devices */
-            devices?: components["schemas"]["Device"][];
-            /**
-             * Events
-             * @default 0
-             */
+            devices: components["schemas"]["Device"][];
+            /** Events */
             events: number;
             /** Forgotten */
-            forgotten?: string[];
+            forgotten: string[];
             /** Night */
-            night?: number | null;
-            /**
-             * Planned
-             * @default false
-             */
+            night: number | null;
+            /** Notes */
+            notes: components["schemas"]["NoteOut"][];
+            /** Planned */
             planned: boolean;
             /** Runs */
-            runs?: components["schemas"]["RunTold"][];
+            runs: components["schemas"]["RunTold"][];
         };
         /** FieldNightQuery */
         FieldNightQuery: {
@@ -5068,6 +5104,18 @@ export interface components {
             altitude_deg: number;
             /** Clock */
             clock: string;
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+            /** Words */
+            words: string;
+        };
+        /** NoteOut */
+        NoteOut: {
+            /** Id */
+            id: string;
             /**
              * Moment
              * Format: date-time
@@ -6357,6 +6405,23 @@ export interface components {
             words: string;
         };
         /**
+         * ReachOut
+         * @description Where a phone finds the field. Without --lan it answers on this machine only, and the rest is empty. picture: of the address,
+         *     as a code to be read with a camera; fingerprint: SHA-256 of the authority that was made here.
+         */
+        ReachOut: {
+            /** Address */
+            address: string;
+            /** Authority Address */
+            authority_address: string;
+            /** Fingerprint */
+            fingerprint: string;
+            /** On The Network */
+            on_the_network: boolean;
+            /** Picture */
+            picture: string;
+        };
+        /**
          * Reading
          * @description What one length of sub means.
          */
@@ -6546,17 +6611,17 @@ export interface components {
         };
         /**
          * RunTold
-         * @description What was said of one run. begun, ended: as the server's clock would have told it.
+         * @description What was said of one run. name: as it is known here.
          */
         RunTold: {
             /** Begun */
             begun: string | null;
-            /** By */
-            by: string;
             /** Ended */
             ended: string | null;
             /** Frames */
             frames: number | null;
+            /** Name */
+            name: string;
             /** Run */
             run: string;
         };
@@ -10606,6 +10671,68 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_field_night_as_one_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_field_reach: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

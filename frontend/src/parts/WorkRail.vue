@@ -51,6 +51,11 @@ const GROUPS = [
     ],
   },
   {
+    label: 'Out there',
+    drawing: 'M7 3h10v18H7zM10 18h4M10 8h4M10 11h2',
+    spaces: [{ name: 'field', label: 'Field', drawing: 'M7 3h10v18H7zM10 18h4M10 8h4M10 11h2' }],
+  },
+  {
     label: 'Kept',
     drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5',
     spaces: [{ name: 'plans', label: 'Plans', drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5' }],

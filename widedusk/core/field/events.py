@@ -19,6 +19,7 @@ from datetime import datetime, timedelta
 from typing import Any, Literal
 
 from widedusk.core.errors import Checks, finite, unstorable
+from widedusk.core.judge.causes import CAUSE
 
 Kind = Literal[
     "checked",
@@ -327,6 +328,23 @@ def _devices(ordered: Sequence[Event]) -> tuple[Device, ...]:
         had = found.get(event.device)
         found[event.device] = Device(event.device, (had.events if had else 0) + 1, event.offset_s, clock_words(event.offset_s))
     return tuple(found[one] for one in sorted(found))
+
+
+def note_words(event: Event) -> str:
+    """What an event says in words, where it says anything that is worth reading again; empty where it does not."""
+    data = event.data
+    if event.kind == "seen":
+        return f"{data.get('what')}: {data.get('value', '')}".rstrip(": ")
+    if event.kind in {"noted", "touched", "forgotten"}:
+        prefix = {"touched": "Touched: ", "forgotten": "Forgot: "}.get(event.kind, "")
+        return f"{prefix}{data.get('words', '')}".strip()
+    if event.kind == "wrong":
+        cause = CAUSE.get(str(data.get("cause")))
+        return f"Something was wrong: {cause.name if cause else data.get('symptom', '')}"
+    if event.kind == "otherwise":
+        sub = data.get("exposure_s")
+        return f"Replanned: {sub:g} s subs" if isinstance(sub, (int, float)) else f"Replanned: {data.get('what', '')}"
+    return ""
 
 
 def clock_words(offset_s: float) -> str:

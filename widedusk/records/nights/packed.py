@@ -1,6 +1,7 @@
 """From the records of a night to the pack that is taken into the field."""
 
-from collections.abc import Sequence
+import re
+from collections.abc import Iterable, Sequence
 
 from django.contrib.auth.models import AbstractBaseUser
 
@@ -24,10 +25,13 @@ from widedusk.records.nights.nights import forgotten_before
 from widedusk.records.nights.runs import choices_of, plans_of
 from widedusk.records.pole.services import alignments_of, latest_axis
 from widedusk.records.targets.framings import aimed
+from widedusk.records.targets.models import Target
 from widedusk.records.weather.nights import night_weather
 from widedusk.records.weather.services import Send
 
 MOST_PLANS = 12  # of one night
+_PLAN = re.compile(r"plan-(\d{1,18})")
+_WHOLE = re.compile(r"(\d{1,18})-(\d{1,18})\.\d{1,18}-(\d{1,6})\.(\d{1,6})")
 
 
 def _whole(user: AbstractBaseUser, night: Night, spot: Spot, send: Send) -> tuple[PlannedNight, list[Rig]] | None:
@@ -91,3 +95,22 @@ def pack_of(user: AbstractBaseUser, night: Night, what_ifs: Sequence[WhatIf], se
     ways = _ways_aligned(user, rigs)
     keys = [(rig.pk, way) for rig, way in zip(rigs, ways, strict=True)]
     return field_pack(planned, spot_of(spot), night.pk, keys, listed, night.ticked, what_ifs, now())
+
+
+def run_names(user: AbstractBaseUser, keys: Iterable[str]) -> dict[str, str]:
+    """Runs as they are known here, from the keys that a pack gave them (core/field/planned.py); those of no record are left out."""
+    found: dict[str, str] = {}
+    rigs = dict(Rig.objects.of(user).values_list("pk", "name"))
+    targets = dict(Target.objects.of(user).values_list("pk", "name"))
+    for key in keys:
+        plan = _PLAN.fullmatch(key)
+        whole = _WHOLE.fullmatch(key)
+        if plan:
+            row = Run.objects.of(user).filter(pk=int(plan[1])).select_related("target", "rig").first()
+            if row is not None:
+                found[key] = f"{row.target.name}, {row.rig.name if row.rig else ''}".rstrip(", ")
+        elif whole and int(whole[1]) in rigs and int(whole[2]) in targets:
+            panel = f", panel {int(whole[3]) + 1}" if whole[3] != "0" else ""
+            again = f", {whole[4]}" if whole[4] != "1" else ""
+            found[key] = f"{targets[int(whole[2])]}{panel}, {rigs[int(whole[1])]}{again}"
+    return found

@@ -29,7 +29,8 @@ const { data: told, error } = useQuery({
 })
 const { data: reach } = useQuery({
   queryKey: ['field', 'reach', computed(() => told.value?.night ?? null)],
-  queryFn: () => answer(api.GET('/api/nights/{record_id}/reach', { params: { path: { record_id: told.value?.night ?? 0 } } })),
+  queryFn: () =>
+    answer(api.GET('/api/nights/{record_id}/reach', { params: { path: { record_id: told.value?.night ?? 0 } } })),
   enabled: computed(() => !!told.value?.night),
 })
 const trouble = computed(() => (error.value instanceof Refusal ? error.value.message : ''))
@@ -66,7 +67,12 @@ async function takeFile(files: File[]) {
         <section class="panel box" aria-label="What came back">
           <header>
             <h2>What came back</h2>
-            <FileButton label="Read events from a file" words="Read from a file" accept=".json,.html" small @files="takeFile" />
+            <FileButton
+              label="Read events from a file"
+              words="Read from a file"
+              accept=".json,.html"
+              small
+              @files="takeFile" />
           </header>
           <p v-if="read" role="status">{{ read }}</p>
           <Alert v-if="failed" type="error" show-icon closable :message="failed" @close="failed = ''" />

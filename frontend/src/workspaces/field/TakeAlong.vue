@@ -11,8 +11,8 @@ defineProps<{ night: number; reach: Schemas['ReachOut'] }>()
   <section class="panel box" aria-label="Take it along">
     <h2>Take it along</h2>
     <p>
-      The whole night, worked out beforehand: steps, cards, cues, what if. On the phone it works from dusk to dawn without a
-      connection.
+      The whole night, worked out beforehand: steps, cards, cues, what if. On the phone it works from dusk to dawn
+      without a connection.
     </p>
     <Button type="primary" size="large" :href="`/field/#/${night}`">Open the field here</Button>
     <template v-if="reach.on_the_network">
@@ -26,11 +26,12 @@ defineProps<{ night: number; reach: Schemas['ReachOut'] }>()
       <h3>The first time on a phone</h3>
       <ol>
         <li>
-          Open <span class="fixed">{{ reach.authority_address }}</span> there and save the certificate. The browser warns: it does not
-          know this machine yet.
+          Open <span class="fixed">{{ reach.authority_address }}</span> there and save the certificate. The browser
+          warns: it does not know this machine yet.
         </li>
         <li>
-          In the phone’s security settings install it as a certificate authority, and where the phone asks, trust it for web pages.
+          In the phone’s security settings install it as a certificate authority, and where the phone asks, trust it for
+          web pages.
         </li>
         <li>
           Compare the fingerprint: <span class="fixed print">{{ reach.fingerprint }}</span>
@@ -40,13 +41,13 @@ defineProps<{ night: number; reach: Schemas['ReachOut'] }>()
       <p class="muted">It is good for addresses of local networks and nothing else, and was made on this machine.</p>
     </template>
     <p v-else class="muted">
-      This site answers on this machine only. <span class="fixed">./wide-dusk start --lan</span> serves it to a phone in the same
-      network, over HTTPS.
+      This site answers on this machine only. <span class="fixed">./wide-dusk start --lan</span> serves it to a phone in
+      the same network, over HTTPS.
     </p>
     <h3>Without a network</h3>
     <p>
-      The same night as one file to save on the phone; it opens there by itself and keeps its checks. What was taken down comes back as a
-      file.
+      The same night as one file to save on the phone; it opens there by itself and keeps its checks. What was taken
+      down comes back as a file.
     </p>
     <Button :href="`/api/nights/${night}/pack/file`" download>Save as one file</Button>
   </section>

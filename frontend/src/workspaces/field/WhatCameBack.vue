@@ -7,7 +7,12 @@ defineProps<{ told: Schemas['FieldNightOut'] }>()
 const { tonight } = useTonight()
 function clock(moment: string | null | undefined): string {
   if (!moment) return '–'
-  const zone = { timeZone: tonight.value?.time_zone ?? 'UTC', hour: '2-digit', minute: '2-digit', hour12: false } as const
+  const zone = {
+    timeZone: tonight.value?.time_zone ?? 'UTC',
+    hour: '2-digit',
+    minute: '2-digit',
+    hour12: false,
+  } as const
   return new Intl.DateTimeFormat('en-GB', zone).format(new Date(moment))
 }
 </script>
@@ -20,7 +25,9 @@ function clock(moment: string | null | undefined): string {
       {{ told.devices.length === 1 ? 'device' : 'devices' }}, <span class="number">{{ told.checked }}</span> steps done.
     </p>
     <ul v-if="told.contradictions.length" class="apart" aria-label="Contradictions">
-      <li v-for="one in told.contradictions" :key="one.subject + one.words"><b>{{ one.name }}</b> {{ one.words }}</li>
+      <li v-for="one in told.contradictions" :key="one.subject + one.words">
+        <b>{{ one.name }}</b> {{ one.words }}
+      </li>
     </ul>
     <table v-if="told.runs.length" class="rows">
       <thead>
@@ -48,7 +55,9 @@ function clock(moment: string | null | undefined): string {
     </ul>
     <h3>Taken down</h3>
     <ol class="plain-list notes">
-      <li v-for="one in told.notes" :key="one.id"><span class="number muted">{{ clock(one.moment) }}</span> {{ one.words }}</li>
+      <li v-for="one in told.notes" :key="one.id">
+        <span class="number muted">{{ clock(one.moment) }}</span> {{ one.words }}
+      </li>
       <li v-if="!told.notes.length" class="muted">No words and nothing seen was noted.</li>
     </ol>
   </template>

@@ -10,7 +10,8 @@ function refuse(file: File, message: string): Refusal {
 
 /** What a file holds, as far as it is one of ours. Throws a Refusal that says what is wrong with it. */
 export async function eventsIn(file: File): Promise<{ night: number; events: Schemas['EventShape'][] }> {
-  if (file.size > MOST_BYTES) throw refuse(file, `“${file.name}” is larger than 5 MB; a night’s events are far smaller.`)
+  if (file.size > MOST_BYTES)
+    throw refuse(file, `“${file.name}” is larger than 5 MB; a night’s events are far smaller.`)
   let told: { format?: unknown; night?: unknown; events?: unknown }
   try {
     told = JSON.parse(await file.text()) as typeof told
@@ -31,7 +32,9 @@ export async function readEvents(night: number, file: File): Promise<string> {
   const refused: string[] = []
   for (let at = 0; at < told.events.length; at += AT_ONCE) {
     const body = { sent_at: new Date().toISOString(), events: told.events.slice(at, at + AT_ONCE) }
-    const back = await answer(api.POST('/api/nights/{record_id}/events', { params: { path: { record_id: night } }, body }))
+    const back = await answer(
+      api.POST('/api/nights/{record_id}/events', { params: { path: { record_id: night } }, body }),
+    )
     taken += back.accepted.length
     refused.push(...back.refused.map((one) => one.faults.map((fault) => fault.message).join(' ')))
   }
