@@ -21,7 +21,12 @@ MOST_COLOUR, LEAST_PX, LEAST_APART_PX = 24, 48, 16
 TARGETS = """() => {
   const top = document.querySelector('[role=alertdialog]')
   const all = [...document.querySelectorAll('button, a[href], input, textarea')]
-  const boxes = all.filter((one) => one.checkVisibility() && (!top || top.contains(one)))
+  const cut = (one) => {  // what scrolls away inside a list is not there
+    const frame = one.closest('.scrolls')?.getBoundingClientRect()
+    const box = one.getBoundingClientRect()
+    return frame && (box.top < frame.top - 1 || box.bottom > frame.bottom + 1)
+  }
+  const boxes = all.filter((one) => one.checkVisibility() && (!top || top.contains(one)) && !cut(one))
     .map((one) => ({ name: one.textContent.trim().slice(0, 30), box: one.getBoundingClientRect() }))
     .filter(({ box }) => box.bottom > 0 && box.top < innerHeight)
   const apart = (a, b) => Math.max(a.left - b.right, b.left - a.right, a.top - b.bottom, b.top - a.bottom)
@@ -60,7 +65,7 @@ class Phone:
 
     def __init__(self, playwright: Playwright, folder: Path, address: str) -> None:
         self.playwright, self.folder, self.address = playwright, folder, address
-        self.clock = BEFORE_SUNSET
+        self.clock, self.ahead = BEFORE_SUNSET, 0
         self.context: BrowserContext | None = None
         self.start()
 
@@ -81,7 +86,7 @@ class Phone:
     def at(self, moment: str) -> None:
         """The hour moves on, never back; whatever calls meanwhile is seen."""
         self.clock = max(self.clock, moment)
-        self.page.clock.set_fixed_time(self.clock)
+        self.page.clock.set_fixed_time(later(self.clock, minutes=self.ahead))
         self.page.wait_for_timeout(600)
         self.seen()
 
@@ -125,6 +130,9 @@ def planned(page: Page, hemisphere: str) -> int:
     targets = page.evaluate(ASK, "/api/targets")["items"]
     rigs = page.evaluate(ASK, "/api/rigs")["items"]
     spot = next(one for one in places if (one["latitude_deg"] < 0) == (hemisphere == "south"))["spots"][0]["id"]
+    for rig in rigs:  # as it was aligned the last time, by what the pole view draws
+        context = {"rig": rig["id"], "spot": spot, "night": "2026-12-01", "target": targets[0]["id"]}
+        assert "id" in page.evaluate(POST, ["alignments", {"context": context, "method": "scope"}])
     if hemisphere == "north":
         target = next(one for one in targets if "California" in one["name"])["id"]
         context = {"rig": rigs[0]["id"], "spot": spot, "night": "2026-12-08", "target": target}
@@ -180,6 +188,16 @@ def end_runs(phone: Phone, rig: int | None, pack: dict[str, Any], ended: dict[st
         page.locator(".step").wait_for()
 
 
+def _turns_with_the_clock(phone: Phone) -> None:
+    """The star that is drawn stands elsewhere half an hour later."""
+    star = phone.page.locator("figure circle[r='5.5']").first
+    before = star.get_attribute("cx")
+    phone.page.clock.set_fixed_time(later(phone.clock, minutes=30))
+    expect(star).not_to_have_attribute("cx", before or "")
+    phone.page.clock.set_fixed_time(phone.clock)
+    expect(star).to_have_attribute("cx", before or "")
+
+
 @pytest.mark.parametrize("hemisphere", ["south", "north"])
 def test_a_night_with_no_connection_comes_home_once(site, playwright, tmp_path, hemisphere):
     phone = Phone(playwright, tmp_path / "phone", site.address)
@@ -196,6 +214,8 @@ def test_a_night_with_no_connection_comes_home_once(site, playwright, tmp_path, 
         if step["kind"] not in seen_kinds or number % 7 == 0:
             looked_at(page)
             assert not violations(page)
+            if step["kind"] == "pole":
+                _turns_with_the_clock(phone)
             seen_kinds.add(step["kind"])
         if step["kind"] != "run":
             page.get_by_role("button", name="Done", exact=True).click()
@@ -234,7 +254,7 @@ def test_a_night_with_no_connection_comes_home_once(site, playwright, tmp_path, 
             page.get_by_role("button", name="Back to the steps").click()
     page = phone.page
     expect(page.locator("h2")).to_contain_text("Good night")
-    assert seen_kinds >= {"check", "align", "find", "test", "run"} - ({"align"} if hemisphere == "north" else set())
+    assert seen_kinds == {"list", "check", "align", "pole", "find", "test", "run"}
     assert pressed == len(pack["runs"]) and len(ended) >= 1
     here = page.evaluate(EVENTS)
     assert len(here) > len(pack["steps"])
@@ -340,15 +360,22 @@ def test_the_night_as_one_file_opens_from_disk_keeps_its_checks_and_is_read_back
 
 
 def test_two_phones_that_did_other_things_come_together(site, playwright, tmp_path):
-    """One takes the night along and goes on; the other says another end. Both are kept, and the difference is told."""
+    """One takes the night along and goes on; the other, whose clock is an hour ahead, says another end, and is signed out while it
+    is away. Everything is kept, and the difference is told."""
     first = Phone(playwright, tmp_path / "first", site.address)
     night, pack = taken_along(first, "north")
     second = Phone(playwright, tmp_path / "second", site.address)
+    second.ahead = 60
+    second.at(BEFORE_SUNSET)
     second.page.goto(f"{site.address}/field/#/{night}")
     expect(second.page.get_by_text("nobody is signed in here")).to_be_visible()
     second.page.get_by_role("link", name="Sign in").click()
     second.page.get_by_role("button", name="Look around with the demo account").click()
     second.page.locator("h2").first.wait_for()  # and is back in the field
+    expect(second.page.locator(".clock")).to_contain_text("16:00")  # by the place's zone and the server's clock
+    second.page.locator("header button").first.click()
+    expect(second.page.get_by_text("is 60 min ahead")).to_be_visible()
+    second.page.locator("nav").get_by_role("button", name="Now").click()
     run, spot = pack["runs"][0], spot_of(first.page, pack)
     for phone, minutes in ((first, 0), (second, 30)):
         page = phone.page
@@ -371,20 +398,92 @@ def test_two_phones_that_did_other_things_come_together(site, playwright, tmp_pa
     site.stop()
     site.env["WIDE_DUSK_NOW"] = MORNING
     site.start()
+    second.context.clear_cookies(name="sessionid")
     for phone in (second, first):
-        phone.clock = MORNING
-        phone.page.clock.set_fixed_time(MORNING)
+        phone.at(MORNING)
         phone.context.set_offline(False)
         phone.page.evaluate("() => dispatchEvent(new Event('online'))")
+        if phone is second:  # the night stays, and what was pressed waits
+            expect(phone.page.locator("header")).to_contain_text("to send")
+            phone.page.locator("header button").first.click()
+            expect(phone.page.get_by_text("Nobody is signed in")).to_be_visible()
+            looked_at(phone.page)
+            phone.page.get_by_role("link", name="Sign in").click()
+            phone.page.get_by_role("button", name="Look around with the demo account").click()
+            phone.page.locator("h2").first.wait_for()
         expect(phone.page.locator("header")).to_contain_text("all sent")
     page = first.page
     state = page.evaluate(ASK, f"/api/nights/field?spot={spot}&night=2026-12-08")
     words = {one["words"] for one in state["contradictions"]}
     assert words == {"Two devices say different beginnings of this run.", "Two devices say different ends of this run."}
-    assert len(state["devices"]) == 2
+    assert sorted(one["words"][:19] for one in state["devices"]) == ["", "Its clock is 60 min"]
     count = len(all_events(page, night))
     page.wait_for_function(f"({EVENTS})().then((all) => all.length === {count})")
     page.goto(f"{site.address}/out-there?rig=1&spot={spot}&night=2026-12-08&target=1")
     expect(page.get_by_label("Contradictions")).to_contain_text("Two devices say different ends")
     first.context.close()
     second.context.close()
+
+
+def test_the_ways_out_of_a_step_and_a_phone_with_no_room_left(site, playwright, tmp_path):
+    """What is wrong, what differs, what is noted, what was packed: each fits, is red, and is kept, or it is said."""
+    phone = Phone(playwright, tmp_path / "phone", site.address)
+    _, pack = taken_along(phone, "south")
+    phone.context.set_offline(True)
+    page, ways = phone.page, phone.page.locator("nav")
+    phone.at(later(pack["runs"][0]["begins_at"], minutes=5))
+
+    def looked(words: str) -> None:
+        expect(page.locator("main")).to_contain_text(words)
+        looked_at(page)
+        assert not violations(page), words
+
+    ways.get_by_role("button", name="Wrong").click()
+    looked("What do you see?")
+    page.get_by_role("button", name="Fewer and fewer stars").click()
+    looked("come and go")
+    page.get_by_role("button", name="Slowly fewer").click()
+    page.get_by_role("button", name="Wet or dull").click()
+    looked("Dew on the glass")
+    page.get_by_role("button", name="Take it down").click()
+    ways.get_by_role("button", name="Replan").click()
+    looked("What is not as planned?")
+    page.get_by_role("button", name="Wind, or the axis is off").click()
+    page.get_by_role("button", name="strong", exact=True).click()
+    page.get_by_role("button", name="12′").click()
+    looked("stay sharp")
+    (row,) = [one for one in pack["runs"][0]["subs"] if (one["wind"], one["axis_arcmin"]) == ("strong", 12)]
+    expect(page.get_by_role("status")).to_contain_text(f"Best now {row['exposure_s']:g} s")
+    page.get_by_role("button", name=f"Take {row['exposure_s']:g} s").click()
+    ways.get_by_role("button", name="Replan").click()
+    page.get_by_role("button", name="Tired").click()
+    looked("what is left brings")
+    ways.get_by_role("button", name="Now").click()
+    ways.get_by_role("button", name="Replan").click()
+    page.get_by_role("button", name="Late, cloud").click()
+    looked("No other nights were worked out")
+    page.get_by_role("button", name="Recalculate on the server").click()
+    expect(page.get_by_role("alert")).to_contain_text("cannot be reached")
+    page.get_by_role("alert").get_by_role("button", name="Seen").click()
+    ways.get_by_role("button", name="Note").click()
+    looked("Cloud")
+    page.get_by_role("button", name="thin", exact=True).click()
+    page.get_by_role("button", name="5 °C").click()
+    expect(page.get_by_role("status")).to_contain_text("temperature: 5")
+    ways.get_by_role("button", name="Now").click()
+    page.locator(".foot button").click()
+    page.locator(".line").first.click()
+    page.get_by_role("button", name="The list").click()
+    looked(pack["packing"][0]["name"])
+    page.locator(".line").nth(1).click()
+    expect(page.locator(".line").nth(1)).to_have_attribute("aria-pressed", "true")
+    kinds = [one["event"]["kind"] for one in page.evaluate(EVENTS)]
+    assert {"wrong", "otherwise", "seen", "checked"} <= set(kinds)
+
+    # No room: it is said, and what is pressed still counts while the page stands.
+    page.evaluate("""() => { IDBObjectStore.prototype.put = () => { throw new DOMException('full', 'QuotaExceededError') } }""")
+    page.get_by_role("button", name="Back").click()
+    page.get_by_role("button", name="Done", exact=True).click()
+    expect(page.get_by_role("alert")).to_contain_text("no room left")
+    expect(page.locator("h2")).to_have_text(pack["steps"][1]["sentence"])
+    phone.context.close()

@@ -47,7 +47,7 @@ def single(spot: Spot, **how: object) -> PlannedNight:
 def packed(planned: PlannedNight, spot: Spot) -> Pack:
     listed = packing([], [], Choices(), None, {}, {}, 12_000.0)  # type: ignore[arg-type]
     rigs = [(number, "scope") for number, _ in enumerate(planned.stands)]
-    return field_pack(planned, spot, 7, rigs, listed, [], [], MADE_AT)
+    return field_pack(planned, spot, (7, 3, False), rigs, listed, [], [], MADE_AT)
 
 
 @pytest.mark.parametrize("latitude", [-24.6, 58.6])
@@ -156,7 +156,7 @@ def test_steps_follow_rig_way_and_weather(how, way, there, absent):
     keys = {one.key for one in steps}
     assert there <= keys and not absent & keys
     assert len(keys) == len(steps)
-    assert steps[0].key == "walk" and steps[-1].key == "drive"
+    assert steps[0].key == "bag" and steps[-1].key == "drive"
     said = [one.caution for one in steps if one.caution]
     assert len(said) == len(set(said)), "a caution stands once a night"
     assert all(len(one.sentence) <= 170 for one in steps)

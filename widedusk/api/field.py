@@ -210,7 +210,7 @@ def field_of_night(request: HttpRequest, asked: Query[FieldNightQuery]) -> Field
         contradictions=apart,
         devices=list(state.devices),
         forgotten=list(state.forgotten),
-        checked=len(state.checked),
+        checked=sum(one.startswith("step:") for one in state.checked),
         notes=[NoteOut(id=one.id, moment=one.moment, words=words) for one, words in said if words][:MOST_NOTES],
     )
 

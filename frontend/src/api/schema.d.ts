@@ -5261,7 +5261,7 @@ export interface components {
         };
         /**
          * Pack
-         * @description version: of everything in it but the moment at which it was made. first: the minute at which the tables begin; minutes: how
+         * @description night, spot: numbers of their records; whole: planned as a whole night, of which what ifs can be asked. version: of everything in it but the moment at which it was made. first: the minute at which the tables begin; minutes: how
          *     many they have. kinds, seen: what an event may be.
          */
         Pack: {
@@ -5309,6 +5309,8 @@ export interface components {
             seen: string[];
             /** South */
             south: boolean;
+            /** Spot */
+            spot: number;
             /** Steps */
             steps: components["schemas"]["Step"][];
             /** Sunrise */
@@ -5321,6 +5323,8 @@ export interface components {
             time_zone: string;
             /** Version */
             version: string;
+            /** Whole */
+            whole: boolean;
         };
         /** PackItem */
         PackItem: {
@@ -7091,7 +7095,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "check" | "pole" | "align" | "find" | "test" | "run";
+            kind: "check" | "list" | "pole" | "align" | "find" | "test" | "run";
             /**
              * Phase
              * @enum {string}

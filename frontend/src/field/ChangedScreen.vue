@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 
 import type { Pack } from './store'
 import { useField } from './useField'
+import { useSolveAnew } from './useSolveAnew'
 
 /** The night is not as planned: answers that were worked out beforehand. */
 const props = defineProps<{ pack: Pack }>()
@@ -27,6 +28,10 @@ const left = computed(
   () => [...props.pack.left].reverse().find((one) => Date.parse(one.moment) <= field.now.value) ?? props.pack.left[0],
 )
 const RUNS = computed(() => props.pack.runs.filter((one) => Date.parse(one.ends_at) > field.now.value))
+
+const { doing, solve } = useSolveAnew()
+const cloudAt = ref(Math.ceil(field.now.value / 600_000) * 600_000)
+const cloud = computed(() => field.clock(cloudAt.value))
 
 async function takeSub() {
   if (!run.value || !row.value) return
@@ -106,8 +111,7 @@ async function goBy(name: string) {
       </template>
       <template v-else>
         <p v-if="!pack.other_nights.length">
-          No other nights were worked out for this pack. On the desk: Nights, Whole night, What if; then take the pack
-          once more.
+          No other nights were worked out for this pack{{ pack.whole ? '' : '; only a whole night has them' }}.
         </p>
         <div class="scrolls stack grow" tabindex="0">
           <button
@@ -121,6 +125,19 @@ async function goBy(name: string) {
             >
           </button>
         </div>
+        <template v-if="pack.whole && !field.single.value">
+          <p role="status">{{ doing || `With a connection: cloud until ${cloud}` }}</p>
+          <div class="side">
+            <button
+              v-for="minutes in [-60, -10, 10, 60]"
+              :key="minutes"
+              type="button"
+              @click="cloudAt += minutes * 60_000">
+              {{ minutes > 0 ? '+' : '−' }}{{ Math.abs(minutes) }}<span class="unseen"> minutes</span>
+            </button>
+          </div>
+          <button type="button" :disabled="!!doing" @click="solve(cloud)">Recalculate on the server</button>
+        </template>
         <button type="button" @click="side = 'choose'">Back</button>
       </template>
     </template>

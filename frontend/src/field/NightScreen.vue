@@ -5,6 +5,7 @@ import AllSteps from './AllSteps.vue'
 import ChangedScreen from './ChangedScreen.vue'
 import CueAlarm from './CueAlarm.vue'
 import NoteScreen from './NoteScreen.vue'
+import PackingList from './PackingList.vue'
 import RunScreen from './RunScreen.vue'
 import StepScreen from './StepScreen.vue'
 import TakenDown from './TakenDown.vue'
@@ -15,7 +16,7 @@ import { useField } from './useField'
 
 /** One night: what to do now in the middle, four ways out of it at the bottom. */
 const props = defineProps<{ pack: Pack }>()
-type Screen = 'step' | 'steps' | 'run' | 'wrong' | 'changed' | 'note' | 'taken'
+type Screen = 'step' | 'steps' | 'list' | 'run' | 'wrong' | 'changed' | 'note' | 'taken'
 const field = useField()
 const { dim, dimmer } = useAwake()
 const screen = ref<Screen>('step')
@@ -63,8 +64,14 @@ const WAYS: [Screen, string][] = [
       <p v-if="field.told.value" class="caution small" role="alert">
         {{ field.told.value }} <button type="button" @click="field.told.value = ''">Seen</button>
       </p>
-      <StepScreen v-if="screen === 'step'" @all="show('steps')" @wrong="show('wrong')" @run="showRun" />
+      <StepScreen
+        v-if="screen === 'step'"
+        @all="show('steps')"
+        @list="show('list')"
+        @wrong="show('wrong')"
+        @run="showRun" />
       <AllSteps v-else-if="screen === 'steps'" @chosen="show('step')" />
+      <PackingList v-else-if="screen === 'list'" @left="show('step')" />
       <RunScreen v-else-if="screen === 'run'" :run-key="run" @left="show('step')" @wrong="show('wrong')" />
       <WrongScreen v-else-if="screen === 'wrong'" :pack="pack" @left="show('step')" />
       <ChangedScreen v-else-if="screen === 'changed'" :pack="pack" @left="show('step')" />

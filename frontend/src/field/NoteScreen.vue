@@ -9,12 +9,13 @@ const field = useField()
 const SEEN: [string, string, string[]][] = [
   ['cloud', 'Cloud', ['none', 'thin', 'thick']],
   ['wind', 'Wind', ['none', 'light', 'gusts']],
-  ['seeing', 'Stars by eye', ['steady', 'twinkle']],
+  ['seeing', 'Stars', ['steady', 'twinkle']],
 ]
 const words = ref('')
 const kept = ref('')
+const degrees = ref(5)
 
-async function seen(what: string, value: string) {
+async function seen(what: string, value: string | number) {
   await field.record('seen', `seen:${what}`, { what, value })
   kept.value = `${what}: ${value}`
 }
@@ -31,9 +32,13 @@ async function say(kind: 'noted' | 'touched' | 'forgotten') {
   <section class="note" aria-label="Take it down">
     <div v-for="[what, name, values] in SEEN" :key="what" class="line" role="group" :aria-label="name">
       <p>{{ name }}</p>
-      <div class="side">
-        <button v-for="value in values" :key="value" type="button" @click="seen(what, value)">{{ value }}</button>
-      </div>
+      <button v-for="value in values" :key="value" type="button" @click="seen(what, value)">{{ value }}</button>
+    </div>
+    <div class="line" role="group" aria-label="Air">
+      <p>Air</p>
+      <button type="button" aria-label="A degree colder" @click="degrees -= 1">−</button>
+      <button type="button" @click="seen('temperature', degrees)">{{ degrees }} °C</button>
+      <button type="button" aria-label="A degree warmer" @click="degrees += 1">+</button>
     </div>
     <label class="words">
       <span>In words</span>
@@ -57,10 +62,21 @@ async function say(kind: 'noted' | 'touched' | 'forgotten') {
   min-height: 0;
   display: flex;
   flex-direction: column;
-  gap: 14px;
+  gap: 16px;
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 16px;
 }
 .line p {
-  margin-bottom: 4px;
+  width: 52px;
+  flex: none;
+}
+.line button {
+  flex: 1;
+  min-width: 0;
+  padding: 6px 4px;
 }
 .words {
   flex: 1;

@@ -9,7 +9,7 @@ import { useField } from './useField'
 import { useSteps } from './useSteps'
 
 /** What to do now: one sentence, the numbers that matter, and two answers. */
-const emit = defineEmits<{ all: []; wrong: []; run: [key: string] }>()
+const emit = defineEmits<{ all: []; list: []; wrong: []; run: [key: string] }>()
 const field = useField()
 const { steps, chosen, current, place, underWay, framesDone, done } = useSteps()
 const { nextCall } = useCues()
@@ -83,7 +83,8 @@ async function pressed(at: number) {
         <button type="button" class="first" @click="check">Done</button>
         <div class="side">
           <button type="button" @click="later">Not now</button>
-          <button type="button" @click="emit('wrong')">Something is wrong</button>
+          <button v-if="current.kind === 'list'" type="button" @click="emit('list')">The list</button>
+          <button v-else type="button" @click="emit('wrong')">Something is wrong</button>
         </div>
       </div>
     </template>

@@ -132,13 +132,16 @@ class PackItem:
 
 @dataclass(frozen=True)
 class Pack:
-    """version: of everything in it but the moment at which it was made. first: the minute at which the tables begin; minutes: how
-    many they have. kinds, seen: what an event may be."""
+    """night, spot: numbers of their records; whole: planned as a whole night, of which what ifs can be asked. version: of all in it
+    but the moment at which it was made. first: the minute at which the tables begin; minutes: how many they have. kinds, seen: what
+    an event may be."""
 
     format: int
     version: str
     made_at: datetime
     night: int
+    spot: int
+    whole: bool
     evening: date
     place: str
     time_zone: str
@@ -254,15 +257,18 @@ def _poles(night: Night, spot: Spot, planned: PlannedNight, span: tuple[int, int
 def field_pack(
     planned: PlannedNight,
     spot: Spot,
-    night: int,
+    records: tuple[int, int, bool],
     rigs: Sequence[tuple[int, str]],
     packing: Packing,
     ticked: Sequence[str],
     what_ifs: Sequence[WhatIf],
     made_at: datetime,
 ) -> Pack:
-    """Put everything together. night: the number of its record; rigs: of each stand its number and the way it is aligned, empty
-    where none was chosen. Raises InvalidInput for a night in which nothing is planned."""
+    """Put everything together.
+
+    records: numbers of night and spot, and whether it is whole; rigs: of each stand its number and the way it is aligned, empty
+    where none was chosen. Raises InvalidInput for a night in which nothing is planned.
+    """
     if not planned.runs:
         told = "Nothing is planned for this night; plan a run first, on Tonight or as a whole night."
         raise InvalidInput([Fault("night", str(planned.evening), told)])
@@ -273,7 +279,7 @@ def field_pack(
         FORMAT,
         "",
         made_at,
-        night,
+        *records,
         planned.evening,
         spot.name,
         spot.time_zone,

@@ -29,8 +29,9 @@ from widedusk.core.scene import Spot
 from widedusk.core.sky.time import MINUTE, datetime_from_mjd, mjd_from_datetime
 
 Phase = Literal["by daylight", "polar alignment", "find and focus", "run", "meanwhile", "at the end"]
-Kind = Literal["check", "pole", "align", "find", "test", "run"]
+Kind = Literal["check", "list", "pole", "align", "find", "test", "run"]
 ALIGN_MIN = 15.0  # before a rig is framed for the first time
+HOME_MIN, WALK_MIN = 180.0, 60.0  # before set-up: the bag is packed, one is at the place
 HEATER_BEFORE_MIN = 20.0  # the glass takes so long to warm through. Common practice, no source
 SWAP_BEFORE_MIN = 5.0
 
@@ -116,10 +117,12 @@ def _by_daylight(planned: PlannedNight, spot: Spot) -> list[Step]:
     down, _ = night.sunset_and_sunrise()
     dark, _ = night.sun_crossing(np.radians(DARK_SUN_DEG[planned.stands[0].choices.darkness]))
     light = [StepFigure(name, spot.clock(at)) for name, at in (("Sunset", down), ("Dark", dark)) if at is not None]
-    first = _at(begin - 60 * MINUTE)
+    first = _at(begin - WALK_MIN * MINUTE)
     batteries = sum(len(stand.assembly.all(Battery)) for stand in planned.stands if stand.assembly)
     told = [StepFigure("Batteries", f"{batteries}")] if batteries else []
+    home = _at(begin - HOME_MIN * MINUTE)
     return [
+        Step("bag", "by daylight", "list", "At home: is everything in the bag, the hood and the spare cells too?", home),
         Step("walk", "by daylight", "check", "Walk the ground while it is light.", first, tuple(light[:2]), CAUTIONS["walk"]),
         Step(
             "power",
@@ -315,5 +318,6 @@ def _at_the_end(planned: PlannedNight, spot: Spot) -> list[Step]:
             what = f"{cap}{told}." if cap else f"Focus and ring untouched: {told}."
             add(f"calibration{order}:{number}", what, "" if cap else CAUTIONS["flats"], rig=number)
     add("pack", "Pack up by the list, and look over the ground with a light.")
+    steps[-1] = replace(steps[-1], kind="list")
     add("drive", "Are you fit to drive?", CAUTIONS["drive"])
     return steps

@@ -86,7 +86,8 @@ def pack_of(user: AbstractBaseUser, night: Night, what_ifs: Sequence[WhatIf], se
     spot = night.spot
     if spot is None or spot.deleted_at is not None or spot.place.deleted_at is not None:
         raise InvalidInput([Fault("night", str(night.date), "Nobody said where this night is; plan a run at a spot first.")])
-    planned, rigs = _whole(user, night, spot, send) or _plans(user, night, spot, send)
+    whole = _whole(user, night, spot, send)
+    planned, rigs = whole or _plans(user, night, spot, send)
     names, times = forgotten_before(user, night)
     own = [part_of(row) for row in Part.objects.of(user).filter(archived_at=None)]
     assemblies = [assembly_of(rig) for rig in {rig.pk: rig for rig in rigs}.values()]
@@ -94,7 +95,8 @@ def pack_of(user: AbstractBaseUser, night: Night, what_ifs: Sequence[WhatIf], se
     listed = packing(assemblies, own, choices, planned.air, names, times, habits_of(user).carry_limit_g, units_of(user))
     ways = _ways_aligned(user, rigs)
     keys = [(rig.pk, way) for rig, way in zip(rigs, ways, strict=True)]
-    return field_pack(planned, spot_of(spot), night.pk, keys, listed, night.ticked, what_ifs, now())
+    records = (night.pk, spot.pk, whole is not None)
+    return field_pack(planned, spot_of(spot), records, keys, listed, night.ticked, what_ifs, now())
 
 
 def run_names(user: AbstractBaseUser, keys: Iterable[str]) -> dict[str, str]:
