@@ -106,6 +106,22 @@ def exposure(page: Page) -> None:
     shoot(page, "exposure-test")
 
 
+def out_there(page: Page) -> None:
+    """The desk's side, and on a phone the step at which a target is found; what is pressed there is sent nowhere."""
+    night(page)
+    page.get_by_role("link", name="Field", exact=True).click()
+    page.get_by_role("link", name="Open the field here").wait_for()
+    shoot(page, "out-there")
+    phone = page.context.browser.new_page(viewport={"width": 390, "height": 844}, storage_state=page.context.storage_state())
+    phone.goto(BASE + page.get_by_role("link", name="Open the field here").get_attribute("href"))
+    phone.locator("h2").first.wait_for()
+    phone.context.set_offline(True)
+    while not phone.locator(".drawing").count():
+        phone.get_by_role("button", name="Done", exact=True).click()
+    shoot(phone, "phone-field")
+    phone.close()
+
+
 def main() -> None:
     HERE.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
@@ -122,14 +138,10 @@ def main() -> None:
         framing(page)
         pole(page)
         exposure(page)
-        night(page, theme="field")
-        shoot(page, "field")
+        out_there(page)
         night(page)
         page.set_viewport_size({"width": 390, "height": 844})
         shoot(page, "phone-tonight")
-        page.goto(page.url.replace("/tonight", "/exposure"))
-        page.get_by_role("slider", name="Length of a sub").wait_for()
-        shoot(page, "phone-exposure")
         night(page)
         page.set_viewport_size({"width": 794, "height": 1123})
         page.emulate_media(media="print")

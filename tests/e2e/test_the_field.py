@@ -19,7 +19,7 @@ BEFORE_SUNSET, MORNING = "2026-12-08T14:00:00+00:00", "2026-12-09T09:00:00+00:00
 MOST_COLOUR, LEAST_PX, LEAST_APART_PX = 24, 48, 16
 # Everything that can be pressed and seen: its size, and how close the nearest other one comes.
 TARGETS = """() => {
-  const top = document.querySelector('[role=alertdialog]')
+  const top = document.querySelector('[role=alertdialog], .over')
   const all = [...document.querySelectorAll('button, a[href], input, textarea')]
   const cut = (one) => {  // what scrolls away inside a list is not there
     const frame = one.closest('.scrolls')?.getBoundingClientRect()
@@ -190,12 +190,15 @@ def end_runs(phone: Phone, rig: int | None, pack: dict[str, Any], ended: dict[st
 
 def _turns_with_the_clock(phone: Phone) -> None:
     """The star that is drawn stands elsewhere half an hour later."""
-    star = phone.page.locator("figure circle[r='5.5']").first
+    star = phone.page.locator("figure circle.now").first
     before = star.get_attribute("cx")
     phone.page.clock.set_fixed_time(later(phone.clock, minutes=30))
     expect(star).not_to_have_attribute("cx", before or "")
     phone.page.clock.set_fixed_time(phone.clock)
     expect(star).to_have_attribute("cx", before or "")
+    phone.page.locator(".drawing").click()
+    looked_at(phone.page)
+    phone.page.locator(".over").get_by_role("button", name="Back").click()
 
 
 @pytest.mark.parametrize("hemisphere", ["south", "north"])

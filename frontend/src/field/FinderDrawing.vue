@@ -34,8 +34,8 @@ const size = (magnitude: number) => Math.max(4.6 - magnitude * 0.62, 0.7)
       d="M-10 0H-4M4 0H10M0 -10V-4M0 4V10"
       stroke="var(--ink)"
       stroke-width="2" />
-    <text y="-102" text-anchor="middle" font-size="11">up</text>
-    <text x="112" y="110" text-anchor="end" font-size="11">{{ view.across_deg }}°</text>
+    <text y="-102" text-anchor="middle" font-size="13">up</text>
+    <text x="112" y="110" text-anchor="end" font-size="13">{{ view.across_deg }}°</text>
   </svg>
 </template>
 
@@ -43,6 +43,5 @@ const size = (magnitude: number) => Math.max(4.6 - magnitude * 0.62, 0.7)
 svg {
   height: 100%;
   width: 100%;
-  max-height: 330px;
 }
 </style>

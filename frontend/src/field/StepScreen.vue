@@ -21,7 +21,8 @@ const pole = computed(() => {
   return field.pack.value?.poles.find((one) => one.view === view) ?? null
 })
 const pressing = ref(false)
-watch(current, () => (pressing.value = false))
+const large = ref(false)
+watch(current, () => (pressing.value = large.value = false))
 
 async function check() {
   if (!current.value) return
@@ -61,15 +62,18 @@ async function pressed(at: number) {
       </p>
       <h2>{{ current.sentence }}</h2>
       <p v-if="current.caution" class="caution small">{{ current.caution }}</p>
-      <dl v-if="current.figures.length && !pressing" class="figures">
+      <dl v-if="current.figures.length && !pressing" class="figures" :class="{ slim: pole }">
         <div v-for="figure in current.figures" :key="figure.name">
           <dt>{{ figure.name }}</dt>
           <dd :class="{ words: figure.text.length > 12 }">{{ figure.text }}</dd>
         </div>
       </dl>
       <div class="middle">
-        <LivePole v-if="pole" :pole="pole" />
-        <FinderDrawing v-else-if="current.view" :view="current.view" />
+        <button v-if="pole || current.view" type="button" class="drawing" @click="large = true">
+          <span class="unseen">Larger: </span>
+          <LivePole v-if="pole" :pole="pole" />
+          <FinderDrawing v-else-if="current.view" :view="current.view" />
+        </button>
       </div>
       <PressedAt v-if="pressing" word="It began at" @said="pressed" @left="pressing = false" />
       <div v-else-if="current.kind === 'run' && !done(current)" class="stack">
@@ -92,6 +96,12 @@ async function pressed(at: number) {
       <h2>All steps are done. Good night.</h2>
       <div class="middle" />
     </template>
+    <div v-if="large && current" class="over">
+      <LivePole v-if="pole" :pole="pole" />
+      <FinderDrawing v-else-if="current.view" :view="current.view" />
+      <p class="small">{{ current.sentence }}</p>
+      <button type="button" @click="large = false">Back</button>
+    </div>
     <div v-if="!pressing" class="foot">
       <button type="button" class="small" @click="emit('all')">
         Step {{ Math.min(place + 1, steps.length) }} of {{ steps.length }}
@@ -125,11 +135,40 @@ async function pressed(at: number) {
 .phase::first-letter {
   text-transform: uppercase;
 }
+.slim {
+  gap: 8px;
+}
+.slim div {
+  display: flex;
+  align-items: baseline;
+  gap: 8px;
+}
+.slim dd {
+  font-size: 19px;
+}
 .middle {
   flex: 1;
   min-height: 0;
   display: flex;
   justify-content: center;
+}
+.drawing {
+  width: 100%;
+  height: 100%;
+  min-height: 0;
+  padding: 0;
+  border: 0;
+  background: #000;
+}
+.over {
+  position: fixed;
+  inset: 0;
+  z-index: 4;
+  display: flex;
+  flex-direction: column;
+  gap: 16px;
+  padding: 16px;
+  background: #000;
 }
 dd.words {
   font-size: 21px;

@@ -67,7 +67,7 @@ CAUTIONS = {
     "weight": "A counterweight falls on feet: screw its stop on first.",
     "sun": "Never point eye, finder or lens at the Sun.",
     "laser": "Laser: never near aircraft, vehicles, people or animals. Follow local law; in doubt use the scope or photographs.",
-    "sight": "Head torch off before you look in: white light costs half an hour of night sight, yours and others’.",
+    "sight": "White light off before you look in.",
     "cold": "Put the warm layer on before you are cold.",
     "flats": "Do not look into a bright panel after a night in the dark.",
     "drive": "Tired driving is as dangerous as drunk driving. Sleep first.",
@@ -202,7 +202,7 @@ def _aligned(planned: PlannedNight, number: int, stand: Stand, spot: Spot, chose
 
     payload = ("payload", "Camera on, clamps tight, nothing knocked.")
     if way == "scope":
-        add("scope", "Screws only: bring the stars to where the view shows them.", "pole", CAUTIONS["sight"], enough)
+        add("scope", "Screws only: stars to where the view has them.", "pole", CAUTIONS["sight"], enough)
         add(*payload)
         add("again", "Look through the polar scope again, the camera on.", "pole", "", enough)
     elif way == "sight":

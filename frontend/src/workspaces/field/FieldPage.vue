@@ -96,6 +96,8 @@ async function takeFile(files: File[]) {
 }
 .box {
   padding: 14px 16px;
+  display: grid;
+  gap: 10px;
 }
 header {
   display: flex;

@@ -17,28 +17,30 @@ defineProps<{ night: number; reach: Schemas['ReachOut'] }>()
     <Button type="primary" size="large" :href="`/field/#/${night}`">Open the field here</Button>
     <template v-if="reach.on_the_network">
       <div class="code">
-        <img :src="reach.picture" width="168" height="168" :alt="`Code of the address ${reach.address}`" />
+        <img :src="reach.picture" width="132" height="132" :alt="`Code of the address ${reach.address}`" />
         <div>
           <p>On a phone in the same network read this code, or open</p>
           <p class="fixed">{{ reach.address }}</p>
         </div>
       </div>
-      <h3>The first time on a phone</h3>
-      <ol>
-        <li>
-          Open <span class="fixed">{{ reach.authority_address }}</span> there and save the certificate. The browser
-          warns: it does not know this machine yet.
-        </li>
-        <li>
-          In the phone’s security settings install it as a certificate authority, and where the phone asks, trust it for
-          web pages.
-        </li>
-        <li>
-          Compare the fingerprint: <span class="fixed print">{{ reach.fingerprint }}</span>
-        </li>
-        <li>Read the code above, sign in, and add the page to the home screen.</li>
-      </ol>
-      <p class="muted">It is good for addresses of local networks and nothing else, and was made on this machine.</p>
+      <details>
+        <summary>The first time on a phone</summary>
+        <ol>
+          <li>
+            Open <span class="fixed">{{ reach.authority_address }}</span> there and save the certificate. The browser
+            warns: it does not know this machine yet.
+          </li>
+          <li>
+            In the phone’s security settings install it as a certificate authority, and where the phone asks, trust it
+            for web pages.
+          </li>
+          <li>
+            Compare the fingerprint: <span class="fixed print">{{ reach.fingerprint }}</span>
+          </li>
+          <li>Read the code above, sign in, and add the page to the home screen.</li>
+        </ol>
+        <p class="muted">It is good for addresses of local networks and nothing else, and was made on this machine.</p>
+      </details>
     </template>
     <p v-else class="muted">
       This site answers on this machine only. <span class="fixed">./wide-dusk start --lan</span> serves it to a phone in
@@ -69,6 +71,13 @@ h3 {
   gap: 16px;
   align-items: center;
   flex-wrap: wrap;
+}
+details > * + * {
+  margin-top: 8px;
+}
+summary {
+  cursor: pointer;
+  min-height: 32px;
 }
 img {
   background: #fff;
