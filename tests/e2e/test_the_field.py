@@ -290,7 +290,7 @@ EVENTS = """() => new Promise((done) => {
 def all_events(page: Page, night: int) -> list[dict[str, Any]]:
     found: list[dict[str, Any]] = []
     while True:
-        told = page.evaluate(ASK, f"/api/nights/{night}/events?limit=500&offset={len(found)}")
+        told = page.evaluate(ASK, f"/api/nights/{night}/events?limit=200&offset={len(found)}")
         found += told["items"]
         if len(found) >= told["count"]:
             return found
@@ -312,7 +312,7 @@ def test_the_night_as_one_file_opens_from_disk_keeps_its_checks_and_is_read_back
     spot = spot_of(page, pack)
     page.goto(f"{site.address}/out-there?rig=1&spot={spot}&night=2026-12-08&target=1")
     with page.expect_download() as saved:
-        page.get_by_role("link", name="Save as one file").click()
+        page.get_by_role("button", name="Save as one file").click()
     file = tmp_path / "carried" / "night.html"
     saved.value.save_as(file)
     assert file.stat().st_size < 1_200_000

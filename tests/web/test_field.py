@@ -8,7 +8,9 @@ import pytest
 
 from tests.web.conftest import faults, listed, send
 from widedusk.api import whole as door
-from widedusk.records.nights.models import Event, Night
+from widedusk.core.plan.schedule import what_if
+from widedusk.jobs.planning import run
+from widedusk.records.nights.models import Event, Night, Planning
 
 MOST_PACK = 400_000  # bytes, compressed
 AT = datetime(2026, 12, 8, 18, 0, tzinfo=UTC)
@@ -56,6 +58,24 @@ def test_a_pack_holds_the_night_and_is_small(ours, night, monkeypatch):
     assert [(run["name"], run["frames"], run["exposure_s"], run["iso"]) for run in pack["runs"]] == theirs
     assert ours.get(f"/api/nights/{night}/pack").json()["version"] == pack["version"]
     assert {step["run"] for step in pack["steps"] if step["kind"] == "run"} == {run["key"] for run in pack["runs"]}
+
+
+def test_other_nights_are_asked_for_with_the_first_pack_and_are_in_a_later_one(ours, night, monkeypatch):
+    monkeypatch.setattr(door, "SECONDS", 1.0)
+    monkeypatch.setattr(what_if, "SECONDS", 0.5)
+    assert not ours.get(f"/api/nights/{night}/pack").json()["more_to_come"], "a plan of its own has none"
+    kept_whole(ours)
+    first = ours.get(f"/api/nights/{night}/pack").json()
+    assert first["more_to_come"] and first["other_nights"] == []
+    (row,) = Planning.objects.filter(night=night)
+    run(row.pk)
+    second = ours.get(f"/api/nights/{night}/pack").json()
+    names = [one["name"] for one in second["other_nights"]]
+    assert not second["more_to_come"] and {"1 h late", "Cloud until 00:00", "Home 1 h earlier"} <= set(names)
+    assert sum(name.endswith(" fails") for name in names) == 2
+    assert second["version"] != first["version"]
+    kept_whole(ours)  # kept once more: what was worked out is of another night
+    assert ours.get(f"/api/nights/{night}/pack").json()["more_to_come"]
 
 
 def test_a_plan_of_its_own_is_packed_with_the_frames_that_tonight_tells(ours, night):

@@ -1,18 +1,21 @@
 """The field: the night pack to take along, and the events that come back."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import date, datetime
 from typing import Annotated, Any
 
 import segno
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.contrib.auth.models import AbstractBaseUser
+from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema
 from pydantic import Field
 from pydantic_core import to_json
 
 from widedusk.api.failures import FailureOut, FaultOut, told
+from widedusk.api.files import FileOut
 from widedusk.api.nights import own_spot
 from widedusk.api.one_file import one_file
 from widedusk.api.plannings import what_ifs_of
@@ -135,11 +138,16 @@ def _night(request: HttpRequest, number: int) -> Night:
     return get_object_or_404(Night.objects.of(user_of(request)).select_related("spot__place"), pk=number)
 
 
+def _packed(user: AbstractBaseUser, night: Night) -> Pack:
+    what_ifs, more = what_ifs_of(user, night)
+    return replace(pack_of(user, night, what_ifs, send_for_forecast), more_to_come=more)
+
+
 @router.get("/{int:record_id}/pack", response={200: Pack, 404: FailureOut, 422: FailureOut})
 def night_pack(request: HttpRequest, record_id: int) -> Pack:
     """Everything that the field needs of a night, worked out now and frozen with a version."""
     user, night = user_of(request), _night(request, record_id)
-    return pack_of(user, night, what_ifs_of(user, night), send_for_forecast)
+    return _packed(user, night)
 
 
 @router.post("/{int:record_id}/events", response={200: EventsOut, 404: FailureOut, 422: FailureOut})
@@ -158,7 +166,7 @@ def take_events(request: HttpRequest, record_id: int, data: EventsIn) -> EventsO
 
 
 class EventsQuery(Schema):
-    limit: Annotated[int, Field(ge=1, le=MOST_AT_ONCE)] = 200
+    limit: Annotated[int, Field(ge=1, le=200)] = 200
     offset: Offset = 0
 
 
@@ -253,11 +261,9 @@ def reach(request: HttpRequest, record_id: int) -> ReachOut:
     )
 
 
-@router.get("/{int:record_id}/pack/file", response={404: FailureOut, 422: FailureOut})
-def night_as_one_file(request: HttpRequest, record_id: int) -> HttpResponse:
+@router.get("/{int:record_id}/pack/file", response={200: FileOut, 404: FailureOut, 422: FailureOut})
+def night_as_one_file(request: HttpRequest, record_id: int) -> FileOut:
     """The field with the pack of one night in it, as one page that opens by itself."""
     user, night = user_of(request), _night(request, record_id)
-    pack = pack_of(user, night, what_ifs_of(user, night), send_for_forecast)
-    answer = HttpResponse(one_file(to_json(pack).decode()), content_type="text/html; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="night-{night.date}.html"'
-    return answer
+    page = one_file(to_json(_packed(user, night)).decode())
+    return FileOut(name=f"night-{night.date}.html", media="text/html", text=page)

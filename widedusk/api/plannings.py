@@ -154,12 +154,20 @@ class WhatIfsOut(Schema):
     what_ifs: list[WhatIf]
 
 
-def what_ifs_of(user: AbstractBaseUser, night: Night) -> list[WhatIf]:
-    """What was worked out for a night going another way; nothing where nobody asked, or the night was changed since."""
+def what_ifs_of(user: AbstractBaseUser, night: Night) -> tuple[list[WhatIf], bool]:
+    """What was worked out for a kept night going another way, and whether more is on its way: where nobody asked, or the night was
+    changed since, it is asked for now, as the house would."""
+    if not night.whole or not planned_runs(user, night).exists():
+        return [], False
     row = planning_of(user, night)
-    if row is None or planned_runs(user, night).filter(created_at__gt=row.created_at).exists():
-        return []
-    return _result(row, WHAT_IFS) or []
+    if row is None or _outdated(night, row):
+        row = begin_planning(user, night, OtherwiseShape().dict())
+        put_in_line(row)
+    return _result(row, WHAT_IFS) or [], row.state in {"waiting", "running"} and not is_silent(row)
+
+
+def _outdated(night: Night, row: Planning) -> bool:
+    return planned_runs(row.owner, night).filter(created_at__gt=row.created_at).exists()
 
 
 def _kept(request: HttpRequest, asked: NightQuery) -> Night:
@@ -177,7 +185,7 @@ def _what_ifs_out(night: Night, row: Planning | None) -> WhatIfsOut:
     return WhatIfsOut(
         work=_work(row) if found is not None or row.state != "done" else None,
         asked=OtherwiseShape(**row.asked),
-        outdated=planned_runs(row.owner, night).filter(created_at__gt=row.created_at).exists(),
+        outdated=_outdated(night, row),
         what_ifs=found or [],
     )
 

@@ -3890,6 +3890,11 @@ export interface components {
             moment: string;
             /** Name */
             name: string;
+            /**
+             * Run
+             * @default
+             */
+            run: string;
         };
         /**
          * FieldNightOut
@@ -5261,8 +5266,9 @@ export interface components {
         };
         /**
          * Pack
-         * @description night, spot: numbers of their records; whole: planned as a whole night, of which what ifs can be asked. version: of everything in it but the moment at which it was made. first: the minute at which the tables begin; minutes: how
-         *     many they have. kinds, seen: what an event may be.
+         * @description night, spot: numbers of their records; whole: planned as a whole night, of which what ifs can be asked. version: of all in it
+         *     but the moment at which it was made. first: the minute at which the tables begin; minutes: how many they have. kinds, seen: what
+         *     an event may be.
          */
         Pack: {
             /** Cues */
@@ -5291,6 +5297,11 @@ export interface components {
             made_at: string;
             /** Minutes */
             minutes: number;
+            /**
+             * More To Come
+             * @default false
+             */
+            more_to_come: boolean;
             /** Night */
             night: number;
             /** Other Nights */
@@ -10695,6 +10706,15 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {

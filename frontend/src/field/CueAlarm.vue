@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onUnmounted, watch } from 'vue'
+import { computed, nextTick, onUnmounted, ref, watch } from 'vue'
 
 import { useCues } from './useCues'
 import { useField } from './useField'
@@ -8,6 +8,7 @@ import { useField } from './useField'
 const field = useField()
 const { ringing } = useCues()
 const calls = computed(() => ringing.value.slice(0, 3))
+const button = ref<HTMLButtonElement | null>(null)
 let sound: AudioContext | null = null
 let again: ReturnType<typeof setInterval> | null = null
 
@@ -43,6 +44,7 @@ watch(
     quiet()
     if (!count) return
     ring()
+    void nextTick(() => button.value?.focus())
     again = setInterval(ring, 5_000)
   },
   { immediate: true },
@@ -61,7 +63,7 @@ async function seen() {
         {{ one.name }}
       </p>
     </div>
-    <button type="button" class="first" @click="seen">Seen</button>
+    <button ref="button" type="button" class="first" @click="seen">Seen</button>
   </div>
 </template>
 

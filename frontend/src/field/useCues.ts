@@ -18,7 +18,9 @@ export function useCues() {
   const { underWay, begun, endsAt } = useSteps()
   const rig = (place: number) => ((pack.value?.rigs.length ?? 0) > 1 ? `, ${pack.value?.rigs[place]?.name ?? ''}` : '')
   const calls = computed<Call[]>(() => {
-    const found: Call[] = (pack.value?.cues ?? []).map((one) => ({
+    // A run that has begun calls by its own clock, and needs no word that it should begin.
+    const open = (pack.value?.cues ?? []).filter((one) => !one.run || begun(one.run) === null)
+    const found: Call[] = open.map((one) => ({
       subject: `cue:${one.key}`,
       name: one.name,
       at: Date.parse(one.moment),

@@ -12,7 +12,9 @@ type Data = FieldEvent['data']
 export type Link = 'unknown' | 'reached' | 'away' | 'signed out' | 'refused'
 
 const AT_ONCE = 200
+const [TICK_MS, SYNC_MS] = [500, 15_000]
 const RENEW_MS = 10 * 60_000
+const SOON_MS = 10_000 // where the server is still working on a part of it
 
 const kept = shallowRef<KeptPack[]>([])
 const night = ref<number | null>(null)
@@ -40,7 +42,10 @@ function clock(moment: number | string | null): string {
 }
 
 async function begin(given: Pack | null): Promise<void> {
-  setInterval(() => (ticking.value = Date.now()), 500)
+  ticking.value = Date.now()
+  setInterval(() => (ticking.value = Date.now()), TICK_MS)
+  setInterval(() => void sync(), SYNC_MS)
+  window.addEventListener('online', () => void sync())
   try {
     if (given) {
       single.value = true
@@ -154,7 +159,8 @@ async function sync(): Promise<void> {
       )
     }
     await fetchOthers(chosen)
-    if (Date.now() - takenAt.value > RENEW_MS) await take(chosen)
+    const age = Date.now() - takenAt.value
+    if (age > RENEW_MS || (pack.value?.more_to_come && age > SOON_MS)) await take(chosen)
   } catch (failed) {
     failedLink(failed)
   } finally {
@@ -162,11 +168,13 @@ async function sync(): Promise<void> {
   }
 }
 
+const fetched = new Map<number, number>() // how many of a night's events were fetched: they are only ever added
+
 async function fetchOthers(chosen: number): Promise<void> {
   const path = { record_id: chosen }
   const here = new Set(events.value.map((one) => one.event.id))
-  for (let at = 0; ; at += AT_ONCE) {
-    const query = { limit: AT_ONCE, offset: at }
+  for (;;) {
+    const query = { limit: AT_ONCE, offset: fetched.get(chosen) ?? 0 }
     const page = await answer(api.GET('/api/nights/{record_id}/events', { params: { path, query } }))
     link.value = 'reached'
     await setOffset(page.now)
@@ -175,7 +183,8 @@ async function fetchOthers(chosen: number): Promise<void> {
       chosen,
       fresh.map((one) => ({ night: chosen, event: one as FieldEvent, sent: true, refused: '' })),
     )
-    if (at + AT_ONCE >= page.count) return
+    fetched.set(chosen, query.offset + page.items.length)
+    if (query.offset + page.items.length >= page.count || !page.items.length) return
   }
 }
 
@@ -187,9 +196,6 @@ async function merge(chosen: number, changed: KeptEvent[]): Promise<void> {
   for (const one of changed) by.set(one.event.id, one)
   events.value = [...by.values()]
 }
-
-window.addEventListener('online', () => void sync())
-setInterval(() => void sync(), 20_000)
 
 export function useField() {
   return {

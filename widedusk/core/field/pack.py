@@ -120,6 +120,7 @@ class FieldCue:
     name: str
     moment: datetime
     loud: bool
+    run: str = ""  # of which it is: it calls no more once that has begun
 
 
 @dataclass(frozen=True)
@@ -162,6 +163,7 @@ class Pack:
     packing: tuple[PackItem, ...]
     kinds: tuple[str, ...]
     seen: tuple[str, ...]
+    more_to_come: bool = False  # other nights are still being worked out: take it once more soon
 
 
 def _moment(mjd: float | None) -> datetime | None:
@@ -221,21 +223,25 @@ def _run(planned: PlannedNight, run: PlannedRun, target: int) -> PackRun:
 
 
 def _cues(planned: PlannedNight, spot: Spot) -> list[FieldCue]:
-    """The night's own, dew, and batteries, in order."""
-    found = [(one.key, one.name, one.moment) for one in planned.cues]
+    """The night's own, those of runs, dew, and batteries, in order."""
+    found = [(one.key, one.name, one.moment, "") for one in planned.cues]
+    for run in planned.runs:
+        what = f"{run.name}, {planned.stands[run.stand].name}" if len(planned.stands) > 1 else run.name
+        found.append(("change", f"Frame and focus: {what}", run.change_at, run.key))
+        found.append(("ends", f"Ends: {what}", run.ends_at, run.key))
     fogs = planned.air.fogs_mjd(below_air_c(planned.stands[0].choices.dew_school)) if planned.air else None
     if fogs is not None:
-        found.append(("dew", "Dew on the glass from now on", datetime_from_mjd(fogs)))
+        found.append(("dew", "Dew on the glass from now on", datetime_from_mjd(fogs), ""))
     for stand in planned.stands:
         for minute in current(stand, spot, planned.evening, planned.air).swaps:
             at = datetime_from_mjd(float(planned.night.mjd[0]) + minute * MINUTE)
-            found.append(("battery", f"Fresh battery, {stand.name}", at))
+            found.append(("battery", f"Fresh battery, {stand.name}", at, ""))
     found.sort(key=lambda one: (one[2], one[0], one[1]))
     numbered: dict[str, int] = {}
     made = []
-    for kind, name, moment in found:
+    for kind, name, moment, run_key in found:
         numbered[kind] = numbered.get(kind, 0) + 1
-        made.append(FieldCue(f"{kind}{numbered[kind]}", kind, name, moment, kind in LOUD))
+        made.append(FieldCue(f"{kind}{numbered[kind]}", kind, name, moment, kind in LOUD, run_key))
     return made
 
 
@@ -270,7 +276,7 @@ def field_pack(
     where none was chosen. Raises InvalidInput for a night in which nothing is planned.
     """
     if not planned.runs:
-        told = "Nothing is planned for this night; plan a run first, on Tonight or as a whole night."
+        told = "No run of this night has a window in which frames can be taken; choose another night, or another target."
         raise InvalidInput([Fault("night", str(planned.evening), told)])
     span = strip_span(planned.night)
     targets, of_run = _targets(planned, spot, span)
@@ -314,6 +320,6 @@ def field_pack(
 
 
 def version_of(pack: Pack) -> str:
-    """Of everything in a pack but the moment at which it was made: twelve figures of its SHA-256."""
-    told = asdict(replace(pack, version="", made_at=datetime.min))
+    """Of everything in a pack but when it was made and whether more is to come: twelve figures of its SHA-256."""
+    told = asdict(replace(pack, version="", made_at=datetime.min, more_to_come=False))
     return hashlib.sha256(json.dumps(told, sort_keys=True, default=str).encode()).hexdigest()[:12]

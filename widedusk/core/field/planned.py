@@ -63,7 +63,7 @@ class PlannedNight:
     evening: date
     stands: Sequence[Stand]
     runs: Sequence[PlannedRun]  # as they begin
-    cues: Sequence[Cue]
+    cues: Sequence[Cue]  # of Sun and Moon; runs have their own moments
     left: Sequence[Left]
     air: Air | None
 
@@ -118,7 +118,7 @@ def of_whole_night(
                 again,
             )
         )
-    return PlannedNight(made.night, evening, made.stands, found, night_cues(made, runs), _left_of_whole(made, stretches, runs), air)
+    return PlannedNight(made.night, evening, made.stands, found, night_cues(made, ()), _left_of_whole(made, stretches, runs), air)
 
 
 def _moments(runs: Sequence[NightRun] | Sequence[PlannedRun]) -> list[datetime]:
@@ -191,17 +191,9 @@ def of_plans(asked: Sequence[PlanAsked], spot: Spot, evening: date, air: Air | N
             )
         )
     found.sort(key=lambda run: run.change_at)
-    return PlannedNight(night, evening, stands, found, _cues_of_plans(night, stands, found), _left_of_plans(found), air)
-
-
-def _cues_of_plans(night: Night, stands: Sequence[Stand], runs: Sequence[PlannedRun]) -> tuple[Cue, ...]:
     first = stands[0].choices
-    happens = marks(night, first, setup_mjd(night, first), first.tracking != "untracked")
-    for run in runs:
-        what = f"{run.name}, {stands[run.stand].name}"
-        happens.append(("change", f"Frame and focus: {what}", mjd_from_datetime(run.change_at)))
-        happens.append(("ends", f"Ends: {what}", mjd_from_datetime(run.ends_at)))
-    return in_order(night, happens)
+    cues = in_order(night, marks(night, first, setup_mjd(night, first), first.tracking != "untracked"))
+    return PlannedNight(night, evening, stands, found, cues, _left_of_plans(found), air)
 
 
 def _left_of_plans(runs: Sequence[PlannedRun]) -> list[Left]:

@@ -29,6 +29,7 @@ from widedusk.records.targets.models import Target
 from widedusk.records.weather.nights import night_weather
 from widedusk.records.weather.services import Send
 
+NOTHING_PLANNED = "Nothing is planned for this night; plan a run first, on Tonight or as a whole night."
 MOST_PLANS = 12  # of one night
 _PLAN = re.compile(r"plan-(\d{1,18})")
 _WHOLE = re.compile(r"(\d{1,18})-(\d{1,18})\.\d{1,18}-(\d{1,6})\.(\d{1,6})")
@@ -52,9 +53,6 @@ def _whole(user: AbstractBaseUser, night: Night, spot: Spot, send: Send) -> tupl
 
 def _plans(user: AbstractBaseUser, night: Night, spot: Spot, send: Send) -> tuple[PlannedNight, list[Rig]]:
     rows: list[Run] = list(plans_of(user).filter(night=night, target__deleted_at=None, rig__deleted_at=None)[:MOST_PLANS])
-    if not rows:
-        told = "Nothing is planned for this night; plan a run first, on Tonight or as a whole night."
-        raise InvalidInput([Fault("night", str(night.date), told)])
     asked, rigs, air = [], [], None
     for row in rows:
         if row.rig is None:
@@ -68,6 +66,8 @@ def _plans(user: AbstractBaseUser, night: Night, spot: Spot, send: Send) -> tupl
         angle = row.framing.angle_deg if row.framing and row.framing.deleted_at is None else 0.0
         asked.append(PlanAsked(row.pk, row.rig.pk, stand, target, angle))
         rigs.append(row.rig)
+    if not asked:
+        raise InvalidInput([Fault("night", str(night.date), NOTHING_PLANNED)])
     return of_plans(asked, spot_of(spot), night.date, air), rigs
 
 

@@ -1,10 +1,28 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
+import { Alert, Button } from 'ant-design-vue'
+import { ref } from 'vue'
 
-import type { Schemas } from '@/api/client'
+import { answer, api, Refusal, type Schemas } from '@/api/client'
+import { saveFile } from '@/composables/useFiles'
 
 /** The ways into the field: open it, read the code with a phone, or save one file. */
-defineProps<{ night: number; reach: Schemas['ReachOut'] }>()
+const props = defineProps<{ night: number; reach: Schemas['ReachOut'] }>()
+const saving = ref(false)
+const failed = ref('')
+
+async function save() {
+  saving.value = true
+  failed.value = ''
+  const params = { path: { record_id: props.night } }
+  try {
+    saveFile(await answer(api.GET('/api/nights/{record_id}/pack/file', { params })))
+  } catch (wrong) {
+    if (!(wrong instanceof Refusal)) throw wrong
+    failed.value = wrong.message
+  } finally {
+    saving.value = false
+  }
+}
 </script>
 
 <template>
@@ -51,7 +69,8 @@ defineProps<{ night: number; reach: Schemas['ReachOut'] }>()
       The same night as one file to save on the phone; it opens there by itself and keeps its checks. What was taken
       down comes back as a file.
     </p>
-    <Button :href="`/api/nights/${night}/pack/file`" download>Save as one file</Button>
+    <Button :loading="saving" @click="save">Save as one file</Button>
+    <Alert v-if="failed" type="error" show-icon :message="failed" />
   </section>
 </template>
 
