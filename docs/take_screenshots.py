@@ -118,6 +118,7 @@ def out_there(page: Page) -> None:
     phone.context.set_offline(True)
     while not phone.locator(".drawing").count():
         phone.get_by_role("button", name="Done", exact=True).click()
+        phone.wait_for_timeout(250)
     shoot(phone, "phone-field")
     phone.close()
 
