@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from widedusk.core.errors import InvalidInput
-from widedusk.core.field.events import Event, check_event, state_of
+from widedusk.core.field.events import Event, check_event, note_words, state_of
 
 DUSK = datetime(2026, 12, 8, 17, 0, tzinfo=UTC)
 VECTORS = Path(__file__).parents[1] / "field_events.json"
@@ -152,3 +152,20 @@ def test_the_phone_and_the_server_come_to_the_same():
             "runs": [[run, begun and begun.isoformat(), ended and ended.isoformat(), frames] for run, begun, ended, frames in runs],
         }
         assert told == case["comes_to"], case["name"]
+
+
+@pytest.mark.parametrize(
+    ("kind", "data", "words"),
+    [
+        ("seen", {"what": "temperature", "value": -3}, "temperature: -3"),
+        ("touched", {"words": "a leg"}, "Touched: a leg"),
+        ("forgotten", {"words": "hood"}, "Forgot: hood"),
+        ("wrong", {"symptom": "fewer", "cause": "dew"}, "Something was wrong: Dew on the glass"),
+        ("wrong", {"symptom": "fewer", "cause": "of a later pack"}, "Something was wrong: fewer"),
+        ("otherwise", {"what": "sub", "exposure_s": 45}, "Replanned: 45 s subs"),
+        ("otherwise", {"what": "pack up"}, "Replanned: pack up"),
+        ("checked", {}, ""),
+    ],
+)
+def test_what_is_worth_reading_again_is_told_in_words(kind, data, words):
+    assert note_words(_event(1, kind, "night", **data)) == words

@@ -1,5 +1,7 @@
 """“Something is wrong” leads somewhere, soon, and to what the signatures say."""
 
+import numpy as np
+
 from widedusk.core.judge.causes import CAUSES
 from widedusk.core.judge.symptoms import MOST_QUESTIONS, QUESTION, QUESTIONS, SYMPTOMS, ways
 
@@ -41,3 +43,19 @@ def test_signatures_of_the_trade():
     }
     found = {(symptom.key, *said): cause.key for symptom in SYMPTOMS for said, cause in ways(symptom)}
     assert {way: found.get(way) for way in told} == told
+
+
+def test_every_picture_of_a_symptom_lies_in_its_square_and_looks_like_no_other():
+    """What is seen is told apart by eye: stars inside the picture, long ones long, round ones round, corners pointing outward."""
+    pictures = {one.key: one for one in SYMPTOMS}
+    for one in SYMPTOMS:
+        assert all(0.0 < star.x < 1.0 and 0.0 < star.y < 1.0 and star.long >= star.short > 0.0 for star in one.stars), one.key
+    assert len({(one.stars, one.background, one.line) for one in SYMPTOMS}) == len(SYMPTOMS)
+    assert all(star.long > 2.0 * star.short for key in ("long", "scattered") for star in pictures[key].stars)
+    assert len({star.angle_deg for star in pictures["long"].stars}) == 1
+    assert len({star.angle_deg for star in pictures["scattered"].stars}) > 5
+    assert all(star.long == star.short for key in ("fat", "fewer", "halo") for star in pictures[key].stars)
+    for star in pictures["corners"].stars:
+        off = (star.angle_deg - float(np.degrees(np.arctan2(star.y - 0.5, star.x - 0.5)))) % 180.0
+        assert min(off, 180.0 - off) < 1.0
+    assert pictures["nothing"].stars == () and pictures["bright"].background > 0.3

@@ -186,3 +186,41 @@ def test_a_shorter_sub_in_more_wind_and_never_a_better_night_for_it():
         for wind in ("none", "strong"):
             keeps = [found[(wind, axis)].keeps_percent for axis in axes]  # type: ignore[index]
             assert keeps == sorted(keeps, reverse=True)
+
+
+def test_one_person_finishes_one_rig_before_the_next_and_the_axis_before_the_frame():
+    """Laws of the order: what belongs together stands together, blocks as they are due, each rig aligned before it is framed, each
+    run keyed in after its test frame, nothing after the drive."""
+    spot = a_spot(-24.6)
+    planned = whole()
+    steps = steps_of(planned, spot, ["scope", "photographs"])
+    keys = [one.key for one in steps]
+    for run in planned.runs:
+        mine = [place for place, one in enumerate(steps) if one.run == run.key]
+        assert mine == list(range(mine[0], mine[-1] + 1)), run.key
+        assert [one.kind for one in steps[mine[0] : mine[-1] + 1]][-2:] == ["test", "run"]
+        align = [place for place, one in enumerate(steps) if one.rig == run.stand and one.phase == "polar alignment"]
+        assert align and max(align) < mine[0]
+    begins = [one.due for one in steps if one.key.startswith(("frame", "find1"))]
+    assert begins == sorted(begins)
+    # Through a scope the axis is aligned before the camera goes on and looked at again after; by pictures the camera is on before.
+    assert keys.index("scope:0") < keys.index("payload:0") < keys.index("again:0")
+    assert keys.index("payload:1") < keys.index("first:1") < keys.index("second:1")
+    assert steps[-1].phase == "at the end" and keys[-1] == "drive"
+
+
+def test_a_plan_made_once_more_knows_what_was_checked():
+    """Keys are of rig, picture and order: with a longer gap the frames differ, and each run is still itself."""
+    first, second = whole(), whole(gap_s=6.0)
+    assert {run.key for run in first.runs} == {run.key for run in second.runs}
+    assert [run.frames for run in first.runs] != [run.frames for run in second.runs]
+
+
+def test_what_calls_is_loud_where_somebody_has_to_do_something():
+    planned = whole(air_evening_c=12.0, air_low_c=3.0, humidity_percent=92.0)
+    pack = packed(planned, a_spot(-24.6))
+    loud = {one.kind for one in pack.cues if one.loud}
+    assert {"change", "ends", "dew"} <= loud and not {"sunset", "sunrise", "dark", "setup"} & loud
+    assert {one.run for one in pack.cues if one.kind in {"change", "ends"}} == {run.key for run in pack.runs}
+    assert [one.moment for one in pack.cues] == sorted(one.moment for one in pack.cues)
+    assert len({one.key for one in pack.cues}) == len(pack.cues)

@@ -10,6 +10,7 @@ from tests.web.conftest import faults, listed, send
 from widedusk.api import whole as door
 from widedusk.core.plan.schedule import what_if
 from widedusk.jobs.planning import run
+from widedusk.records.nights import events as kept_events
 from widedusk.records.nights.models import Event, Night, Planning
 
 MOST_PACK = 400_000  # bytes, compressed
@@ -138,3 +139,29 @@ def test_a_clock_that_is_off_is_told(ours, night):
     state = ours.get(f"/api/nights/field?spot={Night.objects.get(pk=night).spot_id}&night=2026-12-08").json()
     assert "2.0 h behind" in state["devices"][0]["words"]
     assert json.dumps(state)
+
+
+def test_where_a_phone_finds_it_is_told_only_on_the_local_network(ours, client_of, night, settings, tmp_path):
+    nowhere = ours.get(f"/api/nights/{night}/reach").json()
+    assert not nowhere["on_the_network"] and nowhere["address"] == ""
+    assert ours.get("/field/authority.crt").status_code == 404
+    certificate = tmp_path / "authority.crt"
+    certificate.write_text("a certificate")
+    settings.WIDE_DUSK_LAN_ADDRESS = "https://192.168.1.20:8443/"
+    settings.WIDE_DUSK_LAN_FINGERPRINT = "AA:BB"
+    settings.WIDE_DUSK_LAN_AUTHORITY = str(certificate)
+    told = ours.get(f"/api/nights/{night}/reach").json()
+    assert told["address"] == f"https://192.168.1.20:8443/field/#/{night}"
+    assert told["picture"].startswith("data:image/svg+xml") and told["fingerprint"] == "AA:BB"
+    answer = ours.get("/field/authority.crt")
+    assert answer.status_code == 200 and answer.content == b"a certificate"
+    assert answer["Content-Type"] == "application/x-x509-ca-cert"
+    assert client_of("neighbour").get(f"/api/nights/{night}/reach").status_code == 404
+
+
+def test_a_night_holds_so_many_events_and_no_more(ours, night, monkeypatch):
+    monkeypatch.setattr(kept_events, "MOST_EVENTS", 3)
+    sent(ours, night, event(1), event(2))
+    more = send(ours, f"nights/{night}/events", {"sent_at": AT.isoformat(), "events": [event(3), event(4)]})
+    assert "One night holds 3 events" in faults(more)["events"]
+    assert sent(ours, night, event(3))["accepted"] == ["phone-number-one-3"]
