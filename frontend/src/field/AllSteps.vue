@@ -25,7 +25,7 @@ function choose(key: string) {
           <span class="mark">{{ done(step) ? '✓' : putOff(step) ? '…' : '' }}</span>
           <span class="unseen">{{ done(step) ? 'done' : putOff(step) ? 'put off' : 'to do' }}: </span>
           <span>
-            {{ step.sentence }}<span class="small"><br />{{ field.clock(step.due) }}{{ rig(step.rig) }}</span>
+            {{ step.sentence }}<span class="small"><br />{{ field.planned(step.due) }}{{ rig(step.rig) }}</span>
           </span>
         </button>
       </li>

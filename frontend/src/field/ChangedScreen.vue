@@ -146,7 +146,7 @@ async function goBy(name: string) {
       <p class="small">Of what this night is to bring, by the plan.</p>
       <ul class="scrolls grow" tabindex="0">
         <li v-for="one in pack.left.filter((_, index) => index % 6 === 0)" :key="one.moment">
-          {{ field.clock(one.moment) }}: {{ one.percent.toFixed(0) }} % still to come
+          {{ field.planned(one.moment) }}: {{ one.percent.toFixed(0) }} % still to come
         </li>
       </ul>
       <p class="caution small">Tired driving is as dangerous as drunk driving. Sleep first.</p>

@@ -59,7 +59,7 @@ async function seen() {
   <div v-if="calls.length" class="alarm" role="alertdialog" aria-label="It is time">
     <div class="words">
       <p v-for="one in calls" :key="one.subject">
-        <span>{{ field.clock(one.at) }}</span>
+        <span>{{ field.planned(one.at) }}</span>
         {{ one.name }}
       </p>
     </div>

@@ -7,7 +7,8 @@ import { useField } from './useField'
 defineProps<{ word: string }>()
 const emit = defineEmits<{ said: [deviceMoment: number]; left: [] }>()
 const field = useField()
-const at = ref(Math.floor(Date.now() / 60_000) * 60_000)
+// A whole minute of the place's clock, told by this phone's own, which may be off.
+const at = ref(Math.floor(field.now.value / 60_000) * 60_000 + field.offset.value * 1000)
 const shown = () => field.clock(at.value - field.offset.value * 1000)
 </script>
 

@@ -88,7 +88,7 @@ const more = (step: number) => (frames.value = Math.max(frames.value + step, 0))
       </dl>
       <p v-if="begun(run.key)" class="small">
         Began at {{ field.clock(begun(run.key)) }}, {{ ended(run.key) ? 'ended' : 'ends' }} at
-        {{ field.clock(ended(run.key) ?? endsAt(run)) }}.
+        {{ ended(run.key) ? field.clock(ended(run.key)) : field.planned(endsAt(run)) }}.
         <template v-if="target">
           It stands {{ target.altitude.toFixed(0) }}° up, towards {{ target.azimuth.toFixed(0) }}°.
         </template>

@@ -58,7 +58,7 @@ async function pressed(at: number) {
     <template v-if="current">
       <p class="small phase">
         {{ current.phase }}<template v-if="several && rig">, {{ rig }}</template
-        >, from {{ field.clock(current.due) }}
+        >, from {{ field.planned(current.due) }}
       </p>
       <h2>{{ current.sentence }}</h2>
       <p v-if="current.caution" class="caution small">{{ current.caution }}</p>

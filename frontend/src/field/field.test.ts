@@ -55,6 +55,8 @@ test('what is pressed counts though nothing can be kept, and it is said', async 
   expect(current.value?.key).toBe('run:1-2.0-0.1')
   expect(field.clock(field.now.value)).toBe('20:00') // the place's, whatever zone this phone is set to
 
+  expect([field.planned(at(29)), field.planned(at(30)), field.clock(at(59))]).toEqual(['20:00', '20:01', '20:00'])
+
   await field.record('begun', `run:${run.key}:begun`, { at: new Date(Date.now()).toISOString() })
   expect(current.value?.key).toBe('walk') // what was put off comes back
   expect(putOff(steps[0] as never) && done(steps[2] as never)).toBe(true)

@@ -41,6 +41,11 @@ function clock(moment: number | string | null): string {
   return new Intl.DateTimeFormat('en-GB', zone).format(new Date(moment))
 }
 
+/** A moment that is planned, to the nearest minute, as every page of the desk tells it; what happened is told by `clock`. */
+function planned(moment: number | string): string {
+  return clock(Math.round(new Date(moment).getTime() / 60_000) * 60_000)
+}
+
 async function begin(given: Pack | null): Promise<void> {
   ticking.value = Date.now()
   setInterval(() => (ticking.value = Date.now()), TICK_MS)
@@ -207,6 +212,7 @@ export function useField() {
     state,
     now,
     clock,
+    planned,
     link,
     told,
     offset,
