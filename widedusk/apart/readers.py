@@ -9,12 +9,14 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from widedusk.core.files import PanelFormat, PlacesFormat, TargetsFormat
+    from widedusk.core.frames.frame import Frame, Known
     from widedusk.core.frames.header import Header
     from widedusk.core.frames.measure import Measured
     from widedusk.core.frames.photon_transfer import SensorFrame
     from widedusk.core.framing.framing import Framing
     from widedusk.core.framing.panels import Panels
     from widedusk.core.grounds.place import PlaceInput
+    from widedusk.core.judge.export import Line, TableForm
     from widedusk.core.kit.exchange import Inventory
     from widedusk.core.kit.parts import Part
     from widedusk.core.scene import Target
@@ -44,6 +46,12 @@ def panels_text(framing: Framing, laid: Panels, form: PanelFormat) -> str:
     from widedusk.core.framing.panel_file import write_panels
 
     return write_panels(framing, laid, form)
+
+
+def frames_text(lines: Sequence[Line], form: TableForm) -> str:
+    from widedusk.core.judge.export import table_text
+
+    return table_text(lines, form)
 
 
 def places(content: bytes) -> tuple[PlaceInput, ...]:
@@ -89,3 +97,12 @@ def measured(
     from widedusk.core.frames.patterns import load_patterns
 
     return measure(path, load_patterns(patterns), sensor_mm, focal_mm, tell, light)
+
+
+def frame(
+    path: Path, patterns: Path, field: tuple[float | None, float | None], known: Known | None, tell: Callable[[float, str], None]
+) -> Frame:
+    from widedusk.core.frames.frame import read_frame
+    from widedusk.core.frames.patterns import load_patterns
+
+    return read_frame(path, load_patterns(patterns), field, known, tell)

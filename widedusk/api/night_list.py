@@ -13,6 +13,7 @@ from widedusk.api.schemas import Offset, user_of
 from widedusk.records.clock import now
 from widedusk.records.nights.models import Night, Run
 from widedusk.records.nights.nights import nights_with_runs
+from widedusk.records.nights.runs import COUNTED
 
 router = Router(tags=["nights"])
 NOON = timedelta(hours=12)
@@ -97,7 +98,7 @@ def _line(row: Night, today: date) -> dict[str, Any]:
         "coming": row.date >= today,
         "whole": _whole(row, [one for one in planned if one.scheduled]),
         "plans": [one for one in planned if not one.scheduled],
-        "noted": _noted([one for one in runs if one.state == "noted"]),
+        "noted": _noted([one for one in runs if one.state in COUNTED]),
     }
 
 

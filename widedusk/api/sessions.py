@@ -19,7 +19,7 @@ from widedusk.records.grounds.services import spots_of
 from widedusk.records.kit.models import Rig
 from widedusk.records.kit.services import NO_FILTER, filters_of, whole_rig_of
 from widedusk.records.nights.models import Run
-from widedusk.records.nights.runs import keep_noted, noted_of
+from widedusk.records.nights.runs import COUNTED, keep_noted, noted_of
 from widedusk.records.targets.services import targets_of
 
 router = Router(tags=["sessions"])
@@ -114,4 +114,4 @@ def change_session(request: HttpRequest, record_id: int, data: GatheredIn) -> Ga
     return _keep(request, data, get_object_or_404(noted_of(user_of(request)), pk=record_id))
 
 
-add_removal(router, "session", Run, noted_of, GatheredOut, GatheredOut.of, state="noted")
+add_removal(router, "session", Run, noted_of, GatheredOut, GatheredOut.of, state__in=COUNTED)

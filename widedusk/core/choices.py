@@ -43,7 +43,16 @@ OF_ONE_NIGHT = (
 )
 DARK_SUN_DEG: dict[Darkness, float] = {"astronomical": -18.0, "nautical": -12.0}
 Group = Literal[
-    "Exposure", "Pole", "Window", "Payload", "Bench", "Weather you expect this night", "Timer and card", "Framing", "Whole night"
+    "Exposure",
+    "Pole",
+    "Window",
+    "Payload",
+    "Bench",
+    "Weather you expect this night",
+    "Timer and card",
+    "Framing",
+    "Whole night",
+    "Frames",
 ]
 
 
@@ -229,6 +238,9 @@ class Choices:
     )
     past_meridian_min: int = _in(
         "Whole night", whole("Clear of the tripod past the meridian", "min", 0, 360, 30, "before the camera meets a leg")
+    )
+    width_limit: float = _in(
+        "Frames", number("Width of a star, at most", "×", 1.05, 3, 1.3, "against the run’s good frames: 1.15 strict, 1.5 relaxed")
     )
 
     def __post_init__(self) -> None:

@@ -4,6 +4,7 @@ Three queues, each with a worker of its own: `pictures` are measured and `plans`
 short and never wait for them.
 """
 
+from collections.abc import Iterable
 from contextlib import suppress
 from datetime import date
 
@@ -11,7 +12,10 @@ from django.contrib.sessions.backends.db import SessionStore
 from django.db import transaction
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
+from procrastinate.types import JSONDict
 
+from widedusk.records.frames.folders import left_lying_frames, look_through, wants_a_look
+from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.grounds.models import Place
 from widedusk.records.nights.models import Planning
 from widedusk.records.pictures.models import Measurement
@@ -26,6 +30,38 @@ def measure_pictures(measurement: int) -> None:
     from widedusk.jobs.measuring import run  # noqa: PLC0415 - what measures stays out of the web server
 
     run(measurement)
+
+
+@app.task(name="measure frame", queue="pictures", pass_context=False)
+def measure_one_frame(frame: int) -> None:
+    """Measure one frame of a folder."""
+    from widedusk.jobs.frames import measure_frame  # noqa: PLC0415 - what measures stays out of the web server
+
+    measure_frame(frame)
+
+
+def put_frames_in_line(rows: Iterable[Frame]) -> int:
+    """Have frames measured, a job each, by whichever workers there are. Returns how many."""
+    numbers = [row.pk for row in rows]
+    for start in range(0, len(numbers), 500):
+        some = numbers[start : start + 500]
+        asked: list[JSONDict] = [{"frame": one} for one in some]
+        jobs = measure_one_frame.batch_defer(*asked)
+        found = Frame.objects.in_bulk(some, field_name="pk")
+        for number, job in zip(some, jobs, strict=True):
+            if number in found:
+                found[number].job = job
+        Frame.objects.bulk_update(found.values(), ["job"])
+    return len(numbers)
+
+
+@app.periodic(cron="* * * * * */4")
+@app.task(name="look into folders", queue="errands", queueing_lock="look into folders", pass_context=False)
+def look_into_folders(timestamp: int) -> None:
+    """New files of watched folders, for when no page is open that looks itself."""
+    for folder in Folder.objects.filter(watched=True, deleted_at=None, state="reading"):
+        if wants_a_look(folder):
+            put_frames_in_line(look_through(folder))
 
 
 @app.task(name="plan", queue="plans", pass_context=False)
@@ -70,6 +106,7 @@ def find_what_was_left_lying(timestamp: int) -> None:
     """Work that no job will come to any more is put in line anew; the run that is at it, if any, keeps its claim."""
     for row in (*left_lying(Measurement), *left_lying(Planning)):
         put_in_line(row)
+    put_frames_in_line(left_lying_frames()[:500])
 
 
 @app.periodic(cron="27 3 * * *")

@@ -53,6 +53,7 @@ INSTALLED_APPS = [
     "widedusk.records.weather",
     "widedusk.records.nights",
     "widedusk.records.pictures",
+    "widedusk.records.frames",
     "widedusk.records.pole",
     "widedusk.records.people",
     "procrastinate.contrib.django",

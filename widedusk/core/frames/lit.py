@@ -64,14 +64,14 @@ def lit(
     if shape is None:
         told = f"“{name}”: its stars clip or crowd too much to be measured. Expose shorter, and bring another."
         raise InvalidInput([Fault("picture", name, told)])
-    sky, sigma, stars, why_not = _sky(plane, background, clip, found, matched, 1.6 * shape.long_px, curved)
+    sky, sigma, stars, why_not = sky_of(plane, background, clip, found, matched, 1.6 * shape.long_px, curved)
     of_file = shape.in_file(binning)
     return Lit(
         sky, sigma, why_not, background / clip, clipped, of_file.short_px, of_file.long_px, of_file.ratio, shape.angle_deg, stars
     )
 
 
-def _sky(
+def sky_of(
     plane: NDArray[np.float32], background: float, clip: float, found: Found, matched: Matched, radius: float, curved: bool
 ) -> tuple[float | None, float | None, int, str]:
     """Sky in mag/arcsec² with its uncertainty, from how many stars, and why not where it cannot be told."""

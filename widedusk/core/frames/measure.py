@@ -40,7 +40,7 @@ class Measured:
         return float(np.hypot(self.found.width_px, self.found.height_px) / 2.0)
 
 
-def _preview(plane: Plane, background: float, noise: float) -> bytes:
+def drawn_small(plane: Plane, background: float, noise: float) -> bytes:
     """A small JPEG, stretched from a little below the sky to where its brighter stars clip."""
     step = max(int(np.ceil(plane.shape[1] / PREVIEW_PX)), 1)
     height, width = plane.shape[0] // step * step, plane.shape[1] // step * step
@@ -74,7 +74,7 @@ def measure(
     sample = plane[::7, ::7]
     middle = float(np.median(sample))
     noise = 1.4826 * float(np.median(np.abs(sample - middle)))
-    preview = _preview(plane, middle, max(noise, 1e-6))
+    preview = drawn_small(plane, middle, max(noise, 1e-6))
     background = middle_background(plane) if light else 0.0
     clipped = clipped_percent(plane, picture.clip) if light else 0.0
     found = find_stars(plane, MOST_STARS * 4 if light else MOST_STARS)

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
@@ -56,29 +57,43 @@ def _stamps(plane: NDArray[np.float32], x: Floats, y: Floats, half: int) -> tupl
     return cut, np.broadcast_to(columns - column[:, None, None], shape), np.broadcast_to(rows - row[:, None, None], shape)
 
 
-def typical_shape(plane: NDArray[np.float32], x: Floats, y: Floats, fwhm_px: float, clip: float) -> Shape | None:
-    """Median shape of the stars at x, y (pixels from the middle, background taken off); None below five usable ones.
+@dataclass(frozen=True)
+class Moments:
+    """Of single stars, each array (stars,): which of those given, and variances and covariance with the pixel's own width, px²."""
+
+    which: NDArray[np.intp]
+    xx: Floats
+    yy: Floats
+    xy: Floats
+    cut: Floats  # (stars, rows, columns)
+    dx: Floats
+    dy: Floats
+
+
+def star_moments(
+    plane: NDArray[np.float32], x: Floats, y: Floats, fwhm_px: float, clip: float, most: int = MOST_STARS, rounds: int = ROUNDS
+) -> Moments | None:
+    """Shapes of the stars at x, y (pixels from the middle, background taken off, brightest first); None below five usable ones.
 
     Stars whose brightest pixel comes near the clip level, or whose neighbour lies within reach, are passed over.
     """
     half = int(np.ceil(3.5 * max(fwhm_px, 2.0))) + 2
     height, width = plane.shape
     inside = (np.abs(x) < width / 2 - half - 2) & (np.abs(y) < height / 2 - half - 2)
-    apart = np.hypot(x[:, None] - x[None, :], y[:, None] - y[None, :]) + np.where(np.eye(x.size, dtype=bool), 1e9, 0.0)
-    chosen = np.flatnonzero(inside & (apart.min(axis=1, initial=1e9) > 2 * half))
+    chosen = np.flatnonzero(inside & (_gap_to_next(x, y) > 2 * half))
     middle = plane[np.rint(y[chosen] + (height - 1) / 2).astype(int), np.rint(x[chosen] + (width - 1) / 2).astype(int)]
-    chosen = chosen[middle < 0.7 * clip][:MOST_STARS]  # the brightest that do not clip
+    chosen = chosen[middle < 0.7 * clip][:most]  # the brightest that do not clip
     if chosen.size < LEAST_STARS:
         return None
     cut, dx, dy = _stamps(plane, x[chosen], y[chosen], half)
     sound = cut.max(axis=(1, 2)) < 0.7 * clip
-    cut, dx, dy = cut[sound], dx[sound], dy[sound]
+    chosen, cut, dx, dy = chosen[sound], cut[sound], dx[sound], dy[sound]
     if len(cut) < LEAST_STARS:
         return None
     variance = np.full(len(cut), (max(fwhm_px, 1.5) / FWHM_PER_SIGMA) ** 2)
     xx, yy, xy = variance.copy(), variance.copy(), np.zeros(len(cut))
     mx, my = np.zeros(len(cut)), np.zeros(len(cut))
-    for _ in range(ROUNDS):
+    for _ in range(rounds):
         det = np.maximum(xx * yy - xy**2, 1e-6)
         ux, uy = dx - mx[:, None, None], dy - my[:, None, None]
         quadratic = (yy[:, None, None] * ux**2 + xx[:, None, None] * uy**2 - 2 * xy[:, None, None] * ux * uy) / det[:, None, None]
@@ -90,15 +105,34 @@ def typical_shape(plane: NDArray[np.float32], x: Floats, y: Floats, fwhm_px: flo
         yy = np.clip(2.0 * (weighted * uy**2).sum(axis=(1, 2)) / total, 0.05, half**2)
         xy = 2.0 * (weighted * ux * uy).sum(axis=(1, 2)) / total
         xy = np.clip(xy, -0.98 * np.sqrt(xx * yy), 0.98 * np.sqrt(xx * yy))
-    middle_xx, middle_yy, middle_xy = float(np.median(xx)), float(np.median(yy)), float(np.median(xy))
+    return Moments(chosen, xx, yy, xy, cut, dx, dy)
+
+
+def _gap_to_next(x: Floats, y: Floats) -> Floats:
+    """Distance of each star to its nearest neighbour, px."""
+    if x.size < 2:
+        return np.full(x.size, np.inf)
+    places = np.column_stack([x, y])
+    return np.asarray(cKDTree(places).query(places, k=2)[0][:, 1])
+
+
+def typical_shape(plane: NDArray[np.float32], x: Floats, y: Floats, fwhm_px: float, clip: float) -> Shape | None:
+    """Median shape of the stars at x, y (pixels from the middle, background taken off); None below five usable ones."""
+    found = star_moments(plane, x, y, fwhm_px, clip)
+    return None if found is None else shape_of(found)
+
+
+def shape_of(found: Moments) -> Shape:
+    """The typical star of many: the median of their moments, or of narrow stars the one Gaussian that fits them all."""
+    middle_xx, middle_yy, middle_xy = (float(np.median(one)) for one in (found.xx, found.yy, found.xy))
     if FWHM_PER_SIGMA**2 * min(middle_xx, middle_yy) < SAMPLED_FROM_PX**2:
-        middle_xx, middle_yy, middle_xy = _fitted(cut, dx, dy, (middle_xx, middle_yy, middle_xy))
+        middle_xx, middle_yy, middle_xy = _fitted(found.cut, found.dx, found.dy, (middle_xx, middle_yy, middle_xy))
     mean, spread = (middle_xx + middle_yy) / 2.0, float(np.hypot((middle_xx - middle_yy) / 2.0, middle_xy))
     return Shape(
         float(FWHM_PER_SIGMA * np.sqrt(mean + spread)),
         float(FWHM_PER_SIGMA * np.sqrt(max(mean - spread, 0.05))),
         float(np.degrees(0.5 * np.arctan2(2.0 * middle_xy, middle_xx - middle_yy)) % 180.0),
-        len(cut),
+        found.which.size,
     )
 
 

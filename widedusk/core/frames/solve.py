@@ -75,6 +75,36 @@ def identify(book: tetra3rs.SolverDatabase, found: Found, focal_px: float | None
     return None
 
 
+SHIFT_STARS, MOST_SHIFT, SHIFT_BIN_PX, LEAST_VOTES = 150, 0.25, 3.0, 7
+
+
+def shifted(found: Found, toward: Floats, focal_px: float, bend: float, mirrored: bool) -> Floats:
+    """The attitude of another picture of the same field, carried to where this one looks: by the shift that most pairs of a
+    listed star and a source have in common. Up to a quarter of the width; unchanged where no shift has enough of them."""
+    corner_px = float(np.hypot(found.width_px, found.height_px) / 2.0)
+    radius = float(np.arctan(corner_px / focal_px)) * 1.05
+    listed = stars().within(toward[2], radius, SHIFT_STARS)
+    right, down, forward = toward @ listed.vectors.T
+    px, py = focal_px * right / forward, focal_px * down / forward
+    stretch = 1.0 + bend * (np.hypot(px, py) / corner_px) ** 2
+    chosen = slice(0, SHIFT_STARS)
+    x = (-found.x if mirrored else found.x)[chosen]
+    off_x, off_y = (x[:, None] - (px * stretch)[None, :]).ravel(), (found.y[chosen][:, None] - (py * stretch)[None, :]).ravel()
+    reach = MOST_SHIFT * found.width_px
+    near = np.hypot(off_x, off_y) < reach
+    off_x, off_y = off_x[near], off_y[near]
+    if off_x.size == 0:
+        return toward
+    tree = cKDTree(np.column_stack([off_x, off_y]))
+    votes = np.asarray(tree.query_ball_point(tree.data, SHIFT_BIN_PX, return_length=True))
+    best = int(np.argmax(votes))
+    if votes[best] < max(LEAST_VOTES, 4.0 * float(np.median(votes))):
+        return toward
+    of_it = tree.query_ball_point(tree.data[best], SHIFT_BIN_PX)
+    dx, dy = float(np.mean(off_x[of_it])) / focal_px, float(np.mean(off_y[of_it])) / focal_px
+    return np.asarray(Rotation.from_rotvec([-dy, dx, 0.0]).as_matrix() @ toward)
+
+
 def match(found: Found, toward: Floats, focal_px: float, bend: float, mirrored: bool) -> Matched | None:
     """Every listed star that falls on a source, in three rounds with the lens fitted in between; None below eight stars."""
     corner_px = float(np.hypot(found.width_px, found.height_px) / 2.0)

@@ -36,17 +36,22 @@ class Found:
     alike: float
     background: float
     noise: float
+    ratios: Floats | None = None  # long over short axis of each
+    seen: int = 0  # sources in all, those that were left away too
 
     @property
     def count(self) -> int:
         return int(self.x.size)
 
 
-def find_stars(image: NDArray[np.float32], most: int = MOST_STARS) -> Found:
+def find_stars(
+    image: NDArray[np.float32], most: int = MOST_STARS, bright_share: float = BRIGHT_SHARE, unclipped_below: float = np.inf
+) -> Found:
     """Point-like sources above five times the noise, with windowed centroids.
 
     image: luminance, shape (rows, columns), C-contiguous; it is overwritten by itself less its background.
-    most: of the brightest that are kept.
+    most: of the brightest that are kept. unclipped_below: counts; where it is given, half of them are the brightest of those whose
+    own brightest pixel stays below it, background included.
     Source of detection and centroids: Bertin & Arnouts 1996, A&AS 117, 393, through sep.
     """
     height, width = image.shape
@@ -55,7 +60,7 @@ def find_stars(image: NDArray[np.float32], most: int = MOST_STARS) -> Found:
     background, noise = float(level.globalback), float(level.globalrms)
     level.subfrom(image)
     noise = max(noise, 1e-6)
-    threshold = max(THRESHOLD_SIGMA, float(np.quantile(image[::3, ::3], 1.0 - BRIGHT_SHARE)) / noise)
+    threshold = max(THRESHOLD_SIGMA, float(np.quantile(image[::3, ::3], 1.0 - bright_share)) / noise)
     sep.set_extract_pixstack(1_000_000)
     try:
         rows = sep.extract(image, threshold, err=noise, minarea=LEAST_AREA_PX, deblend_cont=0.05)
@@ -66,7 +71,12 @@ def find_stars(image: NDArray[np.float32], most: int = MOST_STARS) -> Found:
     sound = (rows["a"] > 0.3) & (rows["b"] > 0.15) & (rows["npix"] < 0.01 * width * height)
     sound &= (rows["x"] > EDGE_PX) & (rows["x"] < width - 1 - EDGE_PX) & (rows["y"] > EDGE_PX) & (rows["y"] < height - 1 - EDGE_PX)
     rows = rows[sound]
-    rows = rows[np.argsort(rows["flux"])[::-1][:most]]
+    rows = rows[np.argsort(rows["flux"])[::-1]]
+    seen = int(rows.size)
+    if np.isfinite(unclipped_below):
+        dim = rows["peak"] < unclipped_below - background
+        rows = rows[(np.cumsum(~dim) <= most // 2) & ~dim | (np.cumsum(dim) <= most // 2) & dim]
+    rows = rows[:most]
     if rows.size == 0:
         nothing = np.array([])
         return Found(nothing, nothing, nothing, width, height, 0.0, 1.0, 0.0, 0.0, background, noise)
@@ -89,4 +99,6 @@ def find_stars(image: NDArray[np.float32], most: int = MOST_STARS) -> Found:
         float(np.abs(agreed)),
         background,
         noise,
+        np.asarray(rows["a"] / rows["b"], dtype=float),
+        seen,
     )

@@ -146,13 +146,19 @@ class Camera:
         return np.asarray(1.0 - (1.0 - self.lens.corner_light) * (x**2 + y**2) / self.corner_px**2)
 
 
-def observed(site: Site, moment: datetime, ra: Floats, dec: Floats) -> Floats:
-    """North-west-up directions in which ICRS stars are seen through the air. Source: ERFA apco13, atciq, atioq."""
+def astrometry(site: Site, moment: datetime) -> Any:
+    """ERFA's own account of an observer at a moment. Source: ERFA apco13."""
     day = (moment.replace(tzinfo=None) - datetime(2000, 1, 1, 12)).total_seconds() / 86400.0
     astrom, _ = erfa.apco13(
         2451545.0, day, 0.0, np.radians(site.longitude_deg), np.radians(site.latitude_deg), site.height_m, 0.0, 0.0,
         site.pressure_hpa, site.temperature_c, site.humidity, 0.55,
     )  # fmt: skip
+    return astrom
+
+
+def observed(site: Site, moment: datetime, ra: Floats, dec: Floats) -> Floats:
+    """North-west-up directions in which ICRS stars are seen through the air. Source: ERFA apco13, atciq, atioq."""
+    astrom = astrometry(site, moment)
     apparent_ra, apparent_dec = erfa.atciq(ra, dec, 0.0, 0.0, 0.0, 0.0, astrom)
     azimuth, zenith_distance, *_ = erfa.atioq(apparent_ra, apparent_dec, astrom)
     return from_compass(np.pi / 2 - zenith_distance, azimuth)

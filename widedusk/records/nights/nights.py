@@ -40,7 +40,7 @@ def forget_empty_nights(found: models.QuerySet[Night]) -> None:
 
 def nights_with_runs(user: AbstractBaseUser) -> OwnedQuerySet[Night]:
     """Nights for which something is planned or of which something was kept, each with its runs."""
-    runs = Run.objects.of(user).filter(state__in=("planned", "noted"))
+    runs = Run.objects.of(user).filter(state__in=("planned", "noted", "done"))
     found = Night.objects.of(user).filter(models.Exists(runs.filter(night=models.OuterRef("pk"))) | ~models.Q(whole={}))
     shown = runs.select_related("rig", "target", "framing", "night__spot__place").order_by("begins_at", "name", "id")
     return cast(

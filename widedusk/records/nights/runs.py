@@ -23,6 +23,7 @@ from widedusk.records.targets.framings import framing_row_of
 from widedusk.records.targets.models import Target
 
 MOST_NOTED = 400  # of one target
+COUNTED = ("noted", "done")  # what was kept: typed in by hand, or counted from frames
 
 
 def plans_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
@@ -37,7 +38,7 @@ def plans_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
 
 def noted_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
     """What this person kept of earlier nights, the earliest first."""
-    return Run.objects.of(user).filter(state="noted").select_related("rig", "night", "target")
+    return Run.objects.of(user).filter(state__in=COUNTED).select_related("rig", "night", "target")
 
 
 def rig_spot_and_target(user: AbstractBaseUser, rig: int, spot: int, target: int) -> tuple[Rig, Spot, Target]:

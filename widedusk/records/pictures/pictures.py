@@ -38,14 +38,19 @@ def pictures_of(user: AbstractBaseUser) -> OwnedQuerySet[Picture]:
     return Picture.objects.of(user).defer("preview")
 
 
-def _stored(header: Header) -> dict[str, Any]:
+def stored_header(header: Header) -> dict[str, Any]:
     return {**asdict(header), "taken": header.taken.isoformat() if header.taken else None}
+
+
+def read_header(stored: dict[str, Any]) -> Header:
+    """A header as it was stored."""
+    taken = stored.get("taken")
+    return Header(**{**stored, "taken": datetime.fromisoformat(taken) if taken else None})
 
 
 def header_of(row: Picture) -> Header:
     """What a picture's file said of itself."""
-    taken = row.header.get("taken")
-    return Header(**{**row.header, "taken": datetime.fromisoformat(taken) if taken else None})
+    return read_header(row.header)
 
 
 def _row(owner: AbstractBaseUser, path: Path, name: str, from_folder: bool) -> Picture:
@@ -59,7 +64,7 @@ def _row(owner: AbstractBaseUser, path: Path, name: str, from_folder: bool) -> P
         file=str(path),
         from_folder=from_folder,
         size_bytes=path.stat().st_size,
-        header=_stored(header),
+        header=stored_header(header),
     )
 
 

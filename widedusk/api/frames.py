@@ -1,0 +1,465 @@
+"""Frames of a night: the folders they lie in, the runs found in them, each frame judged, and the person's last word."""
+
+from datetime import date, datetime
+from typing import Annotated, Any, Literal, cast
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Query, Router, Schema, Status
+from ninja.pagination import paginate
+from pydantic import Field
+
+from widedusk.apart import readers
+from widedusk.apart.process import read_apart
+from widedusk.api.choices import ChoicesShape, Context
+from widedusk.api.failures import FailureOut
+from widedusk.api.files import FileOut
+from widedusk.api.removal import add_removal
+from widedusk.api.schemas import Id, user_of
+from widedusk.core.frames.facts import FrameFacts
+from widedusk.core.judge.account import CauseFound, PeriodicError, run_verdict
+from widedusk.core.judge.export import TableForm, sidecars
+from widedusk.core.judge.finding import HARMLESS
+from widedusk.core.judge.word import Limits
+from widedusk.core.sky.time import datetime_from_mjd
+from widedusk.core.verdict import Verdict
+from widedusk.jobs.queue import put_frames_in_line
+from widedusk.records.frames.folders import (
+    Clock,
+    bring_folder,
+    counts_of,
+    folders_of,
+    folders_there,
+    frames_of,
+    look_through,
+    wants_a_look,
+)
+from widedusk.records.frames.frames import facts_of, settle
+from widedusk.records.frames.judged import count_in, export_lines, judged_of, said_of, say, shot_runs_of
+from widedusk.records.frames.models import Folder
+from widedusk.records.nights.models import Run
+from widedusk.records.nights.nights import the_night
+from widedusk.records.nights.runs import rig_spot_and_target
+from widedusk.records.work import worker_is_heard
+
+router, folder_router = Router(tags=["frames"]), Router(tags=["frames"])
+Word = Literal["keep", "less", "cull"]
+Said = Literal["keep", "cull", ""]
+MOST_SAID = 5_000
+MOST_UNREAD = 20
+
+
+class FolderThereOut(Schema):
+    path: str
+    files: int
+
+
+@folder_router.get("/there", response=list[FolderThereOut])
+@paginate
+def there(request: HttpRequest) -> list[Any]:
+    """Folders of pictures that this server may read; none where no folder is allowed."""
+    return [FolderThereOut(path=one.path, files=one.files) for one in folders_there()]
+
+
+class FolderIn(Schema):
+    """path: below the allowed folder, empty for all of it. clock_offset_min: zone of the camera's clock; none: as the files say."""
+
+    context: Context
+    path: Annotated[str, Field(max_length=400)]
+    watched: bool = False
+    clock_offset_min: Annotated[int, Field(ge=-900, le=900)] | None = None
+    clock_fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0
+
+
+class FrameCounts(Schema):
+    waiting: int
+    running: int
+    done: int
+    failed: int
+    lights: int
+    darks: int
+    flats: int
+    bias: int
+
+
+class UnreadFrame(Schema):
+    name: str
+    why: str
+
+
+class FolderOut(Schema):
+    """A folder of a night and how far it is. silent: frames wait, and nobody is there to measure them. left_s: an estimate.
+    unread: the first twenty that could not be read."""
+
+    id: int
+    name: str
+    path: str
+    night: date
+    rig: int
+    watched: bool
+    state: Literal["reading", "paused", "done"]
+    counts: FrameCounts
+    silent: bool
+    left_s: float | None
+    troubles: list[str]
+    unread: list[UnreadFrame]
+
+
+def _folder(row: Folder) -> FolderOut:
+    told = counts_of(row)
+    waits = told["waiting"] + told["running"]
+    unread = row.frames.filter(state="failed").order_by("name").values_list("name", "fault")[:MOST_UNREAD]
+    return FolderOut(
+        id=row.pk,
+        name=row.name,
+        path=row.path,
+        night=row.night.date,
+        rig=row.rig_id,
+        watched=row.watched,
+        state=cast(Any, row.state),
+        counts=FrameCounts(
+            **{name: told[name] for name in ("waiting", "running", "done", "failed", "bias")},
+            lights=told["light"],
+            darks=told["dark"],
+            flats=told["flat"],
+        ),
+        silent=waits > 0 and row.state == "reading" and not worker_is_heard(),
+        left_s=_left_s(row, waits),
+        troubles=row.troubles,
+        unread=[UnreadFrame(name=name, why=why) for name, why in unread],
+    )
+
+
+def _left_s(row: Folder, waits: int) -> float | None:
+    """By how fast the last twenty were measured."""
+    last = list(row.frames.exclude(measured_at=None).order_by("-measured_at").values_list("measured_at", flat=True)[:20])
+    if not waits or len(last) < 3 or last[0] is None or last[-1] is None:
+        return None
+    return waits * (last[0] - last[-1]).total_seconds() / (len(last) - 1)
+
+
+def _keep_up(row: Folder) -> None:
+    """What an open page does for a folder: look for new files, find the runs of what was measured since."""
+    if wants_a_look(row):
+        put_frames_in_line(look_through(row))
+    last = row.frames.filter(state="done").order_by("-measured_at").values_list("measured_at", flat=True).first()
+    if last is not None and (row.settled_at is None or row.settled_at < last):
+        settle(row)
+
+
+@folder_router.post("", response={201: FolderOut, 422: FailureOut})
+def bring(request: HttpRequest, data: FolderIn) -> Status[FolderOut]:
+    """Take a folder into the night; its files are read where they lie, and never touched."""
+    user = user_of(request)
+    rig, spot, target = rig_spot_and_target(user, data.context.rig, data.context.spot, data.context.target)
+    night = the_night(user, spot, data.context.night)
+    clock = Clock(data.clock_offset_min, data.clock_fast_s)
+    row = bring_folder(user, night, rig, target, data.path, data.watched, clock)
+    put_frames_in_line(look_through(row))
+    return Status(201, _folder(row))
+
+
+def _own(request: HttpRequest, record_id: int) -> Folder:
+    return get_object_or_404(folders_of(user_of(request)), pk=record_id)
+
+
+@folder_router.get("", response=list[FolderOut])
+@paginate
+def folders(request: HttpRequest, spot: int | None = None, night: date | None = None) -> list[FolderOut]:
+    """The last fifty folders of a night at a spot, the latest first. What lies new in a watched one is taken up."""
+    rows = folders_of(user_of(request))
+    if spot is not None:
+        rows = rows.filter(night__spot_id=spot)
+    if night is not None:
+        rows = rows.filter(night__date=night)
+    found = list(rows[:50])
+    for row in found:
+        _keep_up(row)
+    return [_folder(row) for row in found]
+
+
+class FolderState(Schema):
+    """watched: look for new files again and again; state: reading goes on, paused lets what is not measured wait."""
+
+    watched: bool | None = None
+    state: Literal["reading", "paused"] | None = None
+
+
+@folder_router.post("/{int:record_id}/state", response={200: FolderOut, 404: FailureOut, 422: FailureOut})
+def change_state(request: HttpRequest, record_id: int, data: FolderState) -> FolderOut:
+    """Pause or go on, watch or no longer; a folder that goes on is looked through anew."""
+    row = _own(request, record_id)
+    if data.watched is not None:
+        row.watched = data.watched
+    if data.state is not None:
+        row.state = data.state
+    row.save(update_fields=("watched", "state", "updated_at"))
+    if row.state == "reading":
+        look_through(row)
+        put_frames_in_line(row.frames.filter(state="waiting", job=None))
+    _keep_up(row)
+    return _folder(row)
+
+
+add_removal(folder_router, "folder", Folder, folders_of, FolderOut, _folder)
+
+
+class ShotRun(Schema):
+    """A run found in the files. headline: what spoils most of it, or nothing. counted: frames that count for the target, once that
+    was said."""
+
+    id: int
+    name: str
+    target: int
+    target_name: str
+    rig_name: str
+    night: date
+    exposure_s: float | None
+    iso: int | None
+    f_number: float | None
+    begins_at: datetime | None
+    ends_at: datetime | None
+    frames: int
+    counted: int | None
+    headline: str
+
+
+class RunsQuery(Schema):
+    spot: int | None = None
+    night: date | None = None
+    choices: ChoicesShape = ChoicesShape()
+
+
+def _limits(choices: ChoicesShape) -> Limits:
+    core = choices.core()
+    return Limits(core.elongation_limit, core.width_limit)
+
+
+def _line(row: Run, limits: Limits) -> ShotRun:
+    lines, judged = judged_of(row, limits)
+    return ShotRun(
+        id=row.pk,
+        name=row.name,
+        target=row.target_id,
+        target_name=row.target.name,
+        rig_name=row.rig.name if row.rig else "",
+        night=row.night.date,
+        exposure_s=row.exposure_s,
+        iso=row.iso,
+        f_number=row.f_number,
+        begins_at=row.begins_at,
+        ends_at=row.ends_at,
+        frames=len(lines),
+        counted=row.frames,
+        headline=next((one.name for one in judged.causes if one.key not in HARMLESS), ""),
+    )
+
+
+@router.get("/runs", response={200: list[ShotRun], 422: FailureOut})
+@paginate
+def runs(request: HttpRequest, asked: Query[RunsQuery]) -> list[ShotRun]:
+    """Runs of which frames lie here, of a night at a spot where these are given, in order of time; the first hundred."""
+    rows = shot_runs_of(user_of(request))
+    if asked.spot is not None:
+        rows = rows.filter(night__spot_id=asked.spot)
+    if asked.night is not None:
+        rows = rows.filter(night__date=asked.night)
+    limits = _limits(asked.choices)
+    return [_line(row, limits) for row in rows[:100]]
+
+
+class JudgedFrame(Schema):
+    """One frame: what we say of it, and what the person says, which counts. weight: in the stack, if it is kept."""
+
+    id: int
+    name: str
+    at: datetime | None
+    word: Word
+    said: Said
+    weight: float
+    reasons: list[str]
+    cause: str
+
+
+class FrameColumns(Schema):
+    """One figure a frame, as core/judge/account.py tells them; none where a frame does not tell."""
+
+    minutes: list[float]
+    width: list[float | None]
+    elongation: list[float | None]
+    clear: list[float | None]
+    sky: list[float | None]
+    east: list[float | None]
+    north: list[float | None]
+    trail: list[float | None]
+    trail_deg: list[float | None]
+    worth: list[float | None]
+
+
+class JudgedRunOut(Schema):
+    run: ShotRun
+    verdict: Verdict
+    causes: list[CauseFound]
+    frames: list[JudgedFrame]
+    columns: FrameColumns
+    periodic_error: PeriodicError | None
+    elongation_limit: float
+    width_limit_px: float
+    good_width_px: float
+    scale_arcsec_px: float | None
+
+
+def _own_run(request: HttpRequest, record_id: int) -> Run:
+    return get_object_or_404(shot_runs_of(user_of(request)), pk=record_id)
+
+
+def _numbers(values: Any) -> list[float | None]:
+    return [round(float(one), 4) if one == one and abs(one) != float("inf") else None for one in values]  # noqa: PLR0124 - NaN
+
+
+def _judged(row: Run, limits: Limits) -> JudgedRunOut:
+    lines, judged = judged_of(row, limits)
+    said = said_of(row)
+    columns = judged.columns
+    return JudgedRunOut(
+        run=_line(row, limits),
+        verdict=run_verdict(judged, [said.get(one.id, "") for one in lines]),
+        causes=list(judged.causes),
+        frames=[
+            JudgedFrame(
+                id=line.id,
+                name=line.name,
+                at=datetime_from_mjd(line.began_mjd) if line.began_mjd is not None else None,
+                word=word.word,
+                said=cast(Said, said.get(line.id, "")),
+                weight=word.weight,
+                reasons=list(word.reasons),
+                cause=word.cause,
+            )
+            for line, word in zip(lines, judged.words, strict=True)
+        ],
+        columns=FrameColumns(
+            minutes=[round(float(one), 3) for one in columns.minutes],
+            **{name: _numbers(getattr(columns, name)) for name in FrameColumns.model_fields if name != "minutes"},
+        ),
+        periodic_error=judged.worm,
+        elongation_limit=limits.elongation,
+        width_limit_px=limits.width * judged.good_width_px,
+        good_width_px=judged.good_width_px,
+        scale_arcsec_px=judged.scale_arcsec_px,
+    )
+
+
+class JudgeQuery(Schema):
+    choices: ChoicesShape = ChoicesShape()
+
+
+@router.get("/runs/{int:record_id}", response={200: JudgedRunOut, 404: FailureOut, 422: FailureOut})
+def judged_run(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> JudgedRunOut:
+    """A run with every frame judged by the limits given."""
+    return _judged(_own_run(request, record_id), _limits(asked.choices))
+
+
+class WordOn(Schema):
+    frame: Id
+    said: Said
+
+
+class WordsIn(Schema):
+    words: Annotated[list[WordOn], Field(max_length=MOST_SAID)]
+
+
+class WordsOut(Schema):
+    """What stood there before, to be given back for undo."""
+
+    before: list[WordOn]
+
+
+@router.post("/runs/{int:record_id}/words", response={200: WordsOut, 404: FailureOut, 422: FailureOut})
+def words(request: HttpRequest, record_id: int, data: WordsIn) -> WordsOut:
+    """The person's own word on some frames of a run; an empty one takes it back."""
+    row = _own_run(request, record_id)
+    before = say(user_of(request), row, {one.frame: one.said for one in data.words})
+    return WordsOut(before=[WordOn(frame=frame, said=cast(Said, said)) for frame, said in before.items()])
+
+
+@router.post("/runs/{int:record_id}/count", response={200: ShotRun, 404: FailureOut, 422: FailureOut})
+def count(request: HttpRequest, record_id: int, data: JudgeQuery) -> ShotRun:
+    """Let the frames that are kept count for the target, from now on."""
+    row, limits = _own_run(request, record_id), _limits(data.choices)
+    lines, judged = judged_of(row, limits)
+    return _line(count_in(row, judged, lines), limits)
+
+
+@router.get("/runs/{int:record_id}/list", response={200: FileOut, 404: FailureOut, 422: FailureOut})
+def listed(request: HttpRequest, record_id: int, asked: Query[JudgeQuery], form: TableForm = "csv") -> FileOut:
+    """The frames of a run with words, weights and reasons: CSV, ECSV, or names alone of what is kept or culled."""
+    row = _own_run(request, record_id)
+    lines = export_lines(row, _limits(asked.choices))
+    text = read_apart(readers.frames_text, lines, form)
+    ending, media = {"csv": ("csv", "text/csv"), "ecsv": ("ecsv", "text/plain")}.get(form, ("txt", "text/plain"))
+    return FileOut(name=f"{row.target.name} {form}.{ending}", media=media, text=text)
+
+
+ZIP = {"responses": {200: {"content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}}}}}
+JPEG = {"responses": {200: {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}}}
+
+
+@router.get("/runs/{int:record_id}/sidecars.zip", response={200: None, 404: FailureOut, 422: FailureOut}, openapi_extra=ZIP)
+def sidecars_of(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> HttpResponse:
+    """XMP sidecars with rating and label, to lay beside copies of the files."""
+    row = _own_run(request, record_id)
+    content = sidecars(export_lines(row, _limits(asked.choices)))
+    headers = {"Content-Disposition": 'attachment; filename="sidecars.zip"', "Cache-Control": "private, no-store"}
+    return HttpResponse(content, content_type="application/zip", headers=headers)
+
+
+class FrameOut(Schema):
+    """One frame with everything that was measured of it."""
+
+    id: int
+    name: str
+    run: int | None
+    at: datetime | None
+    kind: str
+    width_px: int | None
+    height_px: int | None
+    exposure_s: float | None
+    iso: int | None
+    f_number: float | None
+    focal_mm: float | None
+    facts: FrameFacts | None
+
+
+@router.get("/{int:record_id}", response={200: FrameOut, 404: FailureOut})
+def frame(request: HttpRequest, record_id: int) -> FrameOut:
+    """What was measured of one frame."""
+    row = get_object_or_404(frames_of(user_of(request)), pk=record_id)
+    head = row.header
+    return FrameOut(
+        id=row.pk,
+        name=row.name,
+        run=row.run_id,
+        at=row.began_at,
+        kind=row.kind,
+        facts=facts_of(row.facts) if row.facts else None,
+        **{name: head.get(name) for name in ("width_px", "height_px", "exposure_s", "iso", "f_number", "focal_mm")},
+    )
+
+
+def _picture(request: HttpRequest, record_id: int, name: str) -> HttpResponse:
+    rows = frames_of(user_of(request)).filter(**{f"{name}__isnull": False}).values_list(name, flat=True)
+    content = get_object_or_404(rows, pk=record_id)
+    return HttpResponse(bytes(content), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@router.get("/{int:record_id}/crops.jpg", response={200: None, 404: FailureOut}, openapi_extra=JPEG)
+def crops(request: HttpRequest, record_id: int) -> HttpResponse:
+    """Centre and four corners of a frame side by side, pixel for pixel."""
+    return _picture(request, record_id, "crops")
+
+
+@router.get("/{int:record_id}/preview.jpg", response={200: None, 404: FailureOut}, openapi_extra=JPEG)
+def whole_picture(request: HttpRequest, record_id: int) -> HttpResponse:
+    """A small stretched view of a frame."""
+    return _picture(request, record_id, "preview")

@@ -1,0 +1,207 @@
+"""Straight lines of light across a picture: satellites, aircraft, meteors, told apart as far as one frame can.
+
+The picture is made coarse by means of blocks, stars are covered, and what stands above the noise votes for the lines it may lie
+on (Hough's transform in the normal form: Duda & Hart 1972, CACM 15, 11). The strongest line is followed from end to end.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
+
+from widedusk.core.frames.facts import Streak, StreakKind
+from widedusk.core.frames.stars import Found
+from widedusk.core.sky.time import Floats
+
+COARSE_PX = 600  # long side of what is looked at, about
+ANGLES = 480
+ABOVE = 2.2  # of the noise, from which a block has a vote
+MOST_VOTERS = 0.03  # of the blocks: where wings of faint stars fill more, only the brighter have a vote
+BRIDGED = 21  # blocks over which gaps of a dotted line are bridged
+LEAST_LONG = 0.07  # of the diagonal, for a meteor; what runs out of the picture must be longer
+ACROSS = 0.22  # of the diagonal: how long what is no meteor must be
+SURE = 30.0  # standard deviations of the light along the line; chance finds 25 among a hundred thousand lines
+MOST_STREAKS = 4
+RIM = 0.02  # of the width
+NARROW = 0.5  # of a line's light is gone four blocks beside it
+EDGE = 0.05  # of the side: an end nearer to the edge than that runs out of the picture
+DOTTED = 0.35  # of a dotted line's variance along it in one rhythm
+SWELLS = 2.2  # middle of a meteor against its ends
+
+
+def find_streaks(plane: NDArray[np.float32], found: Found, binning: int) -> tuple[Streak, ...]:
+    """Lines in a picture, background taken off; none in a picture whose stars are themselves trailed."""
+    if found.axis_ratio > 2.0 and found.alike > 0.5:
+        return ()
+    height, width = plane.shape
+    step = max(width // COARSE_PX, 1)
+    rows, columns = height // step, width // step
+    blocks = plane[: rows * step, : columns * step].reshape(rows, step, columns, step).mean(axis=(1, 3))
+    blocks = blocks - np.median(blocks)
+    calm = blocks[np.abs(blocks) < np.quantile(np.abs(blocks), 0.9)]
+    blocks = blocks / max(
+        1.27 * float(np.std(calm)), 1e-9
+    )  # of a Gaussian cut at its 90 %; codes of a JPEG are too coarse for a median
+    _cover(blocks, found, step)
+    rim = max(round(RIM * columns), 2)  # the level of the sky is less sure there, and stars are cut
+    blocks[:rim] = blocks[-rim:] = blocks[:, :rim] = blocks[:, -rim:] = 0.0
+    told: list[Streak] = []
+    for _ in range(MOST_STREAKS):
+        one = _strongest(blocks, step * binning)
+        if one is None:
+            break
+        told.append(one)
+    return tuple(told)
+
+
+def _cover(blocks: Floats, found: Found, step: int) -> None:
+    """Take stars out, each with a ring around it that grows with its light."""
+    rows, columns = blocks.shape
+    column = ((found.x + (found.width_px - 1) / 2) / step).astype(int)
+    row = ((found.y + (found.height_px - 1) / 2) / step).astype(int)
+    size = found.fwhm_px / step
+    star = np.ones(found.count, dtype=bool) if found.ratios is None else found.ratios < max(1.8 * found.axis_ratio, 2.0)
+    column, row = column[star], row[star]
+    brighter = np.clip(np.log10(np.maximum(found.light[star], 1e-9) / max(float(np.median(found.light)), 1e-9)), 0, 3)
+    reach = np.ceil(1.2 * size + 0.8 + 0.9 * size * brighter).astype(int)
+    for wide in np.unique(reach):
+        here = reach == wide
+        for down in range(-wide, wide + 1):
+            for right in range(-wide, wide + 1):
+                if down * down + right * right <= wide * wide + 1:
+                    blocks[np.clip(row[here] + down, 0, rows - 1), np.clip(column[here] + right, 0, columns - 1)] = 0.0
+
+
+def _strongest(blocks: Floats, scale: float) -> Streak | None:
+    """The line with most votes, if it is one; it is taken out of the blocks. scale: pixels of the file in a block."""
+    rows, columns = blocks.shape
+    row, column = np.nonzero(blocks > max(ABOVE, float(np.quantile(blocks, 1.0 - MOST_VOTERS))))
+    if row.size < 12:
+        return None
+    x, y = column - (columns - 1) / 2, row - (rows - 1) / 2
+    half = float(np.hypot(rows, columns)) / 2
+    bins = int(2 * half) + 3
+    angle = np.arange(ANGLES) * np.pi / ANGLES
+    away = np.rint(x[:, None] * np.cos(angle) + y[:, None] * np.sin(angle) + half + 1).astype(int)
+    votes = np.bincount((np.arange(ANGLES) * bins + away).ravel(), minlength=ANGLES * bins).reshape(ANGLES, bins)
+    share = row.size / blocks.size
+    across = _lengths(angle, bins, half, rows, columns)
+    likely = share * across
+    surplus = np.where(across > LEAST_LONG * half, (votes - likely) / np.sqrt(likely + 1.0), 0.0)
+    best, at = np.unravel_index(int(np.argmax(surplus)), surplus.shape)
+    if surplus[best, at] < 5.0:
+        return None
+    normal, offset = _sharpened(x, y, float(angle[best]), float(at) - half - 1)
+    return _followed(blocks, normal, offset, scale)
+
+
+def _lengths(angle: Floats, bins: int, half: float, rows: int, columns: int) -> Floats:
+    """How long each line is inside the picture, in blocks."""
+    offset = (np.arange(bins) - half - 1)[None, :]
+    cos, sin = np.cos(angle)[:, None], np.sin(angle)[:, None]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        # x = offset cos - s sin, y = offset sin + s cos, both inside
+        by_x = np.stack([(offset * cos - edge) / sin for edge in (-columns / 2, columns / 2)])
+        by_y = np.stack([(edge - offset * sin) / cos for edge in (-rows / 2, rows / 2)])
+    by_x = np.where(np.isfinite(by_x), by_x, np.array([-1e9, 1e9])[:, None, None])
+    by_y = np.where(np.isfinite(by_y), by_y, np.array([-1e9, 1e9])[:, None, None])
+    first = np.maximum(by_x.min(axis=0), by_y.min(axis=0))
+    last = np.minimum(by_x.max(axis=0), by_y.max(axis=0))
+    return np.asarray(np.maximum(last - first, 0.0))
+
+
+def _sharpened(x: Floats, y: Floats, normal: float, offset: float) -> tuple[float, float]:
+    """The line through the voters near it, by their own scatter, in two rounds."""
+    for reach in (3.0, 1.8):
+        away = x * np.cos(normal) + y * np.sin(normal) - offset
+        near = np.abs(away) < reach
+        if np.count_nonzero(near) < 6:
+            break
+        along = -x[near] * np.sin(normal) + y[near] * np.cos(normal)
+        slope, level = np.polyfit(along, away[near], 1)
+        normal, offset = normal - float(np.arctan(slope)), offset + float(level)
+    return normal, offset
+
+
+def _followed(blocks: Floats, normal: float, offset: float, scale: float) -> Streak | None:
+    """Where along the line its light begins and ends, and what its light is like."""
+    rows, columns = blocks.shape
+    cos, sin = np.cos(normal), np.sin(normal)
+    along = np.arange(-np.hypot(rows, columns) / 2, np.hypot(rows, columns) / 2)
+    centre_x, centre_y = offset * cos - along * sin, offset * sin + along * cos
+    light = np.full((7, along.size), np.nan)
+    for place, aside in enumerate((-2.0, -1.0, 0.0, 1.0, 2.0, -4.0, 4.0)):
+        column = np.rint(centre_x + aside * cos + (columns - 1) / 2).astype(int)
+        row = np.rint(centre_y + aside * sin + (rows - 1) / 2).astype(int)
+        inside = (row >= 0) & (row < rows) & (column >= 0) & (column < columns)
+        light[place, inside] = blocks[row[inside], column[inside]]
+    here = np.isfinite(light[2])
+    along, centre_x, centre_y, light = along[here], centre_x[here], centre_y[here], light[:, here]
+    strip = np.nan_to_num(light[1:4]).max(axis=0)
+    usual = float(np.median(np.abs(np.nan_to_num(light[[0, 4]]))))
+    # The stretch whose light stands out most: the largest sum of what exceeds a third of the line's own height, dots bridged.
+    high = float(np.quantile(strip, 0.9))
+    even = uniform_filter1d(np.minimum(strip, 1.5 * high), BRIDGED, mode="nearest")
+    level = max(0.35 * float(np.quantile(even, 0.95)), 1.0 + usual)
+    first, last = _best_stretch(even - level)
+    faint = max(0.12 * high, 1.5)
+    lit = np.flatnonzero(strip[first : last + 1] > faint)
+    if lit.size == 0:
+        return None
+    first, last = first + int(lit[0]), first + int(lit[-1])
+    while first > 1 and strip[first - 2 : first].mean() > faint:
+        first -= 1
+    while last < strip.size - 2 and strip[last + 1 : last + 3].mean() > faint:
+        last += 1
+    long = last - first + 1
+    for down in (-2, -1, 0, 1, 2):  # it is taken out, whatever it is
+        for right in (-2, -1, 0, 1, 2):
+            row = np.clip(np.rint(centre_y[first : last + 1] + (rows - 1) / 2).astype(int) + down, 0, rows - 1)
+            column = np.clip(np.rint(centre_x[first : last + 1] + (columns - 1) / 2).astype(int) + right, 0, columns - 1)
+            blocks[row, column] = 0.0
+    body = strip[first : last + 1]
+    sigma = float(np.sum(np.nan_to_num(light[2, first : last + 1])) / np.sqrt(max(long, 1)))
+    filled = float(np.mean(body > faint))
+    even_body = np.minimum(body, 3.0 * max(float(np.mean(light[2, first : last + 1] > faint)), 0.1) * high)
+    brightest = np.sort(even_body)[-max(body.size // 10, 1) :]
+    lumped = float(brightest.sum() / max(float(even_body.sum()), 1e-9))  # the wings of one bright star
+    if long < LEAST_LONG * np.hypot(rows, columns) or sigma < SURE or filled < 0.4 or lumped > 0.42:
+        return None
+    ends = [(centre_x[one] / columns + 0.5, centre_y[one] / rows + 0.5) for one in (first, last)]
+    (from_x, from_y), (to_x, to_y) = ends
+    leaves = [min(px, 1 - px) < EDGE or min(py, 1 - py) < EDGE for px, py in ends]
+    kind = _kind(body, leaves)
+    beside = float(np.mean(np.minimum(np.nan_to_num(light[5:, first : last + 1]), 2.0 * high)))
+    of_it = float(np.mean(np.minimum(np.nan_to_num(light[1:4, first : last + 1]).max(axis=0), 2.0 * high)))
+    if beside > (1.0 - NARROW) * of_it or (kind != "meteor" and long < ACROSS * np.hypot(rows, columns)):
+        return None  # wings of a star, or a row of faint ones
+    return Streak(kind, float(from_x), float(from_y), float(to_x), float(to_y), float(long * scale), sigma)
+
+
+def _best_stretch(above: Floats) -> tuple[int, int]:
+    """Begin and end of the stretch with the largest sum. Source: Kadane's algorithm (Bentley 1984, CACM 27, 865)."""
+    total = np.concatenate([[0.0], np.cumsum(above)])
+    lowest = np.minimum.accumulate(total)
+    last = int(np.argmax(total[1:] - lowest[:-1]))
+    first = int(np.argmin(total[: last + 1]))
+    return first, last
+
+
+def _kind(body: Floats, leaves: list[bool]) -> StreakKind:
+    """Dots in one rhythm: an aircraft. A swelling that ends inside: a meteor. Else a satellite, the commonest."""
+    if body.size >= 24:
+        power = np.abs(np.fft.rfft((body - body.mean()) * np.hanning(body.size))) ** 2
+        usable = power[3:]
+        peak = int(np.argmax(usable))
+        in_rhythm = float(usable[max(peak - 1, 0) : peak + 2].sum() / max(power[1:].sum(), 1e-9))
+        if in_rhythm > DOTTED and float(np.std(body)) > 0.25 * float(np.mean(body)):
+            return "aircraft"
+    fifth = max(body.size // 5, 1)
+    middle, ends = (
+        float(np.mean(body[2 * fifth : -2 * fifth or None])),
+        float(np.mean(np.concatenate([body[:fifth], body[-fifth:]]))),
+    )
+    if not all(leaves) and middle > SWELLS * max(ends, 0.2):
+        return "meteor"
+    if not any(leaves) and middle > 1.3 * ends:
+        return "meteor"
+    return "satellite"

@@ -1,0 +1,227 @@
+"""A run told to a person: how many frames are good, what spoiled the others, what its path says of the tracker."""
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from widedusk.core.judge.causes import CAUSE
+from widedusk.core.judge.course import Course, Shot, around, course, quantile
+from widedusk.core.judge.finding import HARMLESS, find_causes
+from widedusk.core.judge.motion import Worm, motion
+from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding
+from widedusk.core.judge.veils import as_one, step_in
+from widedusk.core.judge.word import LEAST_WORTH, Judged, Limits, judge, worth
+from widedusk.core.sky.places import Observer
+from widedusk.core.sky.time import Floats
+from widedusk.core.verdict import Level, Quantity, Verdict, Working
+
+LEAST_TURNS = 1.0  # of the worm, from which its amplitude can be told
+
+
+@dataclass(frozen=True)
+class CauseFound:
+    """One cause with the frames it acts on, numbers within the run. key: in `causes`, "moved" or "not known"."""
+
+    key: str
+    name: str
+    frames: tuple[int, ...]
+    sure: float
+    verdict: Verdict
+
+
+@dataclass(frozen=True)
+class Columns:
+    """One figure a frame, to be drawn: minutes since the first; width px; elongation; starlight and background against the
+    run's good frames; east and north px, of the middle; trail px and its direction in the picture, degrees from right towards
+    down; what each brings against a good frame. NaN where a frame does not tell."""
+
+    minutes: Floats
+    width: Floats
+    elongation: Floats
+    clear: Floats
+    sky: Floats
+    east: Floats
+    north: Floats
+    trail: Floats
+    trail_deg: Floats
+    worth: Floats
+
+
+@dataclass(frozen=True)
+class PeriodicError:
+    """Of this tracker as this run shows it: half amplitude ″ on the sphere's equator and period s, each with its sigma."""
+
+    half_amplitude_arcsec: float
+    half_amplitude_sigma: float
+    period_s: float
+    period_sigma: float
+    turns: float
+
+
+@dataclass(frozen=True)
+class JudgedRun:
+    """All that the frames themselves say; the person's own words come on top (`run_verdict`)."""
+
+    run: Course
+    causes: tuple[CauseFound, ...]
+    words: tuple[Judged, ...]
+    columns: Columns
+    worm: PeriodicError | None
+    limits: Limits
+    good_width_px: float
+    scale_arcsec_px: float | None  # none where no frame could be solved
+
+
+def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expected_fwhm_px: float | None = None) -> JudgedRun:
+    """Judge the frames of one run, in order of time.
+
+    expected_fwhm_px: of this rig's untrailed stars, where it was measured before.
+    """
+    with np.errstate(all="ignore"):
+        run = course(shots, around(shots, observer), expected_fwhm_px)
+        found = find_causes(run)
+        words = judge(run, found, limits)
+        told = tuple(_cause(one, run) for one in found)
+        path = motion(run.seconds, run.exposure, run.path)
+        whole = as_one(run, step_in(run))
+        solved = bool(np.isfinite(run.path).any())
+        worm = _periodic(path.worm if path else None, run, found)
+        columns = Columns(
+            run.seconds / 60.0,
+            run.width,
+            run.elongation,
+            whole.clear,
+            whole.sky,
+            run.path[:, 0],
+            run.path[:, 1],
+            run.trail_px,
+            np.degrees(0.5 * np.arctan2(2 * run.slant, run.right - run.down)) % 180.0,
+            worth(whole),
+        )
+    return JudgedRun(run, told, words, columns, worm, limits, run.good_width, run.scale if solved else None)
+
+
+def counted(words: Sequence[Judged], said: Sequence[str]) -> Counter[str]:
+    """How many are kept, kept with less weight and culled, the person's word before ours."""
+    return Counter(theirs or ours.word for ours, theirs in zip(words, said, strict=True))
+
+
+def _cause(one: Finding, run: Course) -> CauseFound:
+    many = f"{len(one.frames)} of {run.count} frames" if len(one.frames) != 1 else "one frame"
+    figures = tuple(Quantity("speaks for it", text=words) for words in one.spoke_for)
+    figures += tuple(Quantity("speaks against it", text=words) for words in one.against)
+    level: Level = "go" if one.cause in HARMLESS else "care" if len(one.frames) < 0.2 * run.count else "stop"
+    if one.cause in CAUSE:
+        cause = CAUSE[one.cause]
+        name, advice = cause.name, f"Now: {cause.now} Next time: {cause.next_time}"
+    elif one.cause == MOVED:
+        name, advice = "The picture was moved", "Nothing, if you framed anew. Else look at clamps and feet."
+    else:
+        name, advice = "Cause not known", "Look at these frames at 100 %. Keep what looks good to you; your word counts."
+    sentence = f"{name}: {many}." if one.cause == UNKNOWN else f"{name}: {many}, {100 * one.sure:.0f} % sure."
+    return CauseFound(one.cause, name, one.frames, one.sure, Verdict(name, level, sentence, one.spoke_for[0], advice, figures))
+
+
+def _periodic(worm: Worm | None, run: Course, found: Sequence[Finding]) -> PeriodicError | None:
+    """On the equator, where one arcsecond of the axis is one of the sky."""
+    still = any(one.cause in {"stopped", "hemisphere", "creep"} or (one.cause == "rate" and one.sure > 0.8) for one in found)
+    if worm is None or still or worm.turns < LEAST_TURNS:
+        return None
+    scale = run.scale / max(float(np.cos(np.radians(run.dec_deg))), 0.1)
+    return PeriodicError(
+        worm.half_amplitude_px * scale, worm.half_amplitude_sigma * scale, worm.period_s, worm.period_sigma, worm.turns
+    )
+
+
+def run_verdict(judged: JudgedRun, said: Sequence[str]) -> Verdict:
+    """The run in a sentence. said: the person's own word on each frame, "" where they said nothing."""
+    run, words, causes, limits, worm = judged.run, judged.words, judged.causes, judged.limits, judged.worm
+    count = counted(words, said)
+    kept, less, culled = count["keep"], count["less"], count["cull"]
+    serious = [one for one in causes if one.key not in HARMLESS]
+    share = (kept + less) / max(run.count, 1)
+    level: Level = "go" if share >= 0.9 else "care" if share >= 0.5 else "stop"
+    parts = [f"{kept + less} of {run.count} frames are good"]
+    if less:
+        parts.append(f"{less} of them count less")
+    sentence = ", ".join(parts) + "."
+    binding = f"Most frames are spoiled by: {serious[0].name.lower()}." if serious else "Nothing spoils this run."
+    weight = sum(one.weight for one, own in zip(words, said, strict=True) if own != "cull")
+    figures = [
+        Quantity("Kept", float(kept), decimals=0, working="weight"),
+        Quantity("Kept with less weight", float(less), decimals=0, working="weight"),
+        Quantity("Culled", float(culled), decimals=0, working="weight"),
+        Quantity("Together they count as", weight, "good frames", decimals=1, working="weight"),
+        Quantity("Width of stars in good frames", run.good_width, "px", decimals=2, working="width"),
+        Quantity("Median elongation", quantile(run.elongation, 0.5, 1.0), "×", decimals=2, working="elongation"),
+    ]
+    if worm is not None:
+        told = f"±{worm.half_amplitude_arcsec:.1f} ± {worm.half_amplitude_sigma:.1f}″ in {worm.period_s:.0f} s"
+        figures.append(Quantity("Periodic error", text=told, working="worm"))
+    return Verdict("Frames", level, sentence, binding, "", tuple(figures), (), _workings(run, words, limits, weight, worm))
+
+
+def _workings(
+    run: Course, words: Sequence[Judged], limits: Limits, weight: float, worm: PeriodicError | None
+) -> tuple[Working, ...]:
+    worst = int(np.nanargmax(np.where(np.isfinite(run.elongation), run.elongation, 0.0)))
+    found = [
+        Working(
+            "weight",
+            "What a frame counts",
+            "w = (T / (s F))², against the good frames of the run; culled below a third",
+            (
+                Quantity("T, share of starlight, from stars of known magnitude"),
+                Quantity("s, noise of a pixel"),
+                Quantity("F, width of stars"),
+                Quantity("culled below", LEAST_WORTH, "of a good frame", decimals=2),
+            ),
+            Quantity("sum over the frames that are kept", weight, "good frames", decimals=1),
+            "Signal adds up, noise as its square; Zackay & Ofek 2017, ApJ 836, 187",
+            "published",
+            "That a frame below a third is culled is our own.",
+        ),
+        Working(
+            "width",
+            "Width of stars",
+            "FWHM = 2.355 σ across the trail, median over stars of the middle that do not clip",
+            (Quantity("culled above", limits.width, "times that of good frames", decimals=2),),
+            Quantity("good frames of this run", run.good_width, "px", decimals=2),
+            "Adaptive moments, Bernstein & Jarvis 2002, AJ 123, 583",
+            "published",
+        ),
+        Working(
+            "elongation",
+            "Elongation of stars",
+            "e = √(1 + σt²/σs²), of the variance that motion adds and that of the star",
+            (
+                Quantity("worst frame", float(run.elongation[worst]), "×", decimals=2),
+                Quantity("trail in it", float(run.trail_px[worst]), "px", decimals=1),
+                Quantity("culled above", limits.elongation, "×", decimals=2),
+            ),
+            Quantity("median of the run", quantile(run.elongation, 0.5, 1.0), "×", decimals=2),
+            "Second moments of a convolution add; what weighted moments make of an even trail is put right",
+            "definition",
+        ),
+    ]
+    if worm is not None:
+        found.append(
+            Working(
+                "worm",
+                "Periodic error of this tracker",
+                "x(t) = a + b t + A sin(2πt/T + φ) along right ascension; half amplitude A / sinc(t_sub/T) / cos δ",
+                (
+                    Quantity("frames", float(run.count), decimals=0),
+                    Quantity("turns of the worm", worm.turns, decimals=1),
+                    Quantity("period", worm.period_s, "s", decimals=0),
+                    Quantity("its uncertainty", worm.period_sigma, "s", decimals=0),
+                ),
+                Quantity("half amplitude", worm.half_amplitude_arcsec, "″", decimals=1),
+                "Zechmeister & Kürster 2009, A&A 496, 577, with a slope",
+                "published",
+                "A run shorter than a turn and a half tells the amplitude poorly.",
+            )
+        )
+    return tuple(found)

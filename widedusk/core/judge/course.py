@@ -1,0 +1,235 @@
+"""A run as arrays over its frames: what each was measured to be, on one scale, with the night around it taken off.
+
+Lengths are pixels of the file. East and north are the sky's; a run whose frames could not be solved has no such directions, and
+what hangs on them is NaN.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS, FrameFacts, MeanStar
+from widedusk.core.sky.brightness import EXTINCTION_V, airmass, combined, dark_sky, flux, moonlight, twilight
+from widedusk.core.sky.horizon import altaz
+from widedusk.core.sky.places import Observer, moon_phase_angle, moon_place, separation, sun_place
+from widedusk.core.sky.time import SECOND, Floats
+from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S
+from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
+from widedusk.core.tracking.even_trail import true_excess
+
+GOOD_SHARE = 0.85  # of the frames of a run, from the worst: there its good frames are
+DOUBLED = 1.4  # times the stars of other frames
+ZENITH_MAG = 21.5  # of a dark sky; only how much the Moon adds to it hangs on that
+
+
+@dataclass(frozen=True)
+class Shot:
+    """One frame of a run. began_mjd: UTC."""
+
+    name: str
+    began_mjd: float
+    exposure_s: float
+    facts: FrameFacts
+    iso: int | None = None
+    f_number: float | None = None
+
+
+@dataclass(frozen=True)
+class Around:
+    """The night around the frames, each (frames,): thickness of the air, and how bright the sky ought to be against the
+    darkest of them, by Sun and Moon."""
+
+    airmass: Floats
+    natural: Floats
+
+
+def around(shots: Sequence[Shot], observer: Observer) -> Around:
+    """By where the frames look, as far as any of them is solved; else as if nothing changed."""
+    mjd = np.array([one.began_mjd + one.exposure_s / 2 * SECOND for one in shots])
+    solved = [one.facts.pointing for one in shots if one.facts.pointing is not None]
+    if not solved:
+        return Around(np.ones(len(shots)), np.ones(len(shots)))
+    ra, dec = (np.radians(np.median([getattr(one, name) for one in solved])) for name in ("ra_deg", "dec_deg"))
+    altitude, _ = altaz(np.asarray(ra), np.asarray(dec), mjd, observer)
+    sun, moon = sun_place(observer, mjd), moon_place(observer, mjd)
+    sun_altitude, _ = altaz(sun.ra, sun.dec, mjd, observer)
+    moon_altitude, _ = altaz(moon.ra, moon.dec, mjd, observer)
+    apart = separation(np.asarray(ra), np.asarray(dec), moon.ra, moon.dec)
+    lit = moonlight(np.pi / 2 - altitude, np.pi / 2 - moon_altitude, apart, moon_phase_angle(mjd))
+    light = flux(combined(dark_sky(ZENITH_MAG, altitude), lit, twilight(sun_altitude)))
+    return Around(airmass(altitude), np.asarray(light / light.min()))
+
+
+@dataclass(frozen=True)
+class Course:
+    """Arrays over the frames of a run, (n,) where nothing else is said.
+
+    seconds: of the middle of each, since the first began. has_stars: enough to be judged. width: FWHM across the trail;
+    trail: variance that motion adds along its direction, corrected for how it was measured, px²; east, north, across: of that
+    as a tensor (east-east, north-north, east-north), NaN where a frame is not solved; right, down, slant: the same in the
+    picture. clear: share of starlight against the run's best, extinction taken off. sky: background against that of the run's
+    good frames, Sun and Moon taken off (`natural` is theirs). path: middle among the stars against the median, px east and north,
+    (n, 2). zones: variances and covariance by zone, (n, 15, 3); zone_zero, zone_sky: (n, 15). double: stars stand twice, each with
+    a part of its light. good_width: of stars in good frames.
+    """
+
+    shots: Sequence[Shot]
+    seconds: Floats
+    exposure: Floats
+    has_stars: NDArray[np.bool_]
+    black: NDArray[np.bool_]
+    width: Floats
+    elongation: Floats
+    trail: Floats
+    east: Floats
+    north: Floats
+    across: Floats
+    right: Floats
+    down: Floats
+    slant: Floats
+    clear: Floats
+    sky: Floats
+    level: Floats
+    natural: Floats
+    noise: Floats
+    sources: Floats
+    halo: Floats
+    flat: Floats
+    second: Floats
+    path: Floats
+    angle_deg: Floats
+    scale: float
+    dec_deg: float
+    zones: Floats
+    zone_stars: Floats
+    zone_zero: Floats
+    zone_sky: Floats
+    zone_x: Floats
+    zone_y: Floats
+    zero_sigma: Floats
+    double: NDArray[np.bool_]
+    good_width: float
+
+    @property
+    def count(self) -> int:
+        return len(self.shots)
+
+    @property
+    def still_px(self) -> Floats:
+        """How far a camera that stands still is left behind by the stars while a frame is open."""
+        return np.asarray(SIDEREAL_RATE_ARCSEC_S * np.cos(np.radians(self.dec_deg)) * self.exposure / self.scale)
+
+    @property
+    def trail_px(self) -> Floats:
+        """Length of an even trail that adds as much."""
+        return np.asarray(np.sqrt(12.0 * self.trail))
+
+
+def _column(values: Sequence[float | None]) -> Floats:
+    return np.array([np.nan if one is None else one for one in values], dtype=float)
+
+
+def _principal(xx: Floats, yy: Floats, xy: Floats) -> tuple[Floats, Floats, Floats]:
+    """Smaller variance, what the larger has beyond it, and the direction of the larger, radians from x towards y."""
+    mean, spread = (xx + yy) / 2, np.hypot((xx - yy) / 2, xy)
+    return np.maximum(mean - spread, 0.05), 2 * spread, 0.5 * np.arctan2(2 * xy, xx - yy)
+
+
+def _shape(shapes: Sequence[MeanStar | None]) -> tuple[Floats, Floats, Floats]:
+    xx, yy, xy = (_column([None if one is None else getattr(one, name) for one in shapes]) for name in ("xx", "yy", "xy"))
+    return xx, yy, xy
+
+
+def quantile(values: Floats, share: float, otherwise: float) -> float:
+    finite = values[np.isfinite(values)]
+    return float(np.quantile(finite, share)) if finite.size else otherwise
+
+
+def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None = None) -> Course:
+    """Lay the facts of a run out. expected_fwhm_px: of this rig's untrailed stars, where that was measured before."""
+    facts = [one.facts for one in shots]
+    seconds = np.array([(one.began_mjd - shots[0].began_mjd) / SECOND + one.exposure_s / 2 for one in shots])
+    exposure = np.array([one.exposure_s for one in shots])
+    xx, yy, xy = _shape([one.star for one in facts])
+    short, beyond, turned = _principal(xx, yy, xy)
+    trail = short * true_excess(np.nan_to_num(beyond / short))
+    trail = np.where(np.isfinite(xx), trail, np.nan)
+    right, down, slant = trail * np.cos(turned) ** 2, trail * np.sin(turned) ** 2, trail * np.cos(turned) * np.sin(turned)
+    looks = [one.pointing for one in facts]
+    ra, dec, angle, scale = (
+        _column([None if one is None else getattr(one, name) for one in looks])
+        for name in ("ra_deg", "dec_deg", "angle_deg", "scale_arcsec_px")
+    )
+    mirrored = np.array([one is not None and one.mirrored for one in looks])
+    dec_deg, arcsec = quantile(dec, 0.5, 0.0), quantile(scale, 0.5, 1.0)
+    # Towards east and north in the picture: the upper edge has this position angle.
+    a, flip = np.radians(angle), np.where(mirrored, -1.0, 1.0)
+    east = np.stack([-np.cos(a) * flip, -np.sin(a)], axis=1)
+    north = np.stack([np.sin(a) * flip, -np.cos(a)], axis=1)
+
+    def along(one: Floats, other: Floats) -> Floats:
+        return np.asarray(
+            one[:, 0] * other[:, 0] * right + one[:, 1] * other[:, 1] * down
+            + (one[:, 0] * other[:, 1] + one[:, 1] * other[:, 0]) * slant
+        )  # fmt: skip
+
+    middle_ra = np.nanmedian(np.unwrap(np.radians(ra[np.isfinite(ra)]))) if np.isfinite(ra).any() else 0.0
+    off_ra = (np.degrees(np.angle(np.exp(1j * (np.radians(ra) - middle_ra))))) * np.cos(np.radians(dec_deg)) * 3600 / arcsec
+    path = np.stack([off_ra, (dec - dec_deg) * 3600 / arcsec], axis=1)
+
+    zero = _column([one.zero_mag for one in facts]) + EXTINCTION_V * (night.airmass - 1.0)
+    best = quantile(zero, GOOD_SHARE, 0.0)
+    level = np.array([one.background for one in facts])
+    rate = level / exposure / night.natural
+    usual = max(quantile(rate, 0.5, 1e-9), 1e-9)
+    sources = np.array([float(one.sources) for one in facts])
+    zone_xx, zone_yy, zone_xy = (
+        np.array([_shape([zone.star for zone in one.zones])[part] for one in facts]) for part in range(3)
+    )  # each (n, 15)
+    width = FWHM_PER_SIGMA * np.sqrt(short)
+    sound = quantile(width, 0.2, 2.5)
+    profiles = [one.profile for one in facts]
+    halo, flat, second = (
+        _column([None if one is None else getattr(one, name) for one in profiles]) for name in ("halo", "flat", "second")
+    )
+    columns, rows = (np.arange(ZONE_COLUMNS) + 0.5) / ZONE_COLUMNS - 0.5, (np.arange(ZONE_ROWS) + 0.5) / ZONE_ROWS - 0.5
+    return Course(
+        shots,
+        seconds,
+        exposure,
+        np.isfinite(xx),
+        np.array([one.kind in {"dark", "bias"} for one in facts]),
+        width,
+        np.sqrt(1.0 + trail / short),
+        trail,
+        along(east, east),
+        along(north, north),
+        along(east, north),
+        right,
+        down,
+        slant,
+        np.asarray(10.0 ** (-0.4 * (best - zero))),
+        np.asarray(rate / usual),
+        level,
+        night.natural,
+        np.array([one.noise for one in facts]),
+        sources,
+        halo,
+        flat,
+        second,
+        path,
+        angle,
+        arcsec,
+        dec_deg,
+        np.stack([zone_xx, zone_yy, zone_xy], axis=2),
+        np.array([[0 if zone.star is None else zone.star.stars for zone in one.zones] for one in facts], dtype=float),
+        np.array([_column([zone.zero_mag for zone in one.zones]) for one in facts]),
+        np.array([[zone.background for zone in one.zones] for one in facts]),
+        np.tile(columns, ZONE_ROWS),
+        np.repeat(rows, ZONE_COLUMNS),
+        _column([one.zero_sigma for one in facts]),
+        (sources > DOUBLED * np.median(sources)) & (np.nan_to_num(10.0 ** (-0.4 * (best - zero)), nan=1.0) < 0.85),
+        min(sound, expected_fwhm_px) if expected_fwhm_px else sound,
+    )

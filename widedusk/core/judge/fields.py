@@ -1,0 +1,89 @@
+"""Shapes of stars over the picture that are the same in every frame: what the lens does, and a field that turns.
+
+The mean over the picture is taken off first, so that trailing and focus, which are alike everywhere, leave nothing behind.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from widedusk.core.judge.course import Course
+from widedusk.core.sky.time import Floats
+
+FieldKind = Literal["coma", "tilt", "rotation", "unknown", ""]
+LEAST_ZONES = 9
+FAR_OFF = 1.1  # picture widths from the middle
+GRID = np.linspace(-1.5, 1.5, 31)
+
+
+@dataclass(frozen=True)
+class StaticField:
+    """kind: what explains it best, "" for a field that is even. explained: share of it; corner_ratio: long over short axis where
+    it is worst; wide_ratio: width on the worst side against the best; about: of a rotation, in picture widths from the middle."""
+
+    kind: FieldKind
+    explained: float
+    runner_up: float
+    corner_ratio: float
+    wide_ratio: float
+    about: tuple[float, float]
+
+
+def _tensors(ux: Floats, uy: Floats, size: Floats) -> Floats:
+    return np.stack([size * ux * ux, size * uy * uy, size * ux * uy], axis=-1)
+
+
+def _explained(seen: Floats, weight: Floats, patterns: list[Floats]) -> float:
+    """Share of a field that a sum of patterns explains, each less its own mean; patterns count for nothing with a minus sign."""
+    design = np.stack([((one - np.average(one, axis=0, weights=weight)) * np.sqrt(weight)[:, None]).ravel() for one in patterns], 1)
+    target = (seen * np.sqrt(weight)[:, None]).ravel()
+    found, *_ = np.linalg.lstsq(design, target, rcond=None)
+    total = float(target @ target)
+    return 1.0 - float(np.sum((target - design @ found) ** 2)) / max(total, 1e-12) if found[0] > 0 or len(patterns) > 1 else 0.0
+
+
+def static_field(run: Course) -> StaticField | None:
+    """Read the field of a run; None where too few zones have stars enough."""
+    sound = np.asarray(np.isfinite(run.zones).all(axis=2))
+    common = np.flatnonzero(sound.sum(axis=0) >= max(0.5 * np.count_nonzero(run.has_stars), 1))
+    if common.size < LEAST_ZONES:
+        return None
+    full = run.zones[np.asarray(sound[:, common].all(axis=1))][:, common]
+    if not len(full):
+        full = np.nanmedian(run.zones[:, common], axis=0)[None]
+    typical = np.median(full, axis=0)
+    noise = np.std(full, axis=0) / np.sqrt(len(full)) if len(full) > 2 else 0.15 * np.abs(typical) / np.sqrt(10)
+    x, y = run.zone_x[common], run.zone_y[common] * 2 / 3  # in widths of a picture of three by two
+    weight = np.median(run.zone_stars[:, common], axis=0) + 1.0
+    weight = weight / weight.sum()
+    round_ = np.stack([np.ones_like(x), np.ones_like(x), np.zeros_like(x)], axis=1)
+    seen = typical - np.average(typical, axis=0, weights=weight)
+    away = np.maximum(np.hypot(x, y), 1e-6)
+    radial = _tensors(x / away, y / away, away**4)
+    mean = (typical[:, 0] + typical[:, 1]) / 2
+    spread = np.hypot((typical[:, 0] - typical[:, 1]) / 2, typical[:, 2])
+    ratio = float(np.max(np.sqrt((mean + spread) / np.maximum(mean - spread, 0.05))))
+    small = mean - spread
+    wide = float(np.sqrt(np.quantile(small, 0.95) / max(float(np.quantile(small, 0.05)), 0.05)))
+    strength = float(np.sqrt(np.average(np.sum(seen**2, axis=1), weights=weight)))
+    base = max(float(np.quantile(small, 0.1)), 0.1)
+    if strength < max(0.12 * base, 4.0 * float(np.sqrt(np.mean(noise**2)))):
+        return StaticField("", 0.0, 0.0, ratio, wide, (0.0, 0.0))
+    told: dict[FieldKind, float] = {
+        "coma": _explained(seen, weight, [radial]),
+        "tilt": _explained(seen, weight, [round_ * one[:, None] for one in (x, y, x * y, x**2, y**2)]),
+    }
+    best, about = 0.0, (0.0, 0.0)
+    for x0 in GRID:
+        for y0 in GRID:
+            turned = _tensors(-(y - y0), x - x0, np.ones_like(x))
+            share = _explained(seen, weight, [turned])
+            if share > best:
+                best, about = share, (float(x0), float(y0))
+    told["rotation"] = best
+    order = sorted(told, key=lambda one: -told[one])
+    if order[0] == "rotation" and np.hypot(*about) > FAR_OFF:
+        return StaticField("", 0.0, 0.0, ratio, wide, about)  # the whole picture drifts, about a point far outside: no guide star
+    kind: FieldKind = order[0] if told[order[0]] > 0.6 else "unknown"
+    return StaticField(kind, told[order[0]], told[order[1]], ratio, wide, about)

@@ -1,0 +1,209 @@
+"""Why stars are dim or wide and the background bright: sky, glass, focus, lamps, settings."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from widedusk.core.frames.facts import Streak
+from widedusk.core.judge.course import GOOD_SHARE, Course, quantile
+from widedusk.core.judge.reading import BRIGHT, DIM, Finding, Mask, Read, told, until_end
+from widedusk.core.sky.time import Floats
+
+LEAST_STEP = 1.25  # times that all light changes, from which settings were changed
+SAME_LINE = 0.04  # of the picture's sides
+RETURNS = 0.45  # of a loss made good, from which it was a passing one
+RAGGED_MAG = 0.12  # by which parts of the picture differ under cloud
+
+
+@dataclass(frozen=True)
+class Step:
+    """From `frame` on stars count `stars` times and the background `sky` times what they did."""
+
+    frame: int
+    stars: float
+    sky: float
+
+
+def _calm(values: Floats) -> float:
+    finite = values[np.isfinite(values) & (values > 0)]
+    return float(np.ptp(np.log(finite))) if finite.size > 1 else 0.0
+
+
+def step_in(run: Course) -> Step | None:
+    """Where background and every star change by one factor at once, and stay so."""
+    light, back = run.clear, run.level / run.exposure / run.natural
+    best: tuple[float, Step] | None = None
+    for place in range(2, run.count - 1):
+        before, after = slice(max(place - 4, 0), place), slice(place, min(place + 4, run.count))
+        stars = quantile(light[after], 0.5, np.nan) / quantile(light[before], 0.5, np.nan)
+        sky = float(np.median(back[after]) / max(float(np.median(back[before])), 1e-12))
+        size = abs(float(np.log(stars))) if np.isfinite(stars) and stars > 0 else 0.0
+        if size < np.log(LEAST_STEP) or sky <= 0 or abs(np.log(stars / sky)) > 0.3 * size:
+            continue
+        rest = light[place:][np.isfinite(light[place:])]
+        stays = bool(np.all(np.abs(np.log(np.maximum(rest, 1e-9) / quantile(light[after], 0.5, 1.0))) < 0.35 * size))
+        at_once = abs(float(np.log(light[place] / light[place - 1]))) if np.isfinite(light[place - 1 : place + 1]).all() else 0.0
+        calm = max(_calm(light[before]), _calm(light[after]))
+        if stays and calm < 0.15 * size and at_once > 0.8 * size and (best is None or at_once > best[0]):
+            best = at_once, Step(place, float(stars), sky)
+    return None if best is None else best[1]
+
+
+def as_one(run: Course, step: Step | None) -> Course:
+    """A run whose settings changed on the way, each part on a scale of its own, so that what else happened can be seen."""
+    if step is None:
+        return run
+    later = np.arange(run.count) >= step.frame
+    clear, sky = run.clear / np.where(later, step.stars, 1.0), run.sky / np.where(later, step.sky, 1.0)
+    return replace(
+        run,
+        clear=clear / max(quantile(clear, GOOD_SHARE, 1.0), 1e-9),
+        sky=sky / max(quantile(sky, 0.5, 1.0), 1e-9),
+        level=run.level / np.where(later, step.sky, 1.0),
+        noise=run.noise / np.where(later, step.stars, 1.0),
+    )
+
+
+def settings(run: Course, step: Step | None) -> list[Finding]:
+    if step is None:
+        return []
+    times = f"stars count {step.stars:.2f} times as much, and the background {step.sky:.2f} times"
+    return [told("settings", np.arange(run.count) >= step.frame, 0.9, f"From one frame to the next {times}.", "It stays so.")]
+
+
+def _returns(value: Floats, bad: Mask) -> float:
+    """How far a loss is made good by the end, 0 to 1."""
+    worst = float(np.nanmin(np.where(bad, value, np.nan)))
+    after = value[int(np.flatnonzero(bad)[-1]) + 1 :]
+    last = quantile(value[-2:], 0.5, worst)
+    best = quantile(after, 0.5, last) if after.size else last
+    return float(np.clip((best - worst) / max(1.0 - worst, 1e-6), 0.0, 1.0))
+
+
+def _uneven(run: Course) -> Floats:
+    """How differently the parts of a picture are dimmed, magnitudes, beyond what the run's good frames show."""
+    good = run.clear > DIM
+    usual = np.nanmedian(run.zone_zero[good] if np.count_nonzero(good) >= 2 else run.zone_zero, axis=0)
+    off = run.zone_zero - usual
+    spread = np.nanstd(off - np.nanmedian(off, axis=1)[:, None], axis=1)
+    return np.asarray(np.sqrt(np.maximum(spread**2 - quantile(spread[good], 0.5, 0.0) ** 2, 0.0)))
+
+
+def veiled(read: Read, knocked: Mask) -> list[Finding]:
+    """Dew, cloud, haze, and what stands in the way: by starlight, width, and how even it is over the picture."""
+    run = read.run
+    hidden = _hidden(run)
+    behind = np.zeros(run.count, dtype=bool)
+    for one in hidden:
+        behind[list(one.frames)] = True
+    starless = ~run.has_stars & ~run.black
+    dim = (read.dim | starless) & ~behind & ~run.double & ~knocked
+    if not dim.any():
+        return hidden
+    light = np.where(np.isfinite(run.clear), run.clear, np.where(starless, 0.0, np.nan))
+    ragged, back = quantile(_uneven(run)[dim], 0.6, 0.0), _returns(light, dim)
+    fat, halo = quantile((run.width / run.good_width)[dim], 0.7, 1.0), quantile(run.halo[dim], 0.7, 0.0)
+    words = f"Down to {100 * float(np.nanmin(light)):.0f} % of the starlight."
+    if fat > 1.1 and halo > 0.015 and back < RETURNS:
+        sure = 0.6 + 0.35 * min(1.0, (fat - 1.0) + 4 * halo)
+        wide = f"Stars grow to {fat:.2f} times their width, with a halo."
+        return [*hidden, told("dew", dim | (read.wide & (run.halo > 0.01)), sure, words, wide, "It does not come back.")]
+    if back > RETURNS or ragged > RAGGED_MAG:
+        against = () if ragged > 0.66 * RAGGED_MAG else ("It is even over the picture, as haze would be.",)
+        sure = 0.6 + 0.2 * min(back, 1.0) + 0.2 * min(ragged / 0.2, 1.0)
+        why = "It comes and goes." if back > RETURNS else "Parts of the picture lose more than others."
+        return [*hidden, told("cloud", dim, sure, words, why, against=against)]
+    if np.count_nonzero(dim) >= 3:
+        why = "It comes slowly, evenly over the picture, and stays."
+        return [*hidden, told("haze", dim, 0.6 + 0.3 * (1.0 - back), words, why, "Stars are as narrow as before.")]
+    return hidden
+
+
+def _hidden(run: Course) -> list[Finding]:
+    """Zones that had stars and lose all of them, more and more, while the others keep theirs."""
+    early = slice(0, max(run.count // 5, 2))
+    before = np.median(run.zone_stars[early], axis=0)
+    had = before >= 4
+    if np.count_nonzero(had) < 6:
+        return []
+    gone = had[None, :] & (run.zone_stars < 0.25 * before)
+    first = until_end(gone.sum(axis=1) >= 2)
+    if first is None:
+        return []
+    at_end = gone[first:].mean(axis=0) > 0.5
+    rest = had & ~at_end
+    if np.count_nonzero(rest) < 3 or np.count_nonzero(at_end) < 2:
+        return []
+    kept = np.nanmedian(run.zone_zero[-3:, rest], axis=0) - np.nanmedian(run.zone_zero[early][:, rest], axis=0)
+    x, y = run.zone_x, run.zone_y * 2 / 3
+    apart = float(np.hypot(x[at_end].mean() - x[rest].mean(), y[at_end].mean() - y[rest].mean()))
+    if quantile(kept, 0.5, 0.0) < -0.35 or apart < 0.25:
+        return []
+
+    def against_rest(rows: slice) -> float:
+        return quantile((run.zone_sky[rows][:, at_end] / run.zone_sky[rows][:, rest].mean(axis=1)[:, None]).ravel(), 0.5, 1.0)
+
+    changed = abs(np.log(max(against_rest(slice(-3, None)), 1e-3) / max(against_rest(early), 1e-3)))
+    words = "One side loses all its stars, more of it as time goes on."
+    frames = np.arange(run.count) >= first
+    return [told("low", frames, 0.6 + 0.3 * min(float(changed), 1.0), words, "The other side keeps them.")]
+
+
+def background(read: Read) -> list[Finding]:
+    """Moon and twilight as computed; lamps and headlights in single frames."""
+    run = read.run
+    raw = run.level / run.exposure
+    rises = run.natural > 1.2
+    if np.count_nonzero(rises) >= 2 and np.std(raw) > 0:
+        agree = float(np.corrcoef(run.natural, raw)[0, 1])
+        more = float(np.max(raw) / max(float(np.quantile(raw, 0.1)), 1e-12))
+        if agree > 0.85 and more > 1.2:
+            words = f"The background rises to {more:.1f} times, just as Moon and twilight do."
+            return [told("moon", rises & ~run.black, 0.5 + 0.45 * agree, words, "Stars are as bright as before.")]
+    bright = (run.sky > 1.05 * BRIGHT) & (np.nan_to_num(run.clear, nan=1.0) > DIM)
+    if not bright.any() or np.count_nonzero(bright) > max(3, 0.25 * run.count):
+        return []
+    uneven = run.zone_sky.std(axis=1) / run.zone_sky.mean(axis=1)
+    sloped = quantile(uneven[bright], 0.5, 0.0) > 1.3 * quantile(uneven[~bright], 0.5, 0.0)
+    words = f"The background is {float(np.max(run.sky[bright])):.1f} times as bright in single frames."
+    why = "It slopes over the picture." if sloped else "Stars are as bright as before."
+    return [told("lamp", bright, 0.85 if sloped else 0.65, words, why)]
+
+
+def focus(read: Read, explained: Mask) -> list[Finding]:
+    """Out of focus from the first frame, or creeping out of it as it cools."""
+    run = read.run
+    flat = quantile(run.flat, 0.5, 2.0)
+    if flat < 1.4 and quantile(run.width, 0.3, 0.0) > 3.5:
+        sure = 0.6 + min(0.35, 1.4 - flat)
+        return [
+            told("out of focus", run.has_stars, sure, "Stars are discs or rings, not points.", "They are so from the first frame.")
+        ]
+    wide = read.wide & ~explained & (np.nan_to_num(run.clear, nan=0.0) > 0.8)
+    ratio = run.width / run.good_width
+    known = np.isfinite(ratio)
+    if np.count_nonzero(wide) < 3 or np.std(ratio[known]) == 0:
+        return []
+    trend = float(np.corrcoef(np.flatnonzero(known), ratio[known])[0, 1])
+    if trend < 0.75:
+        return []
+    words = f"Stars grow to {float(np.nanmax(ratio)):.2f} times their width, round."
+    return [told("focus crept", wide, 0.5 + 0.45 * trend, words, "They lose no light.")]
+
+
+def streaks(run: Course) -> list[Finding]:
+    """Satellites, aircraft and meteors, each with the frames they cross."""
+    seen = [one for shot in run.shots for one in shot.facts.streaks]
+    ends = np.array([[one.from_x, one.from_y, one.to_x, one.to_y] for one in seen]).reshape(-1, 4)
+
+    def stays(one: Streak) -> bool:
+        """The same line in three frames is none of the sky's: a row of stars, or a mark of the camera."""
+        near = np.abs(ends - np.array([one.from_x, one.from_y, one.to_x, one.to_y])).max(axis=1) < SAME_LINE
+        return int(np.count_nonzero(near)) >= 3
+
+    found = []
+    for kind in ("satellite", "aircraft", "meteor"):
+        frames = np.array([any(one.kind == kind and not stays(one) for one in shot.facts.streaks) for shot in run.shots])
+        if frames.any():
+            found.append(told(kind, frames, 0.8, "One straight line of light."))
+    return found

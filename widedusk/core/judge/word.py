@@ -1,0 +1,111 @@
+"""Keep, keep with less weight, or cull: each frame with the reason that was measured, and the weight it has in the stack.
+
+Light of a star adds up, noise adds as its square: a stack is best when each frame, brought to one brightness, counts as the square
+of its own signal to noise. For a star that is drawn out over more pixels the noise of these counts too (weights of
+w = (T / (s F))², T the share of starlight, s the noise of a pixel, F the width of stars; Zackay & Ofek 2017, ApJ 836, 187, sec. 2,
+for matched filters that differ in width).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from widedusk.core.judge.course import Course, quantile
+from widedusk.core.judge.finding import HARMLESS
+from widedusk.core.judge.reading import UNKNOWN, Finding
+from widedusk.core.judge.veils import as_one, step_in
+from widedusk.core.sky.time import Floats
+
+Word = Literal["keep", "less", "cull"]
+LEAST_WORTH = 1 / 3  # of what a good frame brings; below it a frame costs more trouble than it brings
+FULL_WORTH = 0.8  # above it a frame counts as the good ones do
+GOOD_SHARE = 0.75
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What a person lets pass: elongation, and width against the run's own good frames or what this lens is known to give."""
+
+    elongation: float = 1.3
+    width: float = 1.3
+
+
+@dataclass(frozen=True)
+class Judged:
+    """word with its reasons; weight: in the stack, 1 for a good frame, 0 for a culled one; cause: key, or empty."""
+
+    word: Word
+    weight: float
+    reasons: tuple[str, ...]
+    cause: str
+
+
+def worth(run: Course) -> Floats:
+    """What each frame brings against a good one of its run, (n,); 0 where nothing can be told of its stars."""
+    starlight = run.clear / np.maximum(run.noise / run.exposure, 1e-12)
+    one = np.square(starlight / np.maximum(run.width, 0.5))
+    good = max(quantile(one, GOOD_SHARE, 1.0), 1e-12)
+    return np.where(np.isfinite(one), one / good, 0.0)
+
+
+def judge(run: Course, found: Sequence[Finding], limits: Limits) -> tuple[Judged, ...]:
+    """The word on every frame. A run that is bad as a whole is measured against what is known of its lens and its tracker, not
+    against itself alone; where nothing is known its best fifth stands for good."""
+    run = as_one(run, step_in(run))
+    brings = worth(run)
+    cause_of = _causes(run, found)
+    knocked = {place for one in found if one.cause == "knock" for place in one.frames}
+    told = []
+    for place in range(run.count):
+        reasons: list[str] = []
+        wide = float(run.width[place] / run.good_width)
+        if run.black[place]:
+            reasons.append("No stars, and the background is black.")
+        elif not run.has_stars[place]:
+            reasons.append(f"Only {run.sources[place]:.0f} stars stand out, too few to tell their shape.")
+        else:
+            if run.elongation[place] > limits.elongation:
+                reasons.append(f"Stars are {run.elongation[place]:.2f} times as long as wide; you allow {limits.elongation:.2f}.")
+            if wide > limits.width:
+                reasons.append(f"Stars are {wide:.2f} times as wide as in this run’s good frames; you allow {limits.width:.2f}.")
+            if place in knocked:
+                reasons.append("The picture jumped while the shutter was open: stars stand in two places.")
+            elif run.double[place]:
+                times = run.sources[place] / float(np.median(run.sources))
+                reasons.append(f"Stars are double: {times:.1f} times as many as in other frames, each with a part of its light.")
+            if brings[place] < LEAST_WORTH:
+                reasons.append(_poor(run, place, float(brings[place])))
+        if reasons:
+            told.append(Judged("cull", 0.0, tuple(reasons), cause_of[place]))
+        elif brings[place] < FULL_WORTH:
+            told.append(Judged("less", round(float(brings[place]), 3), (_poor(run, place, float(brings[place])),), cause_of[place]))
+        else:
+            told.append(Judged("keep", round(min(float(brings[place]), 1.2), 3), (), cause_of[place]))
+    return tuple(told)
+
+
+def _poor(run: Course, place: int, brings: float) -> str:
+    """Why a frame brings less, the heaviest reason first."""
+    usual = float(np.median(run.level / run.exposure))
+    light, sky = float(run.clear[place]), float(run.level[place] / run.exposure[place]) / max(usual, 1e-12)
+    wide = float(run.width[place] / run.good_width)
+    parts = [
+        (abs(2 * np.log(max(light, 1e-3))), f"{100 * light:.0f} % of the starlight"),
+        (np.log(max(sky, 1.0)), f"a background {sky:.1f} times as bright as usual"),
+        (2 * np.log(max(wide, 1.0)), f"stars {wide:.2f} times as wide"),
+    ]
+    heaviest = [words for weight, words in sorted(parts, reverse=True) if weight > 0.1][:2]
+    because = " and ".join(heaviest) or "more noise"
+    return f"It brings {100 * brings:.0f} % of what a good frame of this run brings: {because}."
+
+
+def _causes(run: Course, found: Sequence[Finding]) -> list[str]:
+    """The likeliest cause of each frame: of those that act on it, the surest; streaks and the unknown come last."""
+    told = [""] * run.count
+    order = sorted(found, key=lambda one: (one.cause not in HARMLESS, one.cause != UNKNOWN, one.sure))
+    for one in order:
+        for place in one.frames:
+            told[place] = one.cause
+    return told

@@ -1,0 +1,113 @@
+"""Measure one frame where its file lies: a job each, so that any number of workers share a night."""
+
+import hashlib
+import logging
+import time
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+
+from widedusk.apart import readers
+from widedusk.apart.process import Bounds, Broken, apart, load_beforehand
+from widedusk.core.errors import InvalidInput, storable
+from widedusk.core.frames.frame import Frame as Measured
+from widedusk.core.frames.frame import Known
+from widedusk.records.frames.folders import place_of
+from widedusk.records.frames.frames import beat_frame, began_at, claim_frame, finish_frame, let_frame_wait, stored_facts
+from widedusk.records.frames.models import Frame
+from widedusk.records.kit.services import rig_of
+from widedusk.records.pictures.pictures import read_header, stored_header
+
+log = logging.getLogger(__name__)
+load_beforehand(["widedusk.apart.loaded_for_measuring"])
+MEMORY_BYTES = 900_000_000
+USUAL_S, USUAL_BYTES, MORE_S_A_BYTE = 60.0, 30_000_000, 1e-6
+BEAT_S = 1.0
+OURS = "The measuring itself failed, which is our fault and is written down in the log."
+
+
+class _Unwanted(Exception):
+    """The folder was paused or deleted, or another run is at this frame."""
+
+
+def _beats(row: Frame) -> Any:
+    last = 0.0
+
+    def tell(share: float, doing: str) -> None:
+        nonlocal last
+        if time.monotonic() - last > BEAT_S:
+            last = time.monotonic()
+            if not beat_frame(row):
+                raise _Unwanted
+
+    return tell
+
+
+def measure_frame(number: int) -> None:
+    """The whole work on one frame, by the one run that claims it; it can be begun again from the start at any time."""
+    row = claim_frame(number)
+    if row is None:
+        return
+    try:
+        told = _measured(row)
+    except _Unwanted:
+        let_frame_wait(row)
+        return
+    except InvalidInput as refused:
+        told = {"state": "failed", "fault": storable(refused.faults[0].message)[:400]}
+    except Broken:
+        log.exception("frame %s failed", row.pk)
+        told = {"state": "failed", "fault": OURS}
+    finish_frame(row, **told)
+
+
+def _measured(row: Frame) -> dict[str, Any]:
+    """What is written down of a frame. Raises InvalidInput for a file that has gone or cannot be read."""
+    path = place_of(row.folder.path) / row.name
+    try:
+        with path.open("rb") as file:
+            digest = hashlib.file_digest(file, "sha256").hexdigest()
+    except OSError:
+        return {"state": "failed", "fault": f"“{row.name}” has gone from the folder, or cannot be opened."}
+    twin = Frame.objects.filter(folder=row.folder_id, digest=digest, state="done").exclude(pk=row.pk).only("name").first()
+    if twin is not None:
+        return {"state": "failed", "digest": digest, "fault": f"“{row.name}” is the same picture as “{twin.name}”; it counts once."}
+    before = Frame.objects.filter(owner_id=row.owner_id, digest=digest, state="done").exclude(pk=row.pk).first()
+    if before is not None:  # measured in another folder: facts are those of the file
+        kept = {name: getattr(before, name) for name in ("kind", "header", "facts", "known", "stars", "preview", "crops")}
+        return {"state": "done", "digest": digest, "fault": "", **kept, "began_at": _began(row, before)}
+    rig = rig_of(row.folder.rig)
+    known = _known(row)
+    given = (path, Path(settings.WIDE_DUSK_PATTERNS), (max(rig.camera.width_mm, rig.camera.height_mm), rig.lens.focal_mm), known)
+    bounds = Bounds(USUAL_S + MORE_S_A_BYTE * max(row.size_bytes - USUAL_BYTES, 0), MEMORY_BYTES)
+    found: Measured = apart(readers.frame, *given, bounds=bounds, tell=_beats(row))
+    return {
+        "state": "done",
+        "fault": "",
+        "digest": digest,
+        "kind": found.facts.kind,
+        "began_at": began_at(found.header, row.folder),
+        "header": stored_header(found.header),
+        "facts": stored_facts(found.facts),
+        "known": asdict(found.known) if found.known else None,
+        "stars": [[float(f"{one:.8g}") for one in asdict(star).values()] for star in found.stars],
+        "preview": found.preview,
+        "crops": found.crops,
+    }
+
+
+def _began(row: Frame, before: Frame) -> Any:
+    return began_at(read_header(before.header), row.folder)
+
+
+def _known(row: Frame) -> Known | None:
+    """How the frame measured last in this folder was solved."""
+    told = (
+        Frame.objects.filter(folder=row.folder_id, state="done", known__isnull=False)
+        .order_by("-measured_at")
+        .values_list("known", flat=True)
+        .first()
+    )
+    return Known(**{**told, "toward": tuple(told["toward"])}) if told else None

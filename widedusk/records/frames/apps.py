@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class FramesConfig(AppConfig):
+    name = "widedusk.records.frames"

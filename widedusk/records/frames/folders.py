@@ -1,0 +1,177 @@
+"""Folders of frames: which there are, what lies in them, and keeping up with one that still fills."""
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import timedelta
+from itertools import islice
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.db.models import Q, QuerySet
+
+from widedusk.core.errors import Fault, InvalidInput, storable
+from widedusk.records.clock import true_now
+from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.kit.models import Rig
+from widedusk.records.nights.models import Night
+from widedusk.records.owned import OwnedQuerySet
+from widedusk.records.pictures.pictures import NOT_PICTURES
+from widedusk.records.targets.models import Target
+from widedusk.records.work import DEAD_AFTER
+
+MOST_FILES = 20_000  # of one folder
+MOST_FOLDERS = 200  # listed, and of one person
+WHOLE_AFTER_S = 1.0  # since a file last changed it is taken to be whole
+LOOK_EVERY = timedelta(seconds=0.8)
+MOST_TROUBLES = 20
+
+
+def folders_of(user: AbstractBaseUser) -> OwnedQuerySet[Folder]:
+    return Folder.objects.of(user).select_related("night__spot__place", "rig", "target")
+
+
+def frames_of(user: AbstractBaseUser) -> QuerySet[Frame]:
+    """This person's frames without what is large."""
+    return Frame.objects.filter(owner_id=user.pk, folder__deleted_at=None).defer("preview", "crops", "stars", "known")
+
+
+def _root() -> Path | None:
+    root = Path(settings.WIDE_DUSK_PICTURE_FOLDER) if settings.WIDE_DUSK_PICTURE_FOLDER else None
+    return root.resolve() if root is not None and root.is_dir() else None
+
+
+def _is_picture(path: Path) -> bool:
+    return path.suffix.lower() not in NOT_PICTURES and not path.name.startswith(".") and path.is_file()
+
+
+@dataclass(frozen=True)
+class FolderThere:
+    """path: below the allowed folder, empty for that folder itself. files: up to MOST_FILES."""
+
+    path: str
+    files: int
+
+
+def folders_there() -> list[FolderThere]:
+    """Folders of pictures below the allowed one, by name; none where no folder is allowed."""
+    root = _root()
+    if root is None:
+        return []
+    every = (root, *islice((one for one in sorted(root.rglob("*")) if one.is_dir() and not one.is_symlink()), MOST_FOLDERS))
+    counted = [(one, sum(1 for _ in islice((path for path in one.iterdir() if _is_picture(path)), MOST_FILES))) for one in every]
+    return [FolderThere("" if one == root else str(one.relative_to(root)), files) for one, files in counted if files or one != root]
+
+
+def place_of(path: str) -> Path:
+    """Where a folder lies. Raises InvalidInput for what is not there or lies outside the allowed folder."""
+    root = _root()
+    found = (root / path).resolve() if root is not None and "\x00" not in path else None
+    if root is None or found is None or not found.is_relative_to(root) or not found.is_dir():
+        told = (
+            "This server was started without a folder of pictures; start it with WIDE_DUSK_PICTURE_FOLDER set."
+            if root is None
+            else f"There is no folder “{path}” below the one that this server may read; choose one from the list."
+        )
+        raise InvalidInput([Fault("path", path, told)])
+    return found
+
+
+@dataclass(frozen=True)
+class Clock:
+    """Of the camera: its zone in minutes east of UTC, None as the files say; how far it is ahead, s."""
+
+    offset_min: int | None = None
+    fast_s: float = 0.0
+
+
+@transaction.atomic
+def bring_folder(user: AbstractBaseUser, night: Night, rig: Rig, target: Target, path: str, watched: bool, clock: Clock) -> Folder:
+    """Take a folder into a night, or go on with it if it is there already. Raises InvalidInput."""
+    place_of(path)
+    row = folders_of(user).select_for_update(of=("self",)).filter(night=night, path=path).first()
+    if row is None:
+        if folders_of(user).count() >= MOST_FOLDERS:
+            raise InvalidInput([Fault("path", path, f"You have {MOST_FOLDERS} folders here; delete one you no longer need.")])
+        row = Folder(owner_id=user.pk, night=night, path=path, name=(Path(path).name or "All pictures")[:120])
+    row.rig, row.target, row.watched, row.state = rig, target, watched, "reading"
+    row.clock_offset_min, row.clock_fast_s = clock.offset_min, clock.fast_s
+    row.save()
+    return row
+
+
+def _listed(place: Path) -> Iterator[tuple[str, int, int]]:
+    """Name, size and last change of each picture in a folder; what vanishes meanwhile is passed over."""
+    for path in islice((one for one in place.iterdir() if _is_picture(one)), MOST_FILES + 1):
+        try:
+            told = path.stat()
+        except OSError:
+            continue
+        yield path.name, told.st_size, told.st_mtime_ns
+
+
+def look_through(folder: Folder) -> list[Frame]:
+    """Note files that are new, or that have changed since they could not be read. Returns the frames that now wait for measuring.
+
+    A file that changed within the last second may still be written to: it is left for the next look.
+    """
+    now = true_now()
+    try:
+        files = sorted(_listed(place_of(folder.path)))
+    except (InvalidInput, OSError):
+        folder.troubles = [
+            f"The folder “{folder.path}” cannot be read any more: a card that was taken out, or a name that changed."
+        ]
+        folder.looked_at = now
+        folder.save(update_fields=("troubles", "looked_at"))
+        return []
+    troubles = []
+    if len(files) > MOST_FILES:
+        troubles.append(f"More than {MOST_FILES:,} files lie here; the first {MOST_FILES:,} by name are taken.")
+    odd = [name for name, size, _ in files if len(name) > 200 or storable(name) != name]
+    if odd:
+        troubles.append(f"{len(odd)} files have names that cannot be kept, “{storable(odd[0])[:40]}” for one; rename them.")
+    known = dict(folder.frames.values_list("name", "changed_ns"))
+    waiting: list[Frame] = []
+    young = int((now.timestamp() - WHOLE_AFTER_S) * 1e9)
+    fresh, changed = [], []
+    for name, size, changed_ns in files[:MOST_FILES]:
+        if size == 0 or changed_ns > young or name in odd:
+            continue
+        if name not in known:
+            fresh.append(Frame(owner_id=folder.owner_id, folder=folder, name=name, size_bytes=size, changed_ns=changed_ns))
+        elif known[name] != changed_ns:
+            changed.append((name, size, changed_ns))
+    Frame.objects.bulk_create(fresh, ignore_conflicts=True, batch_size=2000)
+    waiting += Frame.objects.filter(folder=folder, name__in=[one.name for one in fresh], state="waiting", job=None)
+    for name, size, changed_ns in changed:
+        again = Frame.objects.filter(folder=folder, name=name).exclude(state="running")
+        if again.update(state="waiting", size_bytes=size, changed_ns=changed_ns, fault="", digest="", job=None, claim=None):
+            waiting += again
+    folder.looked_at, folder.troubles = now, troubles
+    folder.save(update_fields=("looked_at", "troubles"))
+    return waiting
+
+
+def wants_a_look(folder: Folder) -> bool:
+    """Whether a folder is watched and has not been looked through just now."""
+    return folder.watched and folder.state != "paused" and (folder.looked_at is None or true_now() - folder.looked_at > LOOK_EVERY)
+
+
+def counts_of(folder: Folder) -> Counter[str]:
+    """How many frames are in which state, and how many of those measured are of which kind."""
+    told: Counter[str] = Counter()
+    for state, kind in folder.frames.values_list("state", "kind"):
+        told[state] += 1
+        if state == "done":
+            told[kind] += 1
+    return told
+
+
+def left_lying_frames() -> QuerySet[Frame]:
+    """Frames that nobody is at and no job will come to: their worker went down, or was never told."""
+    silent = Q(state="running") & (Q(beat_at=None) | Q(beat_at__lt=true_now() - DEAD_AFTER))
+    unasked = Q(state="waiting", job=None, created_at__lt=true_now() - DEAD_AFTER)
+    return Frame.objects.filter(silent | unasked, folder__deleted_at=None).exclude(folder__state="paused")

@@ -1,0 +1,204 @@
+"""Keeping frames: who measures one, what comes out, and which run it belongs to."""
+
+import uuid
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict
+from datetime import datetime, timedelta
+from typing import Any, cast
+
+import numpy as np
+from django.db import transaction
+from django.db.models import F, Q
+
+from widedusk.core.frames.facts import FrameFacts, Profile, MeanStar, Streak, Zone
+from widedusk.core.frames.header import Header
+from widedusk.core.frames.pointing import Pointing
+from widedusk.core.judge.runs import Taken, runs_of
+from widedusk.core.sky.time import mjd_from_datetime
+from widedusk.records.clock import true_now
+from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.kit.services import snapshot_of
+from widedusk.records.nights.models import Run
+from widedusk.records.targets.models import Target
+from widedusk.records.work import DEAD_AFTER
+
+
+@transaction.atomic
+def claim_frame(number: int) -> Frame | None:
+    """Take a frame up for one run of the worker. None when it is measured, paused, or somebody is at it."""
+    row = Frame.objects.select_for_update(of=("self",)).select_related("folder__rig").filter(pk=number).first()
+    if row is None or row.folder.deleted_at is not None or row.folder.state == "paused" or row.state in {"done", "failed"}:
+        return None
+    if row.state == "running" and row.beat_at is not None and true_now() - row.beat_at <= DEAD_AFTER:
+        return None
+    row.state, row.claim, row.beat_at = "running", uuid.uuid4(), true_now()
+    row.save(update_fields=("state", "claim", "beat_at"))
+    return row
+
+
+def beat_frame(row: Frame) -> bool:
+    """A sign of life. False when another run is at it, or nobody wants it any more."""
+    own = Frame.objects.filter(pk=row.pk, claim=row.claim, state="running", folder__deleted_at=None)
+    return bool(own.exclude(folder__state="paused").update(beat_at=true_now()))
+
+
+def finish_frame(row: Frame, **told: Any) -> bool:
+    """The last word of the run that claimed it. False, and nothing written, when it is no longer its own."""
+    own = Frame.objects.filter(pk=row.pk, claim=row.claim, state="running")
+    return bool(own.update(times_measured=F("times_measured") + 1, measured_at=true_now(), **told))
+
+
+def let_frame_wait(row: Frame) -> None:
+    """Give a frame back unmeasured: its folder was paused."""
+    Frame.objects.filter(pk=row.pk, claim=row.claim, state="running").update(state="waiting", claim=None, beat_at=None, job=None)
+
+
+def stored_facts(facts: FrameFacts) -> dict[str, Any]:
+    return cast(dict[str, Any], _rounded(asdict(facts)))
+
+
+def _rounded(value: Any) -> Any:
+    """Six figures: more is noise, and a night has thousands of frames."""
+    if isinstance(value, float):
+        return float(f"{value:.6g}") if np.isfinite(value) else None
+    if isinstance(value, dict):
+        return {name: one if name in {"ra_deg", "dec_deg", "angle_deg"} else _rounded(one) for name, one in value.items()}
+    if isinstance(value, list | tuple):
+        return [_rounded(one) for one in value]
+    return value
+
+
+def facts_of(stored: dict[str, Any]) -> FrameFacts:
+    """As they were stored."""
+    told = dict(stored)
+    told["star"] = MeanStar(**told["star"]) if told["star"] else None
+    told["profile"] = Profile(**told["profile"]) if told["profile"] else None
+    told["pointing"] = Pointing.kept(told["pointing"]) if told["pointing"] else None
+    told["streaks"] = tuple(Streak(**one) for one in told["streaks"])
+    told["zones"] = tuple(
+        Zone(MeanStar(**one["star"]) if one["star"] else None, one["zero_mag"], one["background"]) for one in told["zones"]
+    )
+    return FrameFacts(**told)
+
+
+def began_at(header: Header, folder: Folder) -> datetime | None:
+    """When the exposure began, by the camera's clock put right; UTC."""
+    if header.taken is None:
+        return None
+    offset = folder.clock_offset_min if folder.clock_offset_min is not None else header.utc_offset_min
+    zone = folder.night.spot.place.time_zone if folder.night.spot is not None else "UTC"
+    return _utc(header.taken, offset, zone) - timedelta(seconds=folder.clock_fast_s)
+
+
+def _utc(taken: datetime, offset_min: int | None, zone: str) -> datetime:
+    from zoneinfo import ZoneInfo  # noqa: PLC0415 - with its data, only where a file says no zone
+
+    if offset_min is not None:
+        return taken.replace(tzinfo=ZoneInfo("UTC")) - timedelta(minutes=offset_min)
+    return taken.replace(tzinfo=ZoneInfo(zone)).astimezone(ZoneInfo("UTC"))
+
+
+def _taken(row: Frame) -> Taken:
+    looks = (row.facts or {}).get("pointing") or {}
+    header = row.header
+    return Taken(
+        row.pk,
+        row.kind or "light",  # type: ignore[arg-type]
+        mjd_from_datetime(row.began_at) if row.began_at else float("nan"),
+        header.get("exposure_s"),
+        header.get("iso"),
+        header.get("f_number"),
+        header.get("focal_mm"),
+        header.get("camera", ""),
+        looks.get("ra_deg", float("nan")),
+        looks.get("dec_deg", float("nan")),
+        looks.get("width_deg", float("nan")),
+    )
+
+
+@transaction.atomic
+def settle(folder: Folder) -> None:
+    """Find the runs of a folder anew and give each frame to its own. A run that is there already keeps its number and its word."""
+    folder = Folder.objects.select_for_update(of=("self",)).select_related("night__spot", "rig", "target").get(pk=folder.pk)
+    rows = list(folder.frames.filter(state="done").only("pk", "kind", "began_at", "header", "facts", "run_id").order_by("name"))
+    groups = runs_of([_taken(row) for row in rows])
+    of = {row.pk: row for row in rows}
+    taken: set[int] = set()
+    for numbers in groups:
+        before: list[int] = []
+        for one in numbers:
+            run_id = of[one].run_id
+            if run_id is not None and run_id not in taken:
+                before.append(run_id)
+        run = Run.objects.filter(pk=max(set(before), key=before.count)).first() if before else None
+        first = of[numbers[0]]
+        if run is None:
+            run = _new_run(folder, [of[one] for one in numbers], first)
+        else:
+            _span(run, [of[one] for one in numbers])
+        taken.add(run.pk)
+        Frame.objects.filter(pk__in=numbers).exclude(run=run).update(run=run)
+    in_runs = {one for numbers in groups for one in numbers}
+    Frame.objects.filter(pk__in=[row.pk for row in rows if row.pk not in in_runs and row.run_id is not None]).update(run=None)
+    gone = Run.objects.filter(folder_runs(folder), taken=None, state="running").exclude(pk__in=taken)
+    for run in gone:
+        run.delete_softly()
+    Folder.objects.filter(pk=folder.pk).update(settled_at=true_now())
+
+
+def folder_runs(folder: Folder) -> Q:
+    """Runs that were found in a folder."""
+    return Q(owner_id=folder.owner_id, night_id=folder.night_id, expected__folder=folder.pk, deleted_at=None)
+
+
+def _new_run(folder: Folder, rows: Sequence[Frame], first: Frame) -> Run:
+    header = first.header
+    target, planned = _what_it_is_of(folder, rows)
+    run = Run(
+        owner_id=folder.owner_id,
+        night=folder.night,
+        target=target,
+        framing=planned.framing if planned else None,
+        panel=planned.panel if planned else None,
+        rig=folder.rig,
+        state="running",
+        name=f"{target.name}, {folder.name}"[:120],
+        snapshot=snapshot_of(folder.rig),
+        exposure_s=header.get("exposure_s"),
+        f_number=header.get("f_number"),
+        iso=header.get("iso"),
+        expected={"folder": folder.pk, **({"planned": planned.pk} if planned else {})},
+    )
+    _span(run, rows)
+    return run
+
+
+def _span(run: Run, rows: Iterable[Frame]) -> None:
+    times = [row.began_at for row in rows if row.began_at is not None]
+    if times:
+        run.begins_at, run.ends_at = min(times), max(times) + timedelta(seconds=run.exposure_s or 0.0)
+    run.save()
+
+
+def _what_it_is_of(folder: Folder, rows: Sequence[Frame]) -> tuple[Target, Run | None]:
+    """The planned run of this night and rig with a like sub whose target lies in the picture; else the nearest of the person's
+    targets that does; else what was aimed at."""
+    looks = [row.facts["pointing"] for row in rows if row.facts and row.facts.get("pointing")]
+    coming = Run.objects.filter(owner_id=folder.owner_id, night=folder.night, rig=folder.rig, state="planned", deleted_at=None)
+    planned = list(coming.select_related("target", "framing"))
+    if not looks:
+        return folder.target, next((one for one in planned if one.target_id == folder.target_id), None)
+    ra, dec = (np.radians(float(np.median([one[name] for one in looks]))) for name in ("ra_deg", "dec_deg"))
+    reach = max(float(looks[0]["width_deg"]), float(looks[0]["height_deg"])) * 0.5
+
+    def off(target: Target) -> float:
+        a, d = np.radians(target.ra_deg), np.radians(target.dec_deg)
+        return float(np.degrees(np.arccos(np.clip(np.sin(dec) * np.sin(d) + np.cos(dec) * np.cos(d) * np.cos(ra - a), -1.0, 1.0))))
+
+    for one in sorted(planned, key=lambda run: off(run.target)):
+        if off(one.target) < reach:
+            return one.target, one
+    if off(folder.target) < reach:
+        return folder.target, None
+    targets = [one for one in Target.objects.filter(owner_id=folder.owner_id, deleted_at=None) if off(one) < reach]
+    return (min(targets, key=off), None) if targets else (folder.target, None)

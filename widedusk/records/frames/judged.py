@@ -1,0 +1,161 @@
+"""Runs with their frames judged: recalculated from the facts whenever either changes, kept in memory while nothing does."""
+
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import nan
+from statistics import median
+from threading import Lock
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.db.models import Count, Max
+
+from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.judge.account import JudgedRun, counted, judged_run
+from widedusk.core.judge.course import Shot
+from widedusk.core.judge.export import Line
+from widedusk.core.judge.word import Limits
+from widedusk.core.sky.places import Observer
+from widedusk.core.sky.time import datetime_from_mjd, mjd_from_datetime
+from widedusk.records.frames.frames import facts_of
+from widedusk.records.frames.models import Frame
+from widedusk.records.grounds.services import spot_of
+from widedusk.records.nights.models import Run
+from widedusk.records.owned import OwnedQuerySet
+
+MOST_FRAMES = 5_000  # of one run that are judged together
+KEPT_IN_MEMORY = 12
+NO_TIME_MJD = 60_000.0
+_kept: OrderedDict[tuple[Any, ...], tuple[tuple["FrameLine", ...], JudgedRun]] = OrderedDict()
+_lock = Lock()
+
+
+@dataclass(frozen=True)
+class FrameLine:
+    """One frame of a run as it is stored, without its facts."""
+
+    id: int
+    name: str
+    began_mjd: float | None
+
+
+def shot_runs_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
+    """Runs of which frames lie here."""
+    found = Run.objects.of(user).exclude(taken=None).select_related("night__spot__place", "target", "rig").distinct()
+    return found.order_by("begins_at", "id")
+
+
+def _stamp(run: Run) -> tuple[Any, ...]:
+    told = Frame.objects.filter(run=run, state="done").aggregate(many=Count("pk"), last=Max("measured_at"), began=Max("began_at"))
+    return run.pk, told["many"], told["last"], told["began"]
+
+
+def judged_of(run: Run, limits: Limits) -> tuple[tuple[FrameLine, ...], JudgedRun]:
+    """A run judged, and its frames in order. Raises InvalidInput for a run without frames that could be measured."""
+    key = (*_stamp(run), limits, _known_width(run))
+    with _lock:
+        if key in _kept:
+            _kept.move_to_end(key)
+            return _kept[key]
+    lines, shots = _shots(run)
+    if not shots:
+        raise InvalidInput([Fault("run", run.name, "No frame of this run is measured yet.")])
+    found = lines, judged_run(shots, _observer(run), limits, _known_width(run))
+    with _lock:
+        _kept[key] = found
+        while len(_kept) > KEPT_IN_MEMORY:
+            _kept.popitem(last=False)
+    return found
+
+
+def _known_width(run: Run) -> float | None:
+    """Of this rig's stars, where it was measured; a width from a book says nothing about this lens."""
+    return run.rig.star_fwhm_px if run.rig is not None and run.rig.star_origin == "learned" else None
+
+
+def _observer(run: Run) -> Observer:
+    if run.night.spot is None:
+        return Observer(0.0, 0.0, 0.0)
+    return spot_of(run.night.spot).observer
+
+
+def _shots(run: Run) -> tuple[tuple[FrameLine, ...], list[Shot]]:
+    rows = Frame.objects.filter(run=run, state="done").order_by("began_at", "name", "id")
+    told = rows.values_list("pk", "name", "began_at", "header", "facts")[:MOST_FRAMES]
+    lines, shots = [], []
+    clock = NO_TIME_MJD
+    for pk, name, began_at, header, facts in told:
+        exposure = header.get("exposure_s") or run.exposure_s or 1.0
+        mjd = mjd_from_datetime(began_at) if began_at else clock
+        clock = mjd + exposure / 86400.0
+        lines.append(FrameLine(pk, name, mjd if began_at else None))
+        shots.append(Shot(name, mjd, exposure, facts_of(facts or {}), header.get("iso"), header.get("f_number")))
+    return tuple(lines), shots
+
+
+def said_of(run: Run) -> dict[int, str]:
+    """The person's own words on the frames of a run, where there are any."""
+    return dict(Frame.objects.filter(run=run).exclude(word="").values_list("pk", "word"))
+
+
+@transaction.atomic
+def say(user: AbstractBaseUser, run: Run, words: dict[int, str]) -> dict[int, str]:
+    """Keep the person's word on some frames; "" takes it back. Returns what stood there before. Raises InvalidInput."""
+    rows = Frame.objects.select_for_update(of=("self",)).filter(owner_id=user.pk, run=run, pk__in=words).only("pk", "word")
+    found = {row.pk: row for row in rows}
+    missing = [one for one in words if one not in found]
+    if missing:
+        raise InvalidInput([Fault("frames", missing[0], f"Frame number {missing[0]} is not of this run.")])
+    before = {pk: row.word for pk, row in found.items()}
+    for row in found.values():
+        row.word = words[row.pk]
+    Frame.objects.bulk_update(found.values(), ["word"], batch_size=1000)
+    return before
+
+
+def export_lines(run: Run, limits: Limits) -> list[Line]:
+    """Every frame of a run as it is told to other programs."""
+    lines, judged = judged_of(run, limits)
+    said, columns = said_of(run), judged.columns
+    told = []
+    for place, (line, word, shot) in enumerate(zip(lines, judged.words, judged.run.shots, strict=True)):
+        own = said.get(line.id, "")
+        looks, sky = shot.facts.pointing, shot.facts.sky_mag
+        began = datetime_from_mjd(line.began_mjd).isoformat(timespec="seconds") if line.began_mjd is not None else ""
+        weight = 0.0 if (own or word.word) == "cull" else word.weight or max(float(columns.worth[place]), 0.01)
+        told.append(
+            Line(
+                line.name,
+                began,
+                shot.exposure_s,
+                own or word.word,
+                "you" if own else "measured",
+                weight,
+                word.cause,
+                " ".join(word.reasons),
+                float(columns.width[place]),
+                float(columns.elongation[place]),
+                float(columns.clear[place]),
+                shot.facts.background,
+                looks.ra_deg if looks else nan,
+                looks.dec_deg if looks else nan,
+                nan if sky is None else sky,
+            )
+        )
+    return told
+
+
+def count_in(run: Run, judged: JudgedRun, lines: Sequence[FrameLine]) -> Run:
+    """Let what was kept of a run count for its target, from now on."""
+    said = said_of(run)
+    told = counted(judged.words, [said.get(one.id, "") for one in lines])
+    if run.exposure_s is None or run.f_number is None:
+        lacks = "exposure" if run.exposure_s is None else "f-number"
+        raise InvalidInput([Fault(lacks, None, f"The files do not say the {lacks}; type it, then count the frames.")])
+    skies = [one.facts.sky_mag for one in judged.run.shots if one.facts.sky_mag is not None]
+    sky_mag = round(median(skies), 2) if skies else None
+    run.frames, run.sky_mag, run.state = told["keep"] + told["less"], sky_mag, "done"
+    run.save()
+    return run

@@ -1,0 +1,82 @@
+"""Frames of a night, each a file that is read where it lies, and the folders they come from."""
+
+from typing import ClassVar
+
+from django.conf import settings
+from django.db import models
+
+from widedusk.records.kit.models import Rig
+from widedusk.records.nights.models import Night, Run
+from widedusk.records.owned import Owned, OwnedQuerySet
+from widedusk.records.targets.models import Target
+
+
+class Folder(Owned):
+    """A folder of one night's frames, below the allowed one. Its files are read where they lie and never touched."""
+
+    ONE_OF_A_NAME = False
+    STATES = ("reading", "paused", "done")  # reading: files are looked for and measured; done: all that lie there are measured
+
+    night = models.ForeignKey(Night, on_delete=models.PROTECT, related_name="folders")
+    rig = models.ForeignKey(Rig, on_delete=models.PROTECT, related_name="folders")
+    target = models.ForeignKey(Target, on_delete=models.PROTECT, related_name="folders")  # what frames are of that no plan claims
+    path = models.CharField(max_length=400)  # below the allowed folder
+    watched = models.BooleanField(default=False)  # looked through again and again while the night runs
+    state = models.CharField(max_length=8, choices=[(one, one) for one in STATES], default="reading")
+    clock_offset_min = models.IntegerField(null=True, default=None)  # zone of the camera's clock; null: as the files say
+    clock_fast_s = models.FloatField(default=0.0)
+    looked_at = models.DateTimeField(null=True, default=None)  # when its files were last listed
+    settled_at = models.DateTimeField(null=True, default=None)  # when its runs were last found
+    troubles = models.JSONField(default=list)  # sentences about files that could not be taken
+
+    objects = OwnedQuerySet["Folder"].as_manager()
+
+    class Meta(Owned.Meta):
+        abstract = False
+        ordering: ClassVar[tuple[str, ...]] = ("-created_at", "-id")
+        constraints: ClassVar[tuple[models.BaseConstraint, ...]] = ()
+
+
+class Frame(models.Model):
+    """One file of a folder: waiting, being measured, measured, or why not. Facts stay when the file goes."""
+
+    STATES = ("waiting", "running", "done", "failed")
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    folder = models.ForeignKey(Folder, on_delete=models.CASCADE, related_name="frames")
+    run = models.ForeignKey(Run, on_delete=models.SET_NULL, related_name="taken", null=True)
+    name = models.CharField(max_length=200)  # below the folder
+    size_bytes = models.BigIntegerField()
+    changed_ns = models.BigIntegerField()  # of the file, when it was seen
+    digest = models.CharField(max_length=64, blank=True, default="")
+    state = models.CharField(max_length=8, choices=[(one, one) for one in STATES], default="waiting")
+    claim = models.UUIDField(null=True, default=None)
+    beat_at = models.DateTimeField(null=True, default=None)
+    job = models.BigIntegerField(null=True, default=None)
+    fault = models.CharField(max_length=400, blank=True, default="")
+    times_measured = models.PositiveIntegerField(default=0)
+    kind = models.CharField(max_length=5, blank=True, default="")  # light, dark, flat, bias
+    began_at = models.DateTimeField(null=True, default=None)  # UTC, by the camera's clock put right
+    header = models.JSONField(default=dict)
+    facts = models.JSONField(null=True, default=None)
+    known = models.JSONField(null=True, default=None)  # how it was solved: a first guess for others of its run
+    stars = models.JSONField(null=True, default=None)
+    preview = models.BinaryField(null=True, default=None)  # JPEG
+    crops = models.BinaryField(null=True, default=None)  # JPEG: centre and four corners, pixel for pixel, side by side
+    word = models.CharField(max_length=4, blank=True, default="")  # the person's: keep, cull; empty: as judged
+    measured_at = models.DateTimeField(null=True, default=None)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar[tuple[str, ...]] = ("began_at", "name", "id")
+        constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (
+            models.UniqueConstraint(fields=("folder", "name"), name="a_file_of_a_folder_once"),
+        )
+        indexes: ClassVar[list[models.Index]] = [
+            models.Index(fields=("run", "began_at"), name="frames_of_a_run"),
+            models.Index(fields=("owner", "digest"), name="frames_by_digest"),
+            models.Index(fields=("folder", "state"), name="frames_still_to_do"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
