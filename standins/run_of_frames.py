@@ -32,7 +32,7 @@ class Night:
     exposure_s: float = 120.0
     gap_s: float = 2.0
     focal_mm: float = 180.0
-    half_amplitude_arcsec: float = 36.0
+    half_amplitude_arcsec: float = 46.0
     period_s: float = 430.0
     seed: int = 7
 

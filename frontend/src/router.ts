@@ -14,6 +14,7 @@ const account = page(() => import('./workspaces/account'))
 const bench = page(() => import('./workspaces/bench'))
 const exposure = page(() => import('./workspaces/exposure'))
 const field = page(() => import('./workspaces/field'))
+const frames = page(() => import('./workspaces/frames'))
 const framing = page(() => import('./workspaces/framing'))
 const grounds = page(() => import('./workspaces/grounds'))
 const nights = page(() => import('./workspaces/nights'))
@@ -101,6 +102,7 @@ export const router = createRouter({
       ],
     },
     { path: '/out-there', name: 'field', component: field('FieldPage'), meta: { title: 'Field', context: true } },
+    { path: '/frames', name: 'frames', component: frames('FramesPage'), meta: { title: 'Frames', context: true } },
     { path: '/plans', name: 'plans', component: plans('PlansPage'), meta: { title: 'Plans' } },
     { path: '/account', name: 'account', component: account('AccountPage'), meta: { title: 'Account' } },
     { path: '/about', name: 'about', component: about('AboutPage'), meta: { open: true, title: 'About' } },

@@ -105,4 +105,4 @@ def frame(
     from widedusk.core.frames.frame import read_frame
     from widedusk.core.frames.patterns import load_patterns
 
-    return read_frame(path, load_patterns(patterns), field, known, tell)
+    return read_frame(path, lambda: load_patterns(patterns), field, known, tell)

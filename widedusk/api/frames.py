@@ -3,6 +3,7 @@
 from datetime import date, datetime
 from typing import Annotated, Any, Literal, cast
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema, Status
@@ -15,12 +16,14 @@ from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
 from widedusk.api.removal import add_removal
-from widedusk.api.schemas import Id, user_of
+from widedusk.api.schemas import Id, Number, user_of
 from widedusk.core.frames.facts import FrameFacts
-from widedusk.core.judge.account import CauseFound, PeriodicError, run_verdict
+from widedusk.core.judge.account import CauseFound, JudgedRun, PeriodicError, run_verdict
 from widedusk.core.judge.export import TableForm, sidecars
 from widedusk.core.judge.finding import HARMLESS
+from widedusk.core.judge.teach import Lesson, lessons
 from widedusk.core.judge.word import Limits
+from widedusk.core.kit.parts import Origin
 from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
 from widedusk.jobs.queue import put_frames_in_line
@@ -37,6 +40,7 @@ from widedusk.records.frames.folders import (
 from widedusk.records.frames.frames import facts_of, settle
 from widedusk.records.frames.judged import count_in, export_lines, judged_of, said_of, say, shot_runs_of
 from widedusk.records.frames.models import Folder
+from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of
 from widedusk.records.nights.models import Run
 from widedusk.records.nights.nights import the_night
 from widedusk.records.nights.runs import rig_spot_and_target
@@ -222,6 +226,7 @@ class ShotRun(Schema):
     frames: int
     counted: int | None
     headline: str
+    elsewhere: bool  # none of your targets lies in these frames
 
 
 class RunsQuery(Schema):
@@ -251,6 +256,7 @@ def _line(row: Run, limits: Limits) -> ShotRun:
         ends_at=row.ends_at,
         frames=len(lines),
         counted=row.frames,
+        elsewhere=bool(row.expected.get("elsewhere")),
         headline=next((one.name for one in judged.causes if one.key not in HARMLESS), ""),
     )
 
@@ -303,6 +309,8 @@ class JudgedRunOut(Schema):
     frames: list[JudgedFrame]
     columns: FrameColumns
     periodic_error: PeriodicError | None
+    rig: int | None
+    lessons: list[Lesson]
     elongation_limit: float
     width_limit_px: float
     good_width_px: float
@@ -317,7 +325,13 @@ def _numbers(values: Any) -> list[float | None]:
     return [round(float(one), 4) if one == one and abs(one) != float("inf") else None for one in values]  # noqa: PLR0124 - NaN
 
 
-def _judged(row: Run, limits: Limits) -> JudgedRunOut:
+def _taught(user: AbstractBaseUser, row: Run, judged: JudgedRun) -> list[Lesson]:
+    """Against the rig as it stands now: what was learned goes into it."""
+    rig = rigs_of(user).filter(pk=row.rig_id or 0).first()
+    return list(lessons(judged, rig_of(rig))) if rig is not None else []
+
+
+def _judged(user: AbstractBaseUser, row: Run, limits: Limits) -> JudgedRunOut:
     lines, judged = judged_of(row, limits)
     said = said_of(row)
     columns = judged.columns
@@ -343,6 +357,8 @@ def _judged(row: Run, limits: Limits) -> JudgedRunOut:
             **{name: _numbers(getattr(columns, name)) for name in FrameColumns.model_fields if name != "minutes"},
         ),
         periodic_error=judged.worm,
+        rig=row.rig_id,
+        lessons=_taught(user, row, judged),
         elongation_limit=limits.elongation,
         width_limit_px=limits.width * judged.good_width_px,
         good_width_px=judged.good_width_px,
@@ -357,7 +373,33 @@ class JudgeQuery(Schema):
 @router.get("/runs/{int:record_id}", response={200: JudgedRunOut, 404: FailureOut, 422: FailureOut})
 def judged_run(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> JudgedRunOut:
     """A run with every frame judged by the limits given."""
-    return _judged(_own_run(request, record_id), _limits(asked.choices))
+    return _judged(user_of(request), _own_run(request, record_id), _limits(asked.choices))
+
+
+class PeriodicErrorIn(Schema):
+    """Of the rig's tracker, to plan with from now on. origin: where it is from; none: learned."""
+
+    rig: int
+    half_amplitude_arcsec: Number
+    period_s: Number
+    origin: Origin | None = None
+
+
+class PeriodicErrorBefore(Schema):
+    """What stood there before, to go back to."""
+
+    half_amplitude_arcsec: float
+    period_s: float
+    origin: Origin
+
+
+@router.post("/learn", response={200: PeriodicErrorBefore, 404: FailureOut, 422: FailureOut})
+def learn_periodic_error(request: HttpRequest, data: PeriodicErrorIn) -> PeriodicErrorBefore:
+    """Write a measured periodic error into the tracker of a rig."""
+    user = user_of(request)
+    rig = get_object_or_404(rigs_of(user), pk=data.rig)
+    half, period, origin = keep_periodic_error(user, rig, data.half_amplitude_arcsec, data.period_s, data.origin or "learned")
+    return PeriodicErrorBefore(half_amplitude_arcsec=half, period_s=period, origin=origin)
 
 
 class WordOn(Schema):
@@ -414,7 +456,7 @@ def sidecars_of(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) 
     return HttpResponse(content, content_type="application/zip", headers=headers)
 
 
-class FrameOut(Schema):
+class MeasuredFrame(Schema):
     """One frame with everything that was measured of it."""
 
     id: int
@@ -431,12 +473,12 @@ class FrameOut(Schema):
     facts: FrameFacts | None
 
 
-@router.get("/{int:record_id}", response={200: FrameOut, 404: FailureOut})
-def frame(request: HttpRequest, record_id: int) -> FrameOut:
+@router.get("/{int:record_id}", response={200: MeasuredFrame, 404: FailureOut})
+def frame(request: HttpRequest, record_id: int) -> MeasuredFrame:
     """What was measured of one frame."""
     row = get_object_or_404(frames_of(user_of(request)), pk=record_id)
     head = row.header
-    return FrameOut(
+    return MeasuredFrame(
         id=row.pk,
         name=row.name,
         run=row.run_id,

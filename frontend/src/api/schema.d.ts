@@ -352,6 +352,310 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Folders
+         * @description The last fifty folders of a night at a spot, the latest first. What lies new in a watched one is taken up.
+         */
+        get: operations["widedusk_api_frames_folders"];
+        put?: never;
+        /**
+         * Bring
+         * @description Take a folder into the night; its files are read where they lie, and never touched.
+         */
+        post: operations["widedusk_api_frames_bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/folders/there": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * There
+         * @description Folders of pictures that this server may read; none where no folder is allowed.
+         */
+        get: operations["widedusk_api_frames_there"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/folders/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete a folder
+         * @description It can be brought back.
+         */
+        delete: operations["delete_folder"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/folders/{record_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a folder back
+         * @description Undo a deletion.
+         */
+        post: operations["restore_folder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/folders/{record_id}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change State
+         * @description Pause or go on, watch or no longer; a folder that goes on is looked through anew.
+         */
+        post: operations["widedusk_api_frames_change_state"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/learn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Learn Periodic Error
+         * @description Write a measured periodic error into the tracker of a rig.
+         */
+        post: operations["widedusk_api_frames_learn_periodic_error"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs
+         * @description Runs of which frames lie here, of a night at a spot where these are given, in order of time; the first hundred.
+         */
+        get: operations["widedusk_api_frames_runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/runs/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Judged Run
+         * @description A run with every frame judged by the limits given.
+         */
+        get: operations["widedusk_api_frames_judged_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/runs/{record_id}/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count
+         * @description Let the frames that are kept count for the target, from now on.
+         */
+        post: operations["widedusk_api_frames_count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/runs/{record_id}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description The frames of a run with words, weights and reasons: CSV, ECSV, or names alone of what is kept or culled.
+         */
+        get: operations["widedusk_api_frames_listed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/runs/{record_id}/sidecars.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sidecars Of
+         * @description XMP sidecars with rating and label, to lay beside copies of the files.
+         */
+        get: operations["widedusk_api_frames_sidecars_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/runs/{record_id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Words
+         * @description The person's own word on some frames of a run; an empty one takes it back.
+         */
+        post: operations["widedusk_api_frames_words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Frame
+         * @description What was measured of one frame.
+         */
+        get: operations["widedusk_api_frames_frame"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{record_id}/crops.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Crops
+         * @description Centre and four corners of a frame side by side, pixel for pixel.
+         */
+        get: operations["widedusk_api_frames_crops"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{record_id}/preview.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whole Picture
+         * @description A small stretched view of a frame.
+         */
+        get: operations["widedusk_api_frames_whole_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/framings": {
         parameters: {
             query?: never;
@@ -2677,6 +2981,7 @@ export interface components {
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
              *       "way": "picture",
+             *       "width_limit": 1.3,
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -2824,6 +3129,7 @@ export interface components {
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
              *       "way": "picture",
+             *       "width_limit": 1.3,
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -2993,6 +3299,21 @@ export interface components {
             now: string;
             /** Over The Run */
             over_the_run: string;
+        };
+        /**
+         * CauseFound
+         * @description One cause with the frames it acts on, numbers within the run. key: in `causes`, "moved" or "not known".
+         */
+        CauseFound: {
+            /** Frames */
+            frames: number[];
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Sure */
+            sure: number;
+            verdict: components["schemas"]["Verdict"];
         };
         /**
          * ChangedOut
@@ -3275,6 +3596,11 @@ export interface components {
              * @enum {string}
              */
             way: "picture" | "star" | "hop" | "compass";
+            /**
+             * Width Limit
+             * @default 1.3
+             */
+            width_limit: number;
             /**
              * Wind Level
              * @default none
@@ -3568,6 +3894,7 @@ export interface components {
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
              *       "way": "picture",
+             *       "width_limit": 1.3,
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -4019,16 +4346,180 @@ export interface components {
             /** Stars */
             stars: components["schemas"]["FinderStar"][];
         };
+        /**
+         * FolderIn
+         * @description path: below the allowed folder, empty for all of it. clock_offset_min: zone of the camera's clock; none: as the files say.
+         */
+        FolderIn: {
+            /**
+             * Clock Fast S
+             * @default 0
+             */
+            clock_fast_s: number;
+            /** Clock Offset Min */
+            clock_offset_min?: number | null;
+            context: components["schemas"]["Context"];
+            /** Path */
+            path: string;
+            /**
+             * Watched
+             * @default false
+             */
+            watched: boolean;
+        };
         /** FolderItem */
         FolderItem: {
             /** Name */
             name: string;
+        };
+        /**
+         * FolderOut
+         * @description A folder of a night and how far it is. silent: frames wait, and nobody is there to measure them. left_s: an estimate.
+         *     unread: the first twenty that could not be read.
+         */
+        FolderOut: {
+            counts: components["schemas"]["FrameCounts"];
+            /** Id */
+            id: number;
+            /** Left S */
+            left_s: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Path */
+            path: string;
+            /** Rig */
+            rig: number;
+            /** Silent */
+            silent: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "reading" | "paused" | "done";
+            /** Troubles */
+            troubles: string[];
+            /** Unread */
+            unread: components["schemas"]["UnreadFrame"][];
+            /** Watched */
+            watched: boolean;
+        };
+        /**
+         * FolderState
+         * @description watched: look for new files again and again; state: reading goes on, paused lets what is not measured wait.
+         */
+        FolderState: {
+            /** State */
+            state?: ("reading" | "paused") | null;
+            /** Watched */
+            watched?: boolean | null;
+        };
+        /** FolderThereOut */
+        FolderThereOut: {
+            /** Files */
+            files: number;
+            /** Path */
+            path: string;
         };
         /** FortnightOut */
         FortnightOut: {
             /** Nights */
             nights: components["schemas"]["NightSummary"][];
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * FrameColumns
+         * @description One figure a frame, as core/judge/account.py tells them; none where a frame does not tell.
+         */
+        FrameColumns: {
+            /** Clear */
+            clear: (number | null)[];
+            /** East */
+            east: (number | null)[];
+            /** Elongation */
+            elongation: (number | null)[];
+            /** Minutes */
+            minutes: number[];
+            /** North */
+            north: (number | null)[];
+            /** Sky */
+            sky: (number | null)[];
+            /** Trail */
+            trail: (number | null)[];
+            /** Trail Deg */
+            trail_deg: (number | null)[];
+            /** Width */
+            width: (number | null)[];
+            /** Worth */
+            worth: (number | null)[];
+        };
+        /** FrameCounts */
+        FrameCounts: {
+            /** Bias */
+            bias: number;
+            /** Darks */
+            darks: number;
+            /** Done */
+            done: number;
+            /** Failed */
+            failed: number;
+            /** Flats */
+            flats: number;
+            /** Lights */
+            lights: number;
+            /** Running */
+            running: number;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * FrameFacts
+         * @description Everything a frame is judged by. Zones row by row from the upper left; shares are of what a pixel can hold.
+         *
+         *     star, profile, zero_mag: none where there are too few stars; pointing, sky_mag: where stars could not be named.
+         */
+        FrameFacts: {
+            /** Background */
+            background: number;
+            /** Clipped Percent */
+            clipped_percent: number;
+            /**
+             * Curved
+             * @default false
+             */
+            curved: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "light" | "dark" | "flat" | "bias";
+            /** Matched */
+            matched: number;
+            /** Noise */
+            noise: number;
+            pointing: components["schemas"]["Pointing"] | null;
+            profile: components["schemas"]["Profile"] | null;
+            /** Sky Mag */
+            sky_mag: number | null;
+            /** Sky Sigma */
+            sky_sigma: number | null;
+            /** Sources */
+            sources: number;
+            star: components["schemas"]["MeanStar"] | null;
+            /** Streaks */
+            streaks: components["schemas"]["Streak"][];
+            /** Why No Sky */
+            why_no_sky: string;
+            /** Zero Mag */
+            zero_mag: number | null;
+            /** Zero Sigma */
+            zero_sigma: number | null;
+            /** Zones */
+            zones: components["schemas"]["Zone"][];
         };
         /**
          * FrameLimit
@@ -4454,6 +4945,383 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** JudgeQuery */
+        JudgeQuery: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "change_min": 10,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "past_meridian_min": 30,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "shortest_min": 20,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "width_limit": 1.3,
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: {
+                /** Air Evening C */
+                air_evening_c?: number | null;
+                /** Air Low C */
+                air_low_c?: number | null;
+                /**
+                 * Alignment Arcmin
+                 * @default 5
+                 */
+                alignment_arcmin: number;
+                /**
+                 * Aperture School
+                 * @default corners
+                 * @enum {string}
+                 */
+                aperture_school: "corners" | "wide" | "ring";
+                /**
+                 * Bias
+                 * @default 20
+                 */
+                bias: number;
+                /**
+                 * Card Gb
+                 * @default 64
+                 */
+                card_gb: number;
+                /**
+                 * Ceiling Percent
+                 * @default 20
+                 */
+                ceiling_percent: number;
+                /**
+                 * Change Min
+                 * @default 10
+                 */
+                change_min: number;
+                /**
+                 * Convention
+                 * @default gap
+                 * @enum {string}
+                 */
+                convention: "gap" | "start to start";
+                /**
+                 * Dark School
+                 * @default matched
+                 * @enum {string}
+                 */
+                dark_school: "matched" | "dither";
+                /**
+                 * Darkness
+                 * @default astronomical
+                 * @enum {string}
+                 */
+                darkness: "astronomical" | "nautical";
+                /**
+                 * Darks
+                 * @default 20
+                 */
+                darks: number;
+                /**
+                 * Dec School
+                 * @default note
+                 * @enum {string}
+                 */
+                dec_school: "note" | "balance";
+                /**
+                 * Delay S
+                 * @default 10
+                 */
+                delay_s: number;
+                /**
+                 * Dew School
+                 * @default heater
+                 * @enum {string}
+                 */
+                dew_school: "heater" | "hood" | "warmers";
+                /**
+                 * Elongation Limit
+                 * @default 1.3
+                 */
+                elongation_limit: number;
+                /** F Number */
+                f_number?: number | null;
+                /** Filter Name */
+                filter_name?: string | null;
+                /**
+                 * Finder
+                 * @default binoculars
+                 * @enum {string}
+                 */
+                finder: "eye" | "finder" | "binoculars" | "frame";
+                /** Fixed Sub S */
+                fixed_sub_s?: number | null;
+                /**
+                 * Flats
+                 * @default 20
+                 */
+                flats: number;
+                /**
+                 * Gap S
+                 * @default 2
+                 */
+                gap_s: number;
+                /**
+                 * Goal Snr
+                 * @default 10
+                 */
+                goal_snr: number;
+                /**
+                 * Guide Rms Arcsec
+                 * @default 1.5
+                 */
+                guide_rms_arcsec: number;
+                /** Humidity Percent */
+                humidity_percent?: number | null;
+                /** Iso */
+                iso?: number | null;
+                /**
+                 * Keep Percent
+                 * @default 90
+                 */
+                keep_percent: number;
+                /**
+                 * Lifting
+                 * @default none
+                 * @enum {string}
+                 */
+                lifting: "none" | "camera east" | "camera west";
+                /**
+                 * Lifting G Cm
+                 * @default 300
+                 */
+                lifting_g_cm: number;
+                /**
+                 * Meridian School
+                 * @default turn
+                 * @enum {string}
+                 */
+                meridian_school: "turn" | "wait" | "ignore";
+                /**
+                 * Min Altitude Deg
+                 * @default 25
+                 */
+                min_altitude_deg: number;
+                /**
+                 * Mirror S
+                 * @default 0
+                 */
+                mirror_s: number;
+                /**
+                 * Moon Limit Mag
+                 * @default 0.5
+                 */
+                moon_limit_mag: number;
+                /** Most Hours */
+                most_hours?: number | null;
+                /**
+                 * Noise Percent
+                 * @default 5
+                 */
+                noise_percent: number;
+                /**
+                 * Noise Reduction
+                 * @default off
+                 * @enum {string}
+                 */
+                noise_reduction: "off" | "on";
+                /**
+                 * Panel School
+                 * @default all
+                 * @enum {string}
+                 */
+                panel_school: "all" | "one";
+                /**
+                 * Past Meridian Min
+                 * @default 30
+                 */
+                past_meridian_min: number;
+                /** Payload Percent */
+                payload_percent?: number | null;
+                /**
+                 * Payload School
+                 * @default sixty
+                 * @enum {string}
+                 */
+                payload_school: "sixty" | "half" | "full" | "own";
+                /**
+                 * Pole
+                 * @default refracted
+                 * @enum {string}
+                 */
+                pole: "refracted" | "true";
+                /**
+                 * Recheck School
+                 * @default thirty frames
+                 * @enum {string}
+                 */
+                recheck_school: "thirty frames" | "each target" | "never";
+                /** Setup Time */
+                setup_time?: string | null;
+                /**
+                 * Shift Percent
+                 * @default 5
+                 */
+                shift_percent: number;
+                /**
+                 * Shortest Min
+                 * @default 20
+                 */
+                shortest_min: number;
+                /**
+                 * Spoils Per H
+                 * @default 1
+                 */
+                spoils_per_h: number;
+                /**
+                 * Star Mag
+                 * @default 8
+                 */
+                star_mag: number;
+                /**
+                 * Sub School
+                 * @default best
+                 * @enum {string}
+                 */
+                sub_school: "best" | "sky" | "tracks" | "fixed";
+                /**
+                 * Support School
+                 * @default bracket from 100
+                 * @enum {string}
+                 */
+                support_school: "bracket from 100" | "ball head to 200";
+                /**
+                 * Tracking
+                 * @default tracked
+                 * @enum {string}
+                 */
+                tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+                /**
+                 * Untracked School
+                 * @default pixel
+                 * @enum {string}
+                 */
+                untracked_school: "pixel" | "detailed" | "500";
+                /**
+                 * Way
+                 * @default picture
+                 * @enum {string}
+                 */
+                way: "picture" | "star" | "hop" | "compass";
+                /**
+                 * Width Limit
+                 * @default 1.3
+                 */
+                width_limit: number;
+                /**
+                 * Wind Level
+                 * @default none
+                 * @enum {string}
+                 */
+                wind_level: "none" | "light" | "fresh" | "strong";
+                /** Wind M S */
+                wind_m_s?: number | null;
+            };
+        };
+        /**
+         * JudgedFrame
+         * @description One frame: what we say of it, and what the person says, which counts. weight: in the stack, if it is kept.
+         */
+        JudgedFrame: {
+            /** At */
+            at: string | null;
+            /** Cause */
+            cause: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Reasons */
+            reasons: string[];
+            /**
+             * Said
+             * @enum {string}
+             */
+            said: "keep" | "cull" | "";
+            /** Weight */
+            weight: number;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "keep" | "less" | "cull";
+        };
+        /** JudgedRunOut */
+        JudgedRunOut: {
+            /** Causes */
+            causes: components["schemas"]["CauseFound"][];
+            columns: components["schemas"]["FrameColumns"];
+            /** Elongation Limit */
+            elongation_limit: number;
+            /** Frames */
+            frames: components["schemas"]["JudgedFrame"][];
+            /** Good Width Px */
+            good_width_px: number;
+            /** Lessons */
+            lessons: components["schemas"]["Lesson"][];
+            periodic_error: components["schemas"]["PeriodicError"] | null;
+            /** Rig */
+            rig: number | null;
+            run: components["schemas"]["ShotRun"];
+            /** Scale Arcsec Px */
+            scale_arcsec_px: number | null;
+            verdict: components["schemas"]["Verdict"];
+            /** Width Limit Px */
+            width_limit_px: number;
+        };
         /** KeepingOut */
         KeepingOut: {
             /** Times */
@@ -4640,6 +5508,30 @@ export interface components {
             wish: number;
         };
         /**
+         * Lesson
+         * @description measured, in_use: as words, the number first; value, second: what would be used from now on (half amplitude ″ and period s,
+         *     or width px); differs: beyond what the measurement leaves open.
+         */
+        Lesson: {
+            /** Differs */
+            differs: boolean;
+            /** In Use */
+            in_use: string;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "periodic error" | "star width";
+            /** Measured */
+            measured: string;
+            /** Name */
+            name: string;
+            /** Second */
+            second: number | null;
+            /** Value */
+            value: number;
+        };
+        /**
          * Limit
          * @description One constraint on a choice. `binds` is true for the one that decides.
          */
@@ -4731,6 +5623,51 @@ export interface components {
             /** Tonight Snr */
             tonight_snr: number;
         };
+        /**
+         * MeanStar
+         * @description Of the typical star: variances and covariance of its light, pixels of the file squared, x right and y down.
+         *
+         *     stars: that it is the median of; none where it is of outlines alone, because every star clips or crowds.
+         */
+        MeanStar: {
+            /** Stars */
+            stars: number;
+            /** Xx */
+            xx: number;
+            /** Xy */
+            xy: number;
+            /** Yy */
+            yy: number;
+        };
+        /**
+         * MeasuredFrame
+         * @description One frame with everything that was measured of it.
+         */
+        MeasuredFrame: {
+            /** At */
+            at: string | null;
+            /** Exposure S */
+            exposure_s: number | null;
+            /** F Number */
+            f_number: number | null;
+            facts: components["schemas"]["FrameFacts"] | null;
+            /** Focal Mm */
+            focal_mm: number | null;
+            /** Height Px */
+            height_px: number | null;
+            /** Id */
+            id: number;
+            /** Iso */
+            iso: number | null;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Run */
+            run: number | null;
+            /** Width Px */
+            width_px: number | null;
+        };
         /** MeasurementIn */
         MeasurementIn: {
             /**
@@ -4787,6 +5724,7 @@ export interface components {
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
              *       "way": "picture",
+             *       "width_limit": 1.3,
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -5531,6 +6469,20 @@ export interface components {
             /** Items */
             items: components["schemas"]["FolderItem"][];
         };
+        /** PagedFolderOut */
+        PagedFolderOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["FolderOut"][];
+        };
+        /** PagedFolderThereOut */
+        PagedFolderThereOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["FolderThereOut"][];
+        };
         /** PagedFramingOut */
         PagedFramingOut: {
             /** Count */
@@ -5579,6 +6531,13 @@ export interface components {
             count: number;
             /** Items */
             items: components["schemas"]["RigOut"][];
+        };
+        /** PagedShotRun */
+        PagedShotRun: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["ShotRun"][];
         };
         /** PagedTargetOut */
         PagedTargetOut: {
@@ -5857,6 +6816,7 @@ export interface components {
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
              *       "way": "picture",
+             *       "width_limit": 1.3,
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -6016,6 +6976,51 @@ export interface components {
             clock: string;
             /** State */
             state: string;
+        };
+        /**
+         * PeriodicError
+         * @description Of this tracker as this run shows it: half amplitude ″ on the sphere's equator and period s, each with its sigma.
+         */
+        PeriodicError: {
+            /** Half Amplitude Arcsec */
+            half_amplitude_arcsec: number;
+            /** Half Amplitude Sigma */
+            half_amplitude_sigma: number;
+            /** Period S */
+            period_s: number;
+            /** Period Sigma */
+            period_sigma: number;
+            /** Turns */
+            turns: number;
+        };
+        /**
+         * PeriodicErrorBefore
+         * @description What stood there before, to go back to.
+         */
+        PeriodicErrorBefore: {
+            /** Half Amplitude Arcsec */
+            half_amplitude_arcsec: number;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "book" | "learned" | "by hand";
+            /** Period S */
+            period_s: number;
+        };
+        /**
+         * PeriodicErrorIn
+         * @description Of the rig's tracker, to plan with from now on. origin: where it is from; none: learned.
+         */
+        PeriodicErrorIn: {
+            /** Half Amplitude Arcsec */
+            half_amplitude_arcsec: number;
+            /** Origin */
+            origin?: ("book" | "learned" | "by hand") | null;
+            /** Period S */
+            period_s: number;
+            /** Rig */
+            rig: number;
         };
         /** PictureFound */
         PictureFound: {
@@ -6373,6 +7378,20 @@ export interface components {
             working: components["schemas"]["Working"];
         };
         /**
+         * Profile
+         * @description Of the mean star. halo: share of its light between two and five widths from its middle, beyond what a Gaussian has there;
+         *     flat: light in the middle against that half a width out, 2 for a Gaussian, about 1 for a disc, below 1 for a ring;
+         *     second: height of a second peak beside it, as a share of its own.
+         */
+        Profile: {
+            /** Flat */
+            flat: number;
+            /** Halo */
+            halo: number;
+            /** Second */
+            second: number;
+        };
+        /**
          * Quantity
          * @description One number as a person reads it. `text` replaces the number where words or a clock time say it better;
          *     a clock time carries its instant too, so that UTC can be shown beside it.
@@ -6650,6 +7669,336 @@ export interface components {
             /** Iso */
             iso: number;
         };
+        /** RunsQuery */
+        RunsQuery: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "change_min": 10,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "past_meridian_min": 30,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "shortest_min": 20,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "width_limit": 1.3,
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: {
+                /** Air Evening C */
+                air_evening_c?: number | null;
+                /** Air Low C */
+                air_low_c?: number | null;
+                /**
+                 * Alignment Arcmin
+                 * @default 5
+                 */
+                alignment_arcmin: number;
+                /**
+                 * Aperture School
+                 * @default corners
+                 * @enum {string}
+                 */
+                aperture_school: "corners" | "wide" | "ring";
+                /**
+                 * Bias
+                 * @default 20
+                 */
+                bias: number;
+                /**
+                 * Card Gb
+                 * @default 64
+                 */
+                card_gb: number;
+                /**
+                 * Ceiling Percent
+                 * @default 20
+                 */
+                ceiling_percent: number;
+                /**
+                 * Change Min
+                 * @default 10
+                 */
+                change_min: number;
+                /**
+                 * Convention
+                 * @default gap
+                 * @enum {string}
+                 */
+                convention: "gap" | "start to start";
+                /**
+                 * Dark School
+                 * @default matched
+                 * @enum {string}
+                 */
+                dark_school: "matched" | "dither";
+                /**
+                 * Darkness
+                 * @default astronomical
+                 * @enum {string}
+                 */
+                darkness: "astronomical" | "nautical";
+                /**
+                 * Darks
+                 * @default 20
+                 */
+                darks: number;
+                /**
+                 * Dec School
+                 * @default note
+                 * @enum {string}
+                 */
+                dec_school: "note" | "balance";
+                /**
+                 * Delay S
+                 * @default 10
+                 */
+                delay_s: number;
+                /**
+                 * Dew School
+                 * @default heater
+                 * @enum {string}
+                 */
+                dew_school: "heater" | "hood" | "warmers";
+                /**
+                 * Elongation Limit
+                 * @default 1.3
+                 */
+                elongation_limit: number;
+                /** F Number */
+                f_number?: number | null;
+                /** Filter Name */
+                filter_name?: string | null;
+                /**
+                 * Finder
+                 * @default binoculars
+                 * @enum {string}
+                 */
+                finder: "eye" | "finder" | "binoculars" | "frame";
+                /** Fixed Sub S */
+                fixed_sub_s?: number | null;
+                /**
+                 * Flats
+                 * @default 20
+                 */
+                flats: number;
+                /**
+                 * Gap S
+                 * @default 2
+                 */
+                gap_s: number;
+                /**
+                 * Goal Snr
+                 * @default 10
+                 */
+                goal_snr: number;
+                /**
+                 * Guide Rms Arcsec
+                 * @default 1.5
+                 */
+                guide_rms_arcsec: number;
+                /** Humidity Percent */
+                humidity_percent?: number | null;
+                /** Iso */
+                iso?: number | null;
+                /**
+                 * Keep Percent
+                 * @default 90
+                 */
+                keep_percent: number;
+                /**
+                 * Lifting
+                 * @default none
+                 * @enum {string}
+                 */
+                lifting: "none" | "camera east" | "camera west";
+                /**
+                 * Lifting G Cm
+                 * @default 300
+                 */
+                lifting_g_cm: number;
+                /**
+                 * Meridian School
+                 * @default turn
+                 * @enum {string}
+                 */
+                meridian_school: "turn" | "wait" | "ignore";
+                /**
+                 * Min Altitude Deg
+                 * @default 25
+                 */
+                min_altitude_deg: number;
+                /**
+                 * Mirror S
+                 * @default 0
+                 */
+                mirror_s: number;
+                /**
+                 * Moon Limit Mag
+                 * @default 0.5
+                 */
+                moon_limit_mag: number;
+                /** Most Hours */
+                most_hours?: number | null;
+                /**
+                 * Noise Percent
+                 * @default 5
+                 */
+                noise_percent: number;
+                /**
+                 * Noise Reduction
+                 * @default off
+                 * @enum {string}
+                 */
+                noise_reduction: "off" | "on";
+                /**
+                 * Panel School
+                 * @default all
+                 * @enum {string}
+                 */
+                panel_school: "all" | "one";
+                /**
+                 * Past Meridian Min
+                 * @default 30
+                 */
+                past_meridian_min: number;
+                /** Payload Percent */
+                payload_percent?: number | null;
+                /**
+                 * Payload School
+                 * @default sixty
+                 * @enum {string}
+                 */
+                payload_school: "sixty" | "half" | "full" | "own";
+                /**
+                 * Pole
+                 * @default refracted
+                 * @enum {string}
+                 */
+                pole: "refracted" | "true";
+                /**
+                 * Recheck School
+                 * @default thirty frames
+                 * @enum {string}
+                 */
+                recheck_school: "thirty frames" | "each target" | "never";
+                /** Setup Time */
+                setup_time?: string | null;
+                /**
+                 * Shift Percent
+                 * @default 5
+                 */
+                shift_percent: number;
+                /**
+                 * Shortest Min
+                 * @default 20
+                 */
+                shortest_min: number;
+                /**
+                 * Spoils Per H
+                 * @default 1
+                 */
+                spoils_per_h: number;
+                /**
+                 * Star Mag
+                 * @default 8
+                 */
+                star_mag: number;
+                /**
+                 * Sub School
+                 * @default best
+                 * @enum {string}
+                 */
+                sub_school: "best" | "sky" | "tracks" | "fixed";
+                /**
+                 * Support School
+                 * @default bracket from 100
+                 * @enum {string}
+                 */
+                support_school: "bracket from 100" | "ball head to 200";
+                /**
+                 * Tracking
+                 * @default tracked
+                 * @enum {string}
+                 */
+                tracking: "tracked" | "guided in RA" | "guided" | "untracked";
+                /**
+                 * Untracked School
+                 * @default pixel
+                 * @enum {string}
+                 */
+                untracked_school: "pixel" | "detailed" | "500";
+                /**
+                 * Way
+                 * @default picture
+                 * @enum {string}
+                 */
+                way: "picture" | "star" | "hop" | "compass";
+                /**
+                 * Width Limit
+                 * @default 1.3
+                 */
+                width_limit: number;
+                /**
+                 * Wind Level
+                 * @default none
+                 * @enum {string}
+                 */
+                wind_level: "none" | "light" | "fresh" | "strong";
+                /** Wind M S */
+                wind_m_s?: number | null;
+            };
+            /** Night */
+            night?: string | null;
+            /** Spot */
+            spot?: number | null;
+        };
         /** SchoolPrice */
         SchoolPrice: {
             /** Loses Percent */
@@ -6850,6 +8199,46 @@ export interface components {
             picture: number;
             /** Taken */
             taken?: string | null;
+        };
+        /**
+         * ShotRun
+         * @description A run found in the files. headline: what spoils most of it, or nothing. counted: frames that count for the target, once that
+         *     was said.
+         */
+        ShotRun: {
+            /** Begins At */
+            begins_at: string | null;
+            /** Counted */
+            counted: number | null;
+            /** Elsewhere */
+            elsewhere: boolean;
+            /** Ends At */
+            ends_at: string | null;
+            /** Exposure S */
+            exposure_s: number | null;
+            /** F Number */
+            f_number: number | null;
+            /** Frames */
+            frames: number;
+            /** Headline */
+            headline: string;
+            /** Id */
+            id: number;
+            /** Iso */
+            iso: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Rig Name */
+            rig_name: string;
+            /** Target */
+            target: number;
+            /** Target Name */
+            target_name: string;
         };
         /** Side */
         Side: {
@@ -7058,6 +8447,7 @@ export interface components {
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
              *       "way": "picture",
+             *       "width_limit": 1.3,
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -7149,6 +8539,29 @@ export interface components {
             snr: number;
             /** Storage Gb */
             storage_gb: number;
+        };
+        /**
+         * Streak
+         * @description From and to in shares of the picture's sides, from its upper left; length in pixels of the file.
+         */
+        Streak: {
+            /** From X */
+            from_x: number;
+            /** From Y */
+            from_y: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "satellite" | "aircraft" | "meteor";
+            /** Long Px */
+            long_px: number;
+            /** Sigma */
+            sigma: number;
+            /** To X */
+            to_x: number;
+            /** To Y */
+            to_y: number;
         };
         /**
          * Stretch
@@ -7653,6 +9066,7 @@ export interface components {
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
              *       "way": "picture",
+             *       "width_limit": 1.3,
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -7899,6 +9313,13 @@ export interface components {
              */
             mass_unit: "g" | "kg" | "lb";
         };
+        /** UnreadFrame */
+        UnreadFrame: {
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
         /**
          * Use
          * @description Minutes of the plan in which one battery is in use.
@@ -8068,6 +9489,7 @@ export interface components {
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
              *       "way": "picture",
+             *       "width_limit": 1.3,
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -8256,6 +9678,7 @@ export interface components {
              *       "tracking": "tracked",
              *       "untracked_school": "pixel",
              *       "way": "picture",
+             *       "width_limit": 1.3,
              *       "wind_level": "none",
              *       "wind_m_s": null
              *     }
@@ -8378,6 +9801,29 @@ export interface components {
             /** Panels */
             panels: string[];
         };
+        /** WordOn */
+        WordOn: {
+            /** Frame */
+            frame: number;
+            /**
+             * Said
+             * @enum {string}
+             */
+            said: "keep" | "cull" | "";
+        };
+        /** WordsIn */
+        WordsIn: {
+            /** Words */
+            words: components["schemas"]["WordOn"][];
+        };
+        /**
+         * WordsOut
+         * @description What stood there before, to be given back for undo.
+         */
+        WordsOut: {
+            /** Before */
+            before: components["schemas"]["WordOn"][];
+        };
         /**
          * WorkOut
          * @description How far long work is. silent: nobody has been heard working on it for a while.
@@ -8467,6 +9913,18 @@ export interface components {
             radius_arcmin: number;
             /** Year */
             year: number;
+        };
+        /**
+         * Zone
+         * @description One of five by three parts of the picture. zero_mag: magnitude of a star that gives one count a second there, a count
+         *     being the whole of what a pixel can hold; background: share of that.
+         */
+        Zone: {
+            /** Background */
+            background: number;
+            star: components["schemas"]["MeanStar"] | null;
+            /** Zero Mag */
+            zero_mag: number | null;
         };
     };
     responses: never;
@@ -9140,6 +10598,596 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_folders: {
+        parameters: {
+            query?: {
+                spot?: number | null;
+                night?: string | null;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedFolderOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_bring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_there: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedFolderThereOut"];
+                };
+            };
+        };
+    };
+    delete_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    restore_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_change_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderState"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_learn_periodic_error: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PeriodicErrorIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeriodicErrorBefore"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_runs: {
+        parameters: {
+            query?: {
+                spot?: number | null;
+                night?: string | null;
+                limit?: number;
+                offset?: number;
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedShotRun"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_judged_run: {
+        parameters: {
+            query?: {
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedRunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_count: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JudgeQuery"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotRun"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_listed: {
+        parameters: {
+            query?: {
+                form?: "csv" | "ecsv" | "kept" | "culled";
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_sidecars_of: {
+        parameters: {
+            query?: {
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_frame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredFrame"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_crops: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_whole_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

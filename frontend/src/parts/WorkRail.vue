@@ -56,9 +56,12 @@ const GROUPS = [
     spaces: [{ name: 'field', label: 'Field', drawing: 'M7 3h10v18H7zM10 18h4M10 8h4M10 11h2' }],
   },
   {
-    label: 'Kept',
+    label: 'Afterwards',
     drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5',
-    spaces: [{ name: 'plans', label: 'Plans', drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5' }],
+    spaces: [
+      { name: 'frames', label: 'Frames', drawing: 'M4 6h10v8H4zM7 9h10v8H7zM10 12h10v8H10zM13 17l2-2 3 3' },
+      { name: 'plans', label: 'Plans', drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5' },
+    ],
   },
 ] as const
 const here = computed(() => String(route.name ?? '').split('-')[0])

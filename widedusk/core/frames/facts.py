@@ -96,3 +96,4 @@ class FrameFacts:
     why_no_sky: str
     pointing: Pointing | None
     streaks: tuple[Streak, ...]
+    curved: bool = False  # it went through a tone curve and was packed: its noise is not that of the light

@@ -3,6 +3,7 @@
 Where another frame of the run is solved already its attitude is the first guess, and stars need no patterns to be named.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from io import BytesIO
 from pathlib import Path
@@ -13,7 +14,7 @@ import tetra3rs
 from numpy.typing import NDArray
 from PIL import Image
 
-from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS, FrameFacts, FrameKind, Profile, MeanStar, Zone
+from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS, FrameFacts, FrameKind, MeanStar, Profile, Zone
 from widedusk.core.frames.header import Header
 from widedusk.core.frames.lit import clipped_percent, middle_background, sky_of
 from widedusk.core.frames.matched import Matched
@@ -40,6 +41,7 @@ BLACK = 0.004  # of what a pixel holds, below which a picture was taken in the d
 BIAS_S = 1 / 500
 FLAT_FROM = 0.08
 LEAST_STARS = 10
+TRAILED = 1.12  # elongation from which stars are measured as trails
 
 
 @dataclass(frozen=True)
@@ -82,9 +84,14 @@ class Frame:
 
 
 def read_frame(
-    path: Path, book: tetra3rs.SolverDatabase, field: tuple[float | None, float | None], known: Known | None, progress: Progress
+    path: Path,
+    book: Callable[[], tetra3rs.SolverDatabase],
+    field: tuple[float | None, float | None],
+    known: Known | None,
+    progress: Progress,
 ) -> Frame:
-    """Measure one frame. field: long side of the sensor and focal length, mm, where they are known.
+    """Measure one frame. book: the patterns, fetched only where no other frame of the run helps. field: long
+    side of the sensor and focal length, mm, where they are known.
 
     Raises InvalidInput with a plain sentence for a file that cannot be read; a picture without stars is no error.
     """
@@ -96,12 +103,12 @@ def read_frame(
     level = float(np.median(sample))
     stretched = max(1.4826 * float(np.median(np.abs(sample - level))), 1e-6)
     noise = _noise(plane)
-    preview, crops = drawn_small(plane, level, stretched), _crops(plane, level, stretched)
+    preview, crops = drawn_small(plane, level, stretched), _crops(plane, stretched)
     background, clipped = middle_background(plane), clipped_percent(plane, clip)
     by_zone = _backgrounds(plane) / clip
     # A small picture of a wide field has more stars to a pixel: it is searched for as large a share as holds its stars.
     share = BRIGHT_SHARE * float(np.clip(np.sqrt(USUAL_PIXELS / plane.size), 1.0, 6.0))
-    found = find_stars(plane, SHAPED_STARS * 2, share, 0.7 * clip)
+    found = find_stars(plane, SHAPED_STARS * 2, share, 0.7 * clip, TRAILED)
     progress(0.7, f"naming {found.count} stars")
     kind = kind_of_frame(found, background / clip, picture.header.exposure_s)
     matched = None
@@ -137,21 +144,23 @@ def read_frame(
         sky[2],
         None if matched is None else pointing(matched, found.width_px, found.height_px, picture.binning),
         find_streaks(plane, found, picture.binning) if kind == "light" else (),
+        picture.curved,
     )
     progress(1.0, f"{facts.matched} stars known")
     guess = None if matched is None else Known.of(matched)
     return Frame(picture.header, picture.binning, facts, guess, _stars(matched, light, found, picture.binning), preview, crops)
 
 
-def _crops(plane: NDArray[np.float32], level: float, noise: float) -> bytes:
+def _crops(plane: NDArray[np.float32], noise: float) -> bytes:
     """Centre and four corners, side by side, stretched as the preview is."""
     height, width = plane.shape
     side = min(CROP_PX, height, width)
     pieces = []
     for right, down in CROPS:
         row, column = round(down * (height - side)), round(right * (width - side))
-        pieces.append(plane[row : row + side, column : column + side])
-    codes = np.sqrt(np.clip((np.concatenate(pieces, axis=1) - level + 2 * noise) / (42 * noise), 0.0, 1.0)) * 255
+        piece = plane[row : row + side, column : column + side]
+        pieces.append(piece - np.median(piece))  # each against its own sky: corners are darker
+    codes = np.sqrt(np.clip((np.concatenate(pieces, axis=1) + 2 * noise) / (42 * noise), 0.0, 1.0)) * 255
     out = BytesIO()
     Image.fromarray(codes.astype(np.uint8)).save(out, "JPEG", quality=88)
     return out.getvalue()
@@ -197,7 +206,7 @@ def kind_of_frame(found: Found, background: float, exposure_s: float | None) -> 
 
 
 def _named(
-    book: tetra3rs.SolverDatabase, found: Found, field: tuple[float | None, float | None], known: Known | None
+    book: Callable[[], tetra3rs.SolverDatabase], found: Found, field: tuple[float | None, float | None], known: Known | None
 ) -> Matched | None:
     """Name the stars: by another frame of the run, else by patterns of four."""
     if known is not None:
@@ -212,7 +221,7 @@ def _named(
         narrow, wide = (focal_px_of(angle, found.width_px) for angle in (NARROWEST_DEG, WIDEST_DEG))
         if not 0.9 * wide <= focal_px <= 1.1 * narrow:
             return None
-    return identify(book, found, focal_px)
+    return identify(book(), found, focal_px)
 
 
 def _zone_of(x: Floats, y: Floats, found: Found) -> NDArray[np.intp]:

@@ -17,6 +17,7 @@ from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
+SHAPE_SIGMA = 0.015  # of the amplitude: what the middle of a trail leaves open. Our own, held by tests
 LEAST_TURNS = 1.0  # of the worm, from which its amplitude can be told
 
 
@@ -130,9 +131,9 @@ def _periodic(worm: Worm | None, run: Course, found: Sequence[Finding]) -> Perio
     if worm is None or still or worm.turns < LEAST_TURNS:
         return None
     scale = run.scale / max(float(np.cos(np.radians(run.dec_deg))), 0.1)
-    return PeriodicError(
-        worm.half_amplitude_px * scale, worm.half_amplitude_sigma * scale, worm.period_s, worm.period_sigma, worm.turns
-    )
+    half = worm.half_amplitude_px * scale
+    sigma = float(np.hypot(worm.half_amplitude_sigma * scale, SHAPE_SIGMA * half))
+    return PeriodicError(half, sigma, worm.period_s, max(worm.period_sigma, 0.002 * worm.period_s), worm.turns)
 
 
 def run_verdict(judged: JudgedRun, said: Sequence[str]) -> Verdict:

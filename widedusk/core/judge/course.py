@@ -20,6 +20,7 @@ from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
 from widedusk.core.tracking.even_trail import true_excess
 
 GOOD_SHARE = 0.85  # of the frames of a run, from the worst: there its good frames are
+SHARPEST = 0.1  # of the frames: how wide stars are at their best
 DOUBLED = 1.4  # times the stars of other frames
 ZENITH_MAG = 21.5  # of a dark sky; only how much the Moon adds to it hangs on that
 
@@ -142,6 +143,16 @@ def _shape(shapes: Sequence[MeanStar | None]) -> tuple[Floats, Floats, Floats]:
     return xx, yy, xy
 
 
+def _noise(facts: Sequence[FrameFacts], level: Floats) -> Floats:
+    """Noise of a pixel, shares of what it holds. A JPEG has lost its own: there it goes with the root of the background's light,
+    on the scale of the whole run."""
+    measured = np.array([one.noise for one in facts])
+    if not any(one.curved for one in facts):
+        return measured
+    usual = max(float(np.median(level)), 1e-9)
+    return np.asarray(np.median(measured) * np.sqrt(np.maximum(level, 0.05 * usual) / usual))
+
+
 def quantile(values: Floats, share: float, otherwise: float) -> float:
     finite = values[np.isfinite(values)]
     return float(np.quantile(finite, share)) if finite.size else otherwise
@@ -180,7 +191,9 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
     path = np.stack([off_ra, (dec - dec_deg) * 3600 / arcsec], axis=1)
 
     zero = _column([one.zero_mag for one in facts]) + EXTINCTION_V * (night.airmass - 1.0)
-    best = quantile(zero, GOOD_SHARE, 0.0)
+    # In a long trail more light is counted: frames without one tell what a clear sky gives.
+    plain = beyond / short < 1.0
+    best = quantile(np.where(plain, zero, np.nan) if np.count_nonzero(plain & np.isfinite(zero)) > 2 else zero, GOOD_SHARE, 0.0)
     level = np.array([one.background for one in facts])
     rate = level / exposure / night.natural
     usual = max(quantile(rate, 0.5, 1e-9), 1e-9)
@@ -189,7 +202,7 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
         np.array([_shape([zone.star for zone in one.zones])[part] for one in facts]) for part in range(3)
     )  # each (n, 15)
     width = FWHM_PER_SIGMA * np.sqrt(short)
-    sound = quantile(width, 0.2, 2.5)
+    sound = quantile(width, SHARPEST, 2.5)
     profiles = [one.profile for one in facts]
     halo, flat, second = (
         _column([None if one is None else getattr(one, name) for one in profiles]) for name in ("halo", "flat", "second")
@@ -214,7 +227,7 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
         np.asarray(rate / usual),
         level,
         night.natural,
-        np.array([one.noise for one in facts]),
+        _noise(facts, level),
         sources,
         halo,
         flat,

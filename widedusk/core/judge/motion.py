@@ -15,6 +15,7 @@ LEAST_JUMP_PX = 2.5
 PERIODS_S = (150.0, 1200.0)
 LEAST_POINTS = 8
 SURELY_A_WORM = 0.85
+NO_BREAKS: Floats = np.array([])
 
 
 @dataclass(frozen=True)
@@ -64,8 +65,8 @@ def jumps_in(path: Floats) -> tuple[int, ...]:
         around = steps[near]
         usual = np.median(around, axis=0)
         spread = 1.4826 * np.median(np.abs(around - usual), axis=0)
-        off = float(np.hypot(*(steps[place] - usual)))
-        if off > max(LEAST_JUMP_PX, 8.0 * float(np.hypot(*spread))):
+        # Either axis alone tells it: a worm wanders along one of them only.
+        if (np.abs(steps[place] - usual) > np.maximum(LEAST_JUMP_PX, 8.0 * spread)).any():
             found.append(place)
     # A knock in the middle of an exposure moves two steps: the larger tells where it was.
     told: list[int] = []
@@ -78,61 +79,50 @@ def jumps_in(path: Floats) -> tuple[int, ...]:
     return tuple(told)
 
 
-def _levelled(path: Floats, steps: Floats, jumps: tuple[int, ...]) -> Floats:
-    found = path.copy()
-    for place in jumps:
-        near = [one for one in range(max(place - 4, 0), min(place + 5, len(steps))) if abs(one - place) > 1]
-        for half in (place, place + 1) if place + 1 < len(steps) else (place,):
-            found[half + 1 :] -= steps[half] - np.median(steps[near], axis=0)
-    return found
-
-
-def _fit(seconds: Floats, value: Floats, period: float | None) -> tuple[Floats, Floats, float]:
-    """Least squares of an offset, a slope and, with a period, a sine: figures, covariance for one unit of variance, rest."""
-    centred = seconds - seconds.mean()
-    columns = [np.ones_like(centred), centred]
+def _design(seconds: Floats, period: float | None, breaks: Floats) -> Floats:
+    """Columns of an offset, a slope, a step at each break, and with a period sine and cosine."""
+    columns = [np.ones_like(seconds), seconds - seconds.mean(), *((seconds > at).astype(float) for at in breaks)]
     if period is not None:
         columns += [np.sin(2 * np.pi * seconds / period), np.cos(2 * np.pi * seconds / period)]
-    design = np.stack(columns, axis=1)
+    return np.stack(columns, axis=1)
+
+
+def _fit(seconds: Floats, value: Floats, period: float | None, breaks: Floats) -> tuple[Floats, Floats, float]:
+    """Least squares: figures, their covariance for one unit of variance, and the sum of squares that is left."""
+    design = _design(seconds, period, breaks)
     found, *_ = np.linalg.lstsq(design, value, rcond=None)
-    return found, np.linalg.pinv(design.T @ design), float(np.sum((value - design @ found) ** 2))
+    covariance = np.asarray(np.linalg.pinv(design.T @ design), dtype=float)
+    return np.asarray(found, dtype=float), covariance, float(np.sum((value - design @ found) ** 2))
 
 
-def _drawn(seconds: Floats, value: Floats, period: float) -> Floats:
-    """The sine and slope that fit best, at each moment."""
-    found, _, _ = _fit(seconds, value, period)
-    angle = 2 * np.pi * seconds / period
-    return np.asarray(found[0] + found[1] * (seconds - seconds.mean()) + found[2] * np.sin(angle) + found[3] * np.cos(angle))
-
-
-def worm_of(seconds: Floats, east_px: Floats, exposure_s: float) -> Worm | None:
-    """The periodic error in a path, or None where it shows none. seconds: of the middles of exposures."""
+def worm_of(seconds: Floats, east_px: Floats, exposure_s: float, breaks: Floats = NO_BREAKS) -> Worm | None:
+    """The periodic error in a path, or None where it shows none. seconds: of the middles of exposures; breaks: moments at which
+    the picture jumped."""
     count = seconds.size
     span = float(np.ptp(seconds)) if count else 0.0
-    if count < LEAST_POINTS:
+    if count < LEAST_POINTS + breaks.size:
         return None
     longest = min(PERIODS_S[1], 1.6 * span)
     shortest = max(PERIODS_S[0], 2.2 * span / count, 1.05 * exposure_s)
     if longest <= shortest:
         return None
-    periods = 1.0 / np.linspace(1.0 / longest, 1.0 / shortest, 400)
-    _, _, plain = _fit(seconds, east_px, None)
-    rests = np.array([_fit(seconds, east_px, float(one))[2] for one in periods])
-    at = int(np.argmin(rests))
+    _, _, plain = _fit(seconds, east_px, None, breaks)
+    periods = 1.0 / np.linspace(1.0 / longest, 1.0 / shortest, max(400, int(8 * span / shortest)))
+    at = int(np.argmin([_fit(seconds, east_px, float(one), breaks)[2] for one in periods]))
     fine = np.linspace(periods[max(at - 1, 0)], periods[min(at + 1, periods.size - 1)], 60)
-    finer = np.array([_fit(seconds, east_px, float(one))[2] for one in fine])
-    period, rest = float(fine[int(np.argmin(finer))]), float(finer.min())
-    figures, _, _ = _fit(seconds, east_px, period)
-    variance = rest / max(count - 5, 1)
-    amplitude = float(np.hypot(figures[2], figures[3]))
-    # The period's say: with it free, sine, cosine and slope of the period are fitted together.
+    rests = np.array([_fit(seconds, east_px, float(one), breaks)[2] for one in fine])
+    period, rest = float(fine[int(np.argmin(rests))]), float(rests.min())
+    figures, _, _ = _fit(seconds, east_px, period, breaks)
+    sine, cosine = float(figures[-2]), float(figures[-1])
+    variance = rest / max(count - figures.size - 1, 1)
+    amplitude = float(np.hypot(sine, cosine))
+    # The period's say: with it free, everything is fitted together with the slope along it.
     angle = 2 * np.pi * seconds / period
-    by_period = (figures[2] * np.cos(angle) - figures[3] * np.sin(angle)) * -angle / period
-    centred = seconds - seconds.mean()
-    design = np.stack([np.ones_like(angle), centred, np.sin(angle), np.cos(angle), by_period], axis=1)
+    by_period = (sine * np.cos(angle) - cosine * np.sin(angle)) * -angle / period
+    design = np.column_stack([_design(seconds, period, breaks), by_period])
     spread = np.linalg.pinv(design.T @ design) * variance
-    way = np.array([figures[2], figures[3]]) / max(amplitude, 1e-9)
-    amplitude_sigma = float(np.sqrt(np.maximum(way @ spread[2:4, 2:4] @ way, 0.0)))
+    way = np.array([sine, cosine]) / max(amplitude, 1e-9)
+    amplitude_sigma = float(np.sqrt(np.maximum(way @ spread[-3:-1, -3:-1] @ way, 0.0)))
     averaged = float(np.sinc(exposure_s / period))  # of a sine over an exposure: sin(pi t / T) / (pi t / T)
     surely = 1.0 - rest / max(plain, 1e-12)
     if amplitude < 3.0 * amplitude_sigma or surely < 0.4:
@@ -141,11 +131,30 @@ def worm_of(seconds: Floats, east_px: Floats, exposure_s: float) -> Worm | None:
         amplitude / averaged,
         amplitude_sigma / averaged,
         period,
-        float(np.sqrt(max(spread[4, 4], 0.0))),
-        float(np.arctan2(figures[3], figures[2])),
+        float(np.sqrt(max(spread[-1, -1], 0.0))),
+        float(np.arctan2(cosine, sine)),
         span / period,
         surely,
     )
+
+
+def _behind_a_worm(seconds: Floats, path: Floats, exposure_s: float) -> tuple[int, ...]:
+    """A jump that a worm's wander hides: of the largest steps the one that, fitted beside the worm, is far beyond its own error."""
+    steps = np.diff(path, axis=0)
+    if len(steps) < LEAST_POINTS:
+        return ()
+    off = np.hypot(*(steps - np.median(steps, axis=0)).T)
+    for place in np.argsort(off)[::-1][:3]:
+        breaks = np.array([(seconds[place] + seconds[place + 1]) / 2])
+        sure = np.arange(seconds.size) != place
+        worm = worm_of(seconds[sure], path[sure, 0], exposure_s, breaks)
+        if worm is None or worm.surely < SURELY_A_WORM:
+            continue
+        found, covariance, rest = _fit(seconds[sure], path[sure, 0], worm.period_s, breaks)
+        sigma = float(np.sqrt(covariance[2, 2] * rest / max(int(sure.sum()) - found.size, 1)))
+        if abs(found[2]) > max(LEAST_JUMP_PX, 8.0 * sigma):
+            return (int(place),)
+    return ()
 
 
 def motion(seconds: Floats, exposure: Floats, path: Floats) -> Motion | None:
@@ -154,23 +163,35 @@ def motion(seconds: Floats, exposure: Floats, path: Floats) -> Motion | None:
     if np.count_nonzero(solved) < 4:
         return None
     t, at = seconds[solved], path[solved]
-    steps = np.diff(at, axis=0)
+    open_s = float(np.median(exposure))
     jumps = jumps_in(at)
     if jumps:  # a worm that turns fast is no jump
-        turning = worm_of(t, at[:, 0], float(np.median(exposure)))
+        turning = worm_of(t, at[:, 0], open_s)
         if turning is not None and turning.surely > SURELY_A_WORM:
             smooth = at.copy()
-            smooth[:, 0] -= _drawn(t, at[:, 0], turning.period_s)
+            smooth[:, 0] -= _design(t, turning.period_s, NO_BREAKS) @ _fit(t, at[:, 0], turning.period_s, NO_BREAKS)[0]
             jumps = jumps_in(smooth)
-    level = _levelled(at, steps, jumps)
-    worm = worm_of(t, level[:, 0], float(np.median(exposure)))
-    drift, sigma, rests = [], [], []
+    jumps = jumps or _behind_a_worm(t, at, open_s)
+    # A frame that was open when the picture jumped lies somewhere between: it is left out of what follows.
+    breaks = np.array([t[one] + 0.5 * (t[one + 1] - t[one]) for one in jumps])
+    sure = np.ones(t.size, dtype=bool)
+    for one in jumps:
+        sure[one] = False
+    if np.count_nonzero(sure) < 4 + breaks.size:
+        sure[:] = True
+    worm = worm_of(t[sure], at[sure, 0], open_s, breaks)
+    level = at.copy()
+    drift: list[float] = []
+    sigma: list[float] = []
+    rests: list[float] = []
     for axis in (0, 1):
-        found, covariance, rest = _fit(t, level[:, axis], worm.period_s if worm and axis == 0 else None)
-        variance = rest / max(t.size - len(found), 1)
+        found, covariance, rest = _fit(t[sure], at[sure, axis], worm.period_s if worm and axis == 0 else None, breaks)
+        variance = rest / max(int(np.count_nonzero(sure)) - found.size, 1)
+        for number, moment in enumerate(breaks):
+            level[t > moment, axis] -= found[2 + number]
         drift.append(float(found[1]))
         sigma.append(float(np.sqrt(covariance[1, 1] * variance)))
-        rests.append(variance)
+        rests.append(float(variance))
     third = max(t.size // 3, 2)
     begin, end = (
         float(np.hypot(*(np.polyfit(t[part], level[part], 1)[0]))) for part in (slice(0, third), slice(t.size - third, None))

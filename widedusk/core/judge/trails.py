@@ -36,8 +36,12 @@ SWITCHES = (
 def standing(read: Read) -> list[Finding]:
     """Stopped, turning the wrong way, or at half rate: by length of trail, and by how fast the stars leave."""
     run, still = read.run, np.maximum(read.run.still_px, 1e-6)
-    length, leaves = run.trail_px / still, np.hypot(*read.speed.T) * run.exposure / still
-    aside = np.abs(read.speed[:, 1]) * run.exposure / still  # along declination, where no switch leads
+    speed = np.full((run.count, 2), np.nan)
+    solved = np.flatnonzero(np.isfinite(run.path).all(axis=1))
+    if solved.size >= 2:  # as the picture went, jumps and all: what seems one is the stopping itself
+        speed[solved] = np.gradient(run.path[solved], run.seconds[solved], axis=0)
+    length, leaves = run.trail_px / still, np.hypot(*speed.T) * run.exposure / still
+    aside = np.abs(speed[:, 1]) * run.exposure / still  # along declination, where no switch leads
     for switch in SWITCHES:
         near = (np.abs(leaves - switch.times) < 0.15 * switch.times) & (aside < 0.2 * leaves)
         fits = ((length > switch.low) & (length < switch.high)) | (near & (length > 0.25 * switch.times))
@@ -47,7 +51,7 @@ def standing(read: Read) -> list[Finding]:
         frames = np.arange(run.count) >= first
         seen = leaves[frames & np.isfinite(leaves)]
         agree = float(np.mean(near[frames & np.isfinite(leaves)])) if seen.size else 0.0
-        steady = quantile(seen, 0.9, 1.0) < 1.35 * quantile(seen, 0.1, 1.0)
+        steady = quantile(seen, 0.75, 1.0) < 1.35 * quantile(seen, 0.25, 1.0)
         if seen.size >= 2 and (agree < 0.5 or not steady):
             continue
         words = [

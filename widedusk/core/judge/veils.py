@@ -12,6 +12,7 @@ from widedusk.core.sky.time import Floats
 LEAST_STEP = 1.25  # times that all light changes, from which settings were changed
 SAME_LINE = 0.04  # of the picture's sides
 RETURNS = 0.45  # of a loss made good, from which it was a passing one
+FLAT = 1.6  # light in the middle of a star against that half a width out: a Gaussian has 1.9, a disc 1.4
 RAGGED_MAG = 0.12  # by which parts of the picture differ under cloud
 
 
@@ -71,13 +72,22 @@ def settings(run: Course, step: Step | None) -> list[Finding]:
     return [told("settings", np.arange(run.count) >= step.frame, 0.9, f"From one frame to the next {times}.", "It stays so.")]
 
 
-def _returns(value: Floats, bad: Mask) -> float:
-    """How far a loss is made good by the end, 0 to 1."""
-    worst = float(np.nanmin(np.where(bad, value, np.nan)))
-    after = value[int(np.flatnonzero(bad)[-1]) + 1 :]
-    last = quantile(value[-2:], 0.5, worst)
-    best = quantile(after, 0.5, last) if after.size else last
+def _returns(light: Floats, episode: Mask) -> float:
+    """How far a loss of light is made good when it is over, 0 to 1."""
+    worst, end = float(np.nanmin(light[episode])), int(np.flatnonzero(episode)[-1]) + 1
+    best = quantile(light[end : end + 3], 0.8, worst) if end < light.size else quantile(light[-2:], 0.5, worst)
     return float(np.clip((best - worst) / max(1.0 - worst, 1e-6), 0.0, 1.0))
+
+
+def _episodes(bad: Mask) -> list[Mask]:
+    """Stretches of bad frames, a single good one between them not counted."""
+    at = np.flatnonzero(bad)
+    found = []
+    for part in np.split(at, np.flatnonzero(np.diff(at) > 2) + 1) if at.size else []:
+        mask = np.zeros(bad.size, dtype=bool)
+        mask[part] = True
+        found.append(mask)
+    return found
 
 
 def _uneven(run: Course) -> Floats:
@@ -98,25 +108,39 @@ def veiled(read: Read, knocked: Mask) -> list[Finding]:
         behind[list(one.frames)] = True
     starless = ~run.has_stars & ~run.black
     dim = (read.dim | starless) & ~behind & ~run.double & ~knocked
-    if not dim.any():
-        return hidden
     light = np.where(np.isfinite(run.clear), run.clear, np.where(starless, 0.0, np.nan))
-    ragged, back = quantile(_uneven(run)[dim], 0.6, 0.0), _returns(light, dim)
-    fat, halo = quantile((run.width / run.good_width)[dim], 0.7, 1.0), quantile(run.halo[dim], 0.7, 0.0)
-    words = f"Down to {100 * float(np.nanmin(light)):.0f} % of the starlight."
+    uneven = _uneven(run)
+    told_of: dict[str, Finding] = {}
+    for episode in _episodes(dim & np.isfinite(light)):
+        veil = _one_veil(read, episode, light, uneven)
+        if veil is not None:  # several clouds are one cause
+            before = told_of.get(veil.cause, veil)
+            frames = tuple(sorted({*before.frames, *veil.frames}))
+            told_of[veil.cause] = replace(before, frames=frames, sure=max(veil.sure, before.sure))
+    return [*hidden, *told_of.values()]
+
+
+def _one_veil(read: Read, episode: Mask, light: Floats, uneven: Floats) -> Finding | None:
+    """What one stretch of dim frames is."""
+    run = read.run
+    ragged, back = quantile(uneven[episode], 0.6, 0.0), _returns(light, episode)
+    fat, halo = quantile((run.width / run.good_width)[episode], 0.7, 1.0), quantile(run.halo[episode], 0.7, 0.0)
+    words = f"Down to {100 * float(np.nanmin(light[episode])):.0f} % of the starlight."
     if fat > 1.1 and halo > 0.015 and back < RETURNS:
         sure = 0.6 + 0.35 * min(1.0, (fat - 1.0) + 4 * halo)
         wide = f"Stars grow to {fat:.2f} times their width, with a halo."
-        return [*hidden, told("dew", dim | (read.wide & (run.halo > 0.01)), sure, words, wide, "It does not come back.")]
+        first = int(np.flatnonzero(episode)[0])
+        beginning = read.wide & (run.halo > 0.01) & (np.abs(np.arange(run.count) - first) < 4)
+        return told("dew", episode | beginning, sure, words, wide, "It does not come back.")
     if back > RETURNS or ragged > RAGGED_MAG:
         against = () if ragged > 0.66 * RAGGED_MAG else ("It is even over the picture, as haze would be.",)
         sure = 0.6 + 0.2 * min(back, 1.0) + 0.2 * min(ragged / 0.2, 1.0)
         why = "It comes and goes." if back > RETURNS else "Parts of the picture lose more than others."
-        return [*hidden, told("cloud", dim, sure, words, why, against=against)]
-    if np.count_nonzero(dim) >= 3:
+        return told("cloud", episode, sure, words, why, against=against)
+    if np.count_nonzero(episode) >= 3:
         why = "It comes slowly, evenly over the picture, and stays."
-        return [*hidden, told("haze", dim, 0.6 + 0.3 * (1.0 - back), words, why, "Stars are as narrow as before.")]
-    return hidden
+        return told("haze", episode, 0.6 + 0.3 * (1.0 - back), words, why, "Stars are as narrow as before.")
+    return None
 
 
 def _hidden(run: Course) -> list[Finding]:
@@ -174,8 +198,8 @@ def focus(read: Read, explained: Mask) -> list[Finding]:
     """Out of focus from the first frame, or creeping out of it as it cools."""
     run = read.run
     flat = quantile(run.flat, 0.5, 2.0)
-    if flat < 1.4 and quantile(run.width, 0.3, 0.0) > 3.5:
-        sure = 0.6 + min(0.35, 1.4 - flat)
+    if flat < FLAT and quantile(run.width, 0.3, 0.0) > 3.5 and quantile(run.elongation, 0.5, 1.0) < 1.3:
+        sure = 0.65 + min(0.3, FLAT - flat)
         return [
             told("out of focus", run.has_stars, sure, "Stars are discs or rings, not points.", "They are so from the first frame.")
         ]

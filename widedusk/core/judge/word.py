@@ -22,6 +22,10 @@ Word = Literal["keep", "less", "cull"]
 LEAST_WORTH = 1 / 3  # of what a good frame brings; below it a frame costs more trouble than it brings
 FULL_WORTH = 0.8  # above it a frame counts as the good ones do
 GOOD_SHARE = 0.75
+OF_A_CAUSE = {  # that spoils a frame whatever its stars measure
+    "knock": "The picture jumped while the shutter was open: stars stand in two places.",
+    "out of focus": "Stars are discs or rings: it was out of focus.",
+}
 
 
 @dataclass(frozen=True)
@@ -56,27 +60,12 @@ def judge(run: Course, found: Sequence[Finding], limits: Limits) -> tuple[Judged
     run = as_one(run, step_in(run))
     brings = worth(run)
     cause_of = _causes(run, found)
-    knocked = {place for one in found if one.cause == "knock" for place in one.frames}
+    spoiled = {place: OF_A_CAUSE[one.cause] for one in found if one.cause in OF_A_CAUSE for place in one.frames}
     told = []
     for place in range(run.count):
-        reasons: list[str] = []
-        wide = float(run.width[place] / run.good_width)
-        if run.black[place]:
-            reasons.append("No stars, and the background is black.")
-        elif not run.has_stars[place]:
-            reasons.append(f"Only {run.sources[place]:.0f} stars stand out, too few to tell their shape.")
-        else:
-            if run.elongation[place] > limits.elongation:
-                reasons.append(f"Stars are {run.elongation[place]:.2f} times as long as wide; you allow {limits.elongation:.2f}.")
-            if wide > limits.width:
-                reasons.append(f"Stars are {wide:.2f} times as wide as in this run’s good frames; you allow {limits.width:.2f}.")
-            if place in knocked:
-                reasons.append("The picture jumped while the shutter was open: stars stand in two places.")
-            elif run.double[place]:
-                times = run.sources[place] / float(np.median(run.sources))
-                reasons.append(f"Stars are double: {times:.1f} times as many as in other frames, each with a part of its light.")
-            if brings[place] < LEAST_WORTH:
-                reasons.append(_poor(run, place, float(brings[place])))
+        reasons = _against(run, place, limits, float(brings[place]))
+        if place in spoiled:
+            reasons.insert(0, spoiled[place])
         if reasons:
             told.append(Judged("cull", 0.0, tuple(reasons), cause_of[place]))
         elif brings[place] < FULL_WORTH:
@@ -84,6 +73,26 @@ def judge(run: Course, found: Sequence[Finding], limits: Limits) -> tuple[Judged
         else:
             told.append(Judged("keep", round(min(float(brings[place]), 1.2), 3), (), cause_of[place]))
     return tuple(told)
+
+
+def _against(run: Course, place: int, limits: Limits, brings: float) -> list[str]:
+    """What was measured that speaks for culling a frame."""
+    if run.black[place]:
+        return ["No stars, and the background is black."]
+    if not run.has_stars[place]:
+        return [f"Only {run.sources[place]:.0f} stars stand out, too few to tell their shape."]
+    long, wide = float(run.elongation[place]), float(run.width[place] / run.good_width)
+    reasons = []
+    if long > limits.elongation:
+        reasons.append(f"Stars are {long:.2f} times as long as wide; you allow {limits.elongation:.2f}.")
+    if wide > limits.width:
+        reasons.append(f"Stars are {wide:.2f} times as wide as in this run’s good frames; you allow {limits.width:.2f}.")
+    if run.double[place]:
+        times = run.sources[place] / float(np.median(run.sources))
+        reasons.append(f"Stars are double: {times:.1f} times as many as in other frames, each with a part of its light.")
+    if brings < LEAST_WORTH:
+        reasons.append(_poor(run, place, brings))
+    return reasons
 
 
 def _poor(run: Course, place: int, brings: float) -> str:

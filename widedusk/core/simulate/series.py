@@ -107,7 +107,8 @@ class Scene:
 @dataclass(frozen=True)
 class TrueFrame:
     """Electrons, and what is true of the frame: covariance of a star's place within the exposure at the middle (xx, yy, xy in
-    px²), the standard deviation of an untrailed star there, where that star stood, what came through."""
+    px²), the standard deviation of an untrailed star there, where that star stood; share of starlight that came through to where it
+    belongs, and how bright the sky was against a dark one, 0 behind a cap."""
 
     electrons: NDArray[np.float32]
     motion: Floats
@@ -196,7 +197,15 @@ def take(scene: Scene, stars: Sky, number: int, happening: Happening, rng: np.ra
     image += np.sqrt(image + np.float32(sensor.read_noise_e**2)) * rng.standard_normal(image.shape, dtype=np.float32)
     star_sigma = float(np.sqrt(sigma**2 + PIXEL_VARIANCE + happening.blur_px**2 + happening.disc_px**2 / 4.0))
     centre = (float(own.mean()), float(own_y.mean()))
-    return TrueFrame(np.maximum(image, 0.0), motion, star_sigma, centre, happening.clear, happening.sky)
+    clear = happening.clear * (1.0 - happening.halo) * _through(happening)
+    return TrueFrame(np.maximum(image, 0.0), motion, star_sigma, centre, clear, 0.0 if happening.capped else happening.sky)
+
+
+def _through(happening: Happening) -> float:
+    """Share of starlight that patches of cloud let through in the middle of the picture, the median over it."""
+    varies, towards, phase = happening.patches
+    across = np.linspace(-0.55, 0.55, 201)
+    return float(np.median(np.clip(1.0 + varies * np.sin(2.3 * across + phase), 0.02, 1.5))) if varies or towards else 1.0
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ import numpy as np
 from django.db import transaction
 from django.db.models import F, Q
 
-from widedusk.core.frames.facts import FrameFacts, Profile, MeanStar, Streak, Zone
+from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zone
 from widedusk.core.frames.header import Header
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.judge.runs import Taken, runs_of
@@ -153,7 +153,7 @@ def folder_runs(folder: Folder) -> Q:
 
 def _new_run(folder: Folder, rows: Sequence[Frame], first: Frame) -> Run:
     header = first.header
-    target, planned = _what_it_is_of(folder, rows)
+    target, planned, inside = _what_it_is_of(folder, rows)
     run = Run(
         owner_id=folder.owner_id,
         night=folder.night,
@@ -167,7 +167,7 @@ def _new_run(folder: Folder, rows: Sequence[Frame], first: Frame) -> Run:
         exposure_s=header.get("exposure_s"),
         f_number=header.get("f_number"),
         iso=header.get("iso"),
-        expected={"folder": folder.pk, **({"planned": planned.pk} if planned else {})},
+        expected={"folder": folder.pk, "elsewhere": not inside, **({"planned": planned.pk} if planned else {})},
     )
     _span(run, rows)
     return run
@@ -180,14 +180,14 @@ def _span(run: Run, rows: Iterable[Frame]) -> None:
     run.save()
 
 
-def _what_it_is_of(folder: Folder, rows: Sequence[Frame]) -> tuple[Target, Run | None]:
-    """The planned run of this night and rig with a like sub whose target lies in the picture; else the nearest of the person's
-    targets that does; else what was aimed at."""
+def _what_it_is_of(folder: Folder, rows: Sequence[Frame]) -> tuple[Target, Run | None, bool]:
+    """The planned run of this night and rig whose target lies in the picture; else the nearest of the person's targets that does;
+    else what was aimed at, and that it is not there."""
     looks = [row.facts["pointing"] for row in rows if row.facts and row.facts.get("pointing")]
     coming = Run.objects.filter(owner_id=folder.owner_id, night=folder.night, rig=folder.rig, state="planned", deleted_at=None)
     planned = list(coming.select_related("target", "framing"))
     if not looks:
-        return folder.target, next((one for one in planned if one.target_id == folder.target_id), None)
+        return folder.target, next((one for one in planned if one.target_id == folder.target_id), None), True
     ra, dec = (np.radians(float(np.median([one[name] for one in looks]))) for name in ("ra_deg", "dec_deg"))
     reach = max(float(looks[0]["width_deg"]), float(looks[0]["height_deg"])) * 0.5
 
@@ -197,8 +197,8 @@ def _what_it_is_of(folder: Folder, rows: Sequence[Frame]) -> tuple[Target, Run |
 
     for one in sorted(planned, key=lambda run: off(run.target)):
         if off(one.target) < reach:
-            return one.target, one
+            return one.target, one, True
     if off(folder.target) < reach:
-        return folder.target, None
+        return folder.target, None, True
     targets = [one for one in Target.objects.filter(owner_id=folder.owner_id, deleted_at=None) if off(one) < reach]
-    return (min(targets, key=off), None) if targets else (folder.target, None)
+    return (min(targets, key=off), None, True) if targets else (folder.target, None, False)

@@ -223,6 +223,28 @@ def keep_iso_row(
 
 
 @transaction.atomic
+def keep_periodic_error(
+    owner: AbstractBaseUser, rig: Rig, half_amplitude_arcsec: float, period_s: float, origin: parts.Origin = "learned"
+) -> tuple[float, float, parts.Origin]:
+    """Write a periodic error into a rig's tracker; half amplitude, period and origin that stood there before are given back.
+
+    Raises InvalidInput when the rig has no tracker, or for figures that no tracker has.
+    """
+    row = next((one.part for one in rig.placements.all() if one.part.kind == parts.Tracker.KIND), None)
+    tracker = part_of(row) if row else None
+    if row is None or not isinstance(tracker, parts.Tracker):
+        raise InvalidInput([Fault("rig", rig.name, f"{rig.name} has no tracker; add it on the Bench.")])
+    names = ("pe_half_amplitude_arcsec", "pe_period_s")
+    before = tracker.pe_half_amplitude_arcsec, tracker.pe_period_s, tracker.origin(names[0])
+    origins = {one: where for one, where in tracker.origins if one not in names}
+    if origin != "by hand":
+        origins |= dict.fromkeys(names, origin)
+    learned = replace(tracker, pe_half_amplitude_arcsec=half_amplitude_arcsec, pe_period_s=period_s, origins=tuple(origins.items()))
+    keep_part(owner, learned, row)
+    return before
+
+
+@transaction.atomic
 def keep_rig(owner: AbstractBaseUser, assembly: Assembly, row: Rig | None = None) -> Rig:
     """Store a checked assembly of this person's own parts, told by their names. Raises InvalidInput for a name in use."""
     rows = {part.name: part for part in Part.objects.of(owner)}

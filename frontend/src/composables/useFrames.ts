@@ -1,0 +1,181 @@
+/** Frames of a night: folders, the runs found in them, one run with every frame judged, and the person's word. */
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+
+import { answer, api, type Schemas } from '@/api/client'
+
+import type { Choices } from './choices'
+import { useContext } from './useContext'
+import { useExposureRefresh } from './useExposure'
+import { offerUndo } from './useUndo'
+
+export type Folder = Schemas['FolderOut']
+export type ShotRun = Schemas['ShotRun']
+export type JudgedRun = Schemas['JudgedRunOut']
+export type JudgedFrame = Schemas['JudgedFrame']
+export type Said = JudgedFrame['said']
+export type Lesson = JudgedRun['lessons'][number]
+type Origin = Schemas['PeriodicErrorBefore']['origin']
+export type Columns = JudgedRun['columns']
+
+const BUSY_MS = 1000
+const CALM_MS = 15_000
+
+export const isBusy = (folder: Folder) =>
+  folder.state === 'reading' && (folder.watched || folder.counts.waiting + folder.counts.running > 0)
+
+/** What counts: the person's word before ours. */
+export const wordOf = (frame: JudgedFrame) => frame.said || frame.word
+
+export function useFolders() {
+  const { context, spot, night } = useContext()
+  const queries = useQueryClient()
+  const asked = computed(() =>
+    spot.value && night.value ? { spot: spot.value, night: night.value, limit: 50, offset: 0 } : null,
+  )
+  const { data, error } = useQuery({
+    queryKey: ['frames', 'folders', asked],
+    queryFn: () => answer(api.GET('/api/frames/folders', { params: { query: asked.value ?? undefined } })),
+    enabled: computed(() => asked.value !== null),
+    refetchInterval: (query) => ((query.state.data?.items ?? []).some(isBusy) ? BUSY_MS : CALM_MS),
+  })
+  const there = useQuery({
+    queryKey: ['frames', 'there'],
+    queryFn: () => answer(api.GET('/api/frames/folders/there', { params: { query: { limit: 200, offset: 0 } } })),
+  })
+  const again = () => queries.invalidateQueries({ queryKey: ['frames'] })
+
+  async function read(path: string, watched: boolean) {
+    if (!context.value) return
+    await answer(api.POST('/api/frames/folders', { body: { context: context.value, path, watched, clock_fast_s: 0 } }))
+    await again()
+  }
+
+  async function change(folder: Folder, state: { watched?: boolean; state?: 'reading' | 'paused' }) {
+    const path = { record_id: folder.id }
+    await answer(api.POST('/api/frames/folders/{record_id}/state', { params: { path }, body: state }))
+    await again()
+  }
+
+  async function remove(folder: Folder) {
+    const path = { record_id: folder.id }
+    await answer(api.DELETE('/api/frames/folders/{record_id}', { params: { path } }))
+    await again()
+    offerUndo(`“${folder.name}” is taken out of this night; its files stay where they are.`, async () => {
+      await answer(api.POST('/api/frames/folders/{record_id}/restore', { params: { path } }))
+      await again()
+    })
+  }
+
+  return {
+    folders: computed(() => data.value?.items ?? []),
+    there: computed(() => there.data.value?.items ?? []),
+    error,
+    read,
+    change,
+    remove,
+  }
+}
+
+/** Runs of a night; they are asked for anew whenever more frames are measured. */
+export function useRuns(folders: Ref<Folder[]>) {
+  const { spot, night, choices } = useContext()
+  const measured = computed(() => folders.value.reduce((sum, one) => sum + one.counts.done, 0))
+  const asked = computed(() =>
+    spot.value && night.value
+      ? { spot: spot.value, night: night.value, choices: choices.value as Choices, limit: 100, offset: 0 }
+      : null,
+  )
+  const { data, error } = useQuery({
+    queryKey: ['frames', 'runs', asked, measured],
+    queryFn: () => answer(api.GET('/api/frames/runs', { params: { query: asked.value as never } })),
+    enabled: computed(() => asked.value !== null && measured.value > 0),
+    placeholderData: keepPreviousData,
+  })
+  return { runs: computed(() => data.value?.items ?? []), measured, error }
+}
+
+export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
+  const { choices, spot } = useContext()
+  const queries = useQueryClient()
+  const refreshPlans = useExposureRefresh()
+  const { data, error } = useQuery({
+    queryKey: ['frames', 'run', run, choices, measured],
+    queryFn: () =>
+      answer(
+        api.GET('/api/frames/runs/{record_id}', {
+          params: { path: { record_id: run.value ?? 0 }, query: { choices: choices.value } as never },
+        }),
+      ),
+    enabled: computed(() => run.value !== null),
+    placeholderData: keepPreviousData,
+  })
+  const again = () => queries.invalidateQueries({ queryKey: ['frames', 'run'] })
+
+  /** Put the person's word on some frames, at once on the page, with a way back. */
+  async function say(frames: JudgedFrame[], said: Said, words: string) {
+    const id = run.value
+    if (id === null || !frames.length) return
+    const send = (list: { frame: number; said: Said }[]) =>
+      answer(
+        api.POST('/api/frames/runs/{record_id}/words', {
+          params: { path: { record_id: id } },
+          body: { words: list },
+        }),
+      )
+    const told = await send(frames.map((one) => ({ frame: one.id, said })))
+    await again()
+    offerUndo(words, async () => {
+      await send(told.before)
+      await again()
+    })
+  }
+
+  async function count() {
+    if (run.value === null) return
+    await answer(
+      api.POST('/api/frames/runs/{record_id}/count', {
+        params: { path: { record_id: run.value } },
+        body: { choices: choices.value } as never,
+      }),
+    )
+    await queries.invalidateQueries({ queryKey: ['frames'] })
+  }
+
+  /** Use what a run measured from now on; it can be undone. */
+  async function learn(lesson: Lesson) {
+    const rig = data.value?.rig
+    const spotNow = spot.value
+    if (!rig || !spotNow) return
+    const refresh = () => Promise.all([again(), refreshPlans()])
+    if (lesson.key === 'periodic error') {
+      const send = (half: number, period: number, origin?: Origin) =>
+        answer(
+          api.POST('/api/frames/learn', {
+            body: { rig, half_amplitude_arcsec: half, period_s: period, origin: origin ?? null },
+          }),
+        )
+      const before = await send(lesson.value, lesson.second ?? 480)
+      await refresh()
+      offerUndo(`From now on this tracker is planned with ${lesson.measured}.`, async () => {
+        await send(before.half_amplitude_arcsec, before.period_s, before.origin)
+        await refresh()
+      })
+    } else {
+      const send = (width: number, origin?: Origin) =>
+        answer(
+          api.POST('/api/exposure/learn', {
+            body: { rig, spot: spotNow, star_fwhm_px: width, star_origin: origin ?? null },
+          }),
+        )
+      const before = await send(lesson.value)
+      await refresh()
+      offerUndo(`From now on this rig’s stars are planned as ${lesson.measured} wide.`, async () => {
+        await send(before.star_fwhm_px, before.star_origin)
+        await refresh()
+      })
+    }
+  }
+
+  return { learn, judged: computed(() => data.value ?? null), error, say, count }
+}

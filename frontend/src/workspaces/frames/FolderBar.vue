@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { Alert, Button, Checkbox } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+
+import { isBusy, type Folder } from '@/composables/useFrames'
+import SearchChoice from '@/parts/SearchChoice.vue'
+
+/** Which folders of frames belong to this night, how far each is, and a new one. */
+const props = defineProps<{ folders: Folder[]; there: { path: string; files: number }[]; trouble: string }>()
+const emit = defineEmits<{
+  read: [path: string, watched: boolean]
+  change: [folder: Folder, state: { watched?: boolean; state?: 'reading' | 'paused' }]
+  remove: [folder: Folder]
+}>()
+const path = ref<string | null>(null)
+const watched = ref(false)
+const options = computed(() =>
+  props.there.map((one) => ({ value: one.path, label: `${one.path || 'All of it'} · ${one.files} files` })),
+)
+const total = (one: Folder) => one.counts.waiting + one.counts.running + one.counts.done + one.counts.failed
+const left = (seconds: number) =>
+  seconds < 90 ? `about ${Math.max(Math.round(seconds), 1)} s left` : `about ${Math.round(seconds / 60)} min left`
+const others = (one: Folder) =>
+  [
+    [one.counts.darks, 'darks'],
+    [one.counts.flats, 'flats'],
+    [one.counts.bias, 'bias'],
+  ]
+    .filter(([many]) => many)
+    .map(([many, what]) => `${many} ${what}`)
+    .join(', ')
+</script>
+
+<template>
+  <section class="panel bar" aria-label="Folders of frames">
+    <form class="new" @submit.prevent="path !== null && emit('read', path, watched)">
+      <label class="unseen" for="frames-folder">Folder of frames</label>
+      <SearchChoice id="frames-folder" v-model="path" :options="options" placeholder="Choose a folder of frames" />
+      <Checkbox v-model:checked="watched">Watch it while the night runs</Checkbox>
+      <Button type="primary" html-type="submit" :disabled="path === null">Read the folder</Button>
+    </form>
+    <p v-if="!there.length" class="muted">
+      This server reads no folder yet. Start it with WIDE_DUSK_PICTURE_FOLDER set to the folder that holds your frames.
+    </p>
+    <Alert v-if="trouble" type="error" show-icon :message="trouble" />
+    <ul v-if="folders.length" class="folders">
+      <li v-for="one in folders" :key="one.id">
+        <strong>{{ one.name }}</strong>
+        <span role="status">
+          {{ one.counts.done }} of {{ total(one) }} measured<template v-if="others(one)">, {{ others(one) }}</template>
+          <template v-if="one.state === 'paused'">, paused</template>
+          <template v-else-if="one.left_s !== null">, {{ left(one.left_s) }}</template>
+          <template v-else-if="one.watched">, watched</template>
+        </span>
+        <progress
+          v-if="isBusy(one) && one.counts.waiting + one.counts.running"
+          :value="one.counts.done + one.counts.failed"
+          :max="total(one)"
+          :aria-label="`Measured of ${one.name}`" />
+        <Button
+          v-if="one.state === 'paused' || one.counts.waiting + one.counts.running"
+          size="small"
+          @click="emit('change', one, { state: one.state === 'paused' ? 'reading' : 'paused' })">
+          {{ one.state === 'paused' ? 'Go on' : 'Pause' }}
+        </Button>
+        <Button v-if="one.watched" size="small" @click="emit('change', one, { watched: false })">Stop watching</Button>
+        <Button v-else size="small" @click="emit('change', one, { watched: true, state: 'reading' })">Watch</Button>
+        <Button size="small" @click="emit('remove', one)">Take it out</Button>
+        <p v-if="one.silent" class="wide care">
+          Frames wait, and no worker is there to measure them. Start one with ./wide-dusk worker, or start Wide Dusk
+          anew.
+        </p>
+        <p v-for="words in one.troubles" :key="words" class="wide care">{{ words }}</p>
+        <details v-if="one.unread.length" class="wide">
+          <summary>{{ one.counts.failed }} could not be measured</summary>
+          <ul>
+            <li v-for="file in one.unread" :key="file.name">{{ file.name }}: {{ file.why }}</li>
+          </ul>
+        </details>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.bar {
+  padding: 10px 12px;
+  display: grid;
+  gap: 8px;
+}
+.new,
+.folders > li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 12px;
+  align-items: center;
+}
+.new > .choice {
+  min-width: min(320px, 100%);
+}
+.folders,
+.folders ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.folders > li {
+  border-top: 1px solid var(--line);
+  padding-top: 6px;
+}
+.wide {
+  flex-basis: 100%;
+  margin: 0;
+  font-size: 13px;
+}
+.care {
+  color: var(--care);
+}
+progress {
+  accent-color: var(--accent);
+  width: 120px;
+}
+</style>

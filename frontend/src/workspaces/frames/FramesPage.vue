@@ -1,0 +1,405 @@
+<script setup lang="ts">
+import { onKeyStroke } from '@vueuse/core'
+import { Button, InputNumber, Select } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
+
+import { answer, api, Refusal } from '@/api/client'
+import { useContext } from '@/composables/useContext'
+import {
+  useFolders,
+  useJudgedRun,
+  useRuns,
+  wordOf,
+  type Folder,
+  type JudgedFrame,
+  type Said,
+} from '@/composables/useFrames'
+import { undoable } from '@/composables/useUndo'
+import { useTonight, type Verdict } from '@/composables/useTonight'
+import ContextDesk from '@/parts/ContextDesk.vue'
+import NothingChosen from '@/parts/NothingChosen.vue'
+import NothingHere from '@/parts/NothingHere.vue'
+import VerdictCard from '@/parts/VerdictCard.vue'
+import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+
+import CauseList from './CauseList.vue'
+import CropGrid from './CropGrid.vue'
+import FolderBar from './FolderBar.vue'
+import FrameTable from './FrameTable.vue'
+import { beyond, BY_LINE, LANES, sorted } from './lanes'
+import RunTimeline from './RunTimeline.vue'
+import TrailRose from './TrailRose.vue'
+
+/** Every frame of a night judged, and why; the person has the last word. */
+const { context, night, choices } = useContext()
+const { refusal, settled, refetch: retry } = useTonight()
+const { folders, there, error: folderError, read, change, remove } = useFolders()
+const { runs, measured, error: runsError } = useRuns(folders)
+const chosen = ref<number | null>(null)
+const run = computed(() =>
+  runs.value.some((one) => one.id === chosen.value) ? chosen.value : (runs.value.at(-1)?.id ?? null),
+)
+const { judged, error: runError, say, count, learn } = useJudgedRun(run, measured)
+const failed = ref('')
+const words = (error: unknown) => (error instanceof Refusal ? error.message : error ? String(error) : '')
+const trouble = computed(() => failed.value || words(folderError.value ?? runsError.value ?? runError.value))
+async function attempt(work: () => Promise<unknown>) {
+  failed.value = ''
+  try {
+    await work()
+  } catch (error) {
+    failed.value = words(error)
+  }
+}
+
+const selected = ref(0)
+const cause = ref('')
+const brushed = ref<number[]>([])
+watch(run, () => {
+  selected.value = 0
+  cause.value = ''
+  brushed.value = []
+})
+const frames = computed(() => judged.value?.frames ?? [])
+const frame = computed(() => frames.value[selected.value] ?? null)
+/** Stepping goes through the frames of the cause that is chosen, else through those that were drawn over, else through all. */
+const stepped = computed(() => {
+  if (!judged.value) return []
+  if (cause.value) return sorted(judged.value, 'time', cause.value)
+  return brushed.value.length ? brushed.value : frames.value.map((_, place) => place)
+})
+const marked = computed(() => (cause.value || brushed.value.length ? stepped.value : []))
+const ahead = computed(() => {
+  const here = stepped.value.indexOf(selected.value)
+  return stepped.value.slice(Math.max(here - 4, 0), here + 24).flatMap((place) => frames.value[place]?.id ?? [])
+})
+function step(by: number) {
+  const here = stepped.value.indexOf(selected.value)
+  const next = stepped.value[Math.min(Math.max(here + by, 0), stepped.value.length - 1)]
+  if (next !== undefined) selected.value = next
+}
+
+const WORDS = { keep: 'kept', less: 'kept with less weight', cull: 'culled', '': 'as measured' } as const
+const sayTo = (list: JudgedFrame[], said: Said) =>
+  attempt(() =>
+    say(list, said, list.length === 1 ? `${list[0]?.name}: ${WORDS[said]}.` : `${list.length} frames: ${WORDS[said]}.`),
+  )
+const sayHere = (said: Said) => frame.value && sayTo([frame.value], said)
+
+const twice = ref(false)
+const blinking = ref(false)
+let blink = 0
+let home = 0
+watch(blinking, (on) => {
+  window.clearInterval(blink)
+  if (!on) {
+    selected.value = home
+    return
+  }
+  home = selected.value
+  const other = stepped.value[stepped.value.indexOf(home) - 1] ?? stepped.value[stepped.value.indexOf(home) + 1]
+  if (other !== undefined)
+    blink = window.setInterval(() => (selected.value = selected.value === home ? other : home), 500)
+})
+
+const typing = () => ['INPUT', 'TEXTAREA', 'SELECT'].includes(document.activeElement?.tagName ?? '')
+const KEYS: Record<string, () => void> = {
+  ArrowRight: () => step(1),
+  ArrowLeft: () => step(-1),
+  k: () => void sayHere('keep'),
+  c: () => void sayHere('cull'),
+  m: () => void sayHere(''),
+  z: () => (twice.value = !twice.value),
+  b: () => (blinking.value = !blinking.value),
+  u: () => void attempt(async () => undoable.value?.undo?.()),
+}
+onKeyStroke(Object.keys(KEYS), (event) => {
+  if (typing() || event.ctrlKey || event.metaKey || event.altKey || !judged.value) return
+  event.preventDefault()
+  KEYS[event.key]?.()
+})
+
+/** Cull by a line: one figure and how far it may go. */
+const lineKey = ref<(typeof BY_LINE)[number]>()
+const lineAt = ref(1.3)
+const LINE_OPTIONS = BY_LINE.map((key) => ({ value: key, label: `${LANES[key].label}, ${LANES[key].beyond}` }))
+watch(lineKey, (key) => {
+  if (!key || !judged.value) return
+  const starts = { elongation: judged.value.elongation_limit, width: judged.value.width_limit_px, clear: 70, sky: 1.5 }
+  lineAt.value = Number(starts[key].toFixed(2))
+})
+const overLine = computed(() =>
+  lineKey.value && judged.value
+    ? beyond(judged.value, lineKey.value, lineAt.value).filter((one) => wordOf(one) !== 'cull')
+    : [],
+)
+const drawnOver = computed(() => brushed.value.flatMap((place) => frames.value[place] ?? []))
+
+const working = ref<Verdict | null>(null)
+const focus = ref('')
+function open(verdict: Verdict, key: string) {
+  working.value = verdict
+  focus.value = key
+}
+
+function download(name: string, media: string, text: string) {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(new Blob([text], { type: media }))
+  link.download = name
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
+const out = (form: 'csv' | 'ecsv' | 'kept' | 'culled') =>
+  attempt(async () => {
+    if (run.value === null) return
+    const asked = { path: { record_id: run.value }, query: { form, choices: choices.value } as never }
+    const file = await answer(api.GET('/api/frames/runs/{record_id}/list', { params: asked }))
+    download(file.name, file.media, file.text)
+  })
+const when = (one: { begins_at: string | null }) =>
+  one.begins_at
+    ? new Date(one.begins_at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: 'UTC' }) +
+      ' UTC'
+    : ''
+const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt(() => change(folder, state))
+</script>
+
+<template>
+  <main class="page">
+    <h1 class="unseen">Frames</h1>
+    <ContextDesk :refusal="refusal" :settled="settled" @retry="retry()" />
+    <NothingChosen v-if="!context" />
+    <template v-else>
+      <FolderBar
+        :folders="folders"
+        :there="there"
+        :trouble="trouble"
+        @read="(path, watched) => attempt(() => read(path, watched))"
+        @change="changed"
+        @remove="(folder) => attempt(() => remove(folder))" />
+      <NothingHere
+        v-if="!runs.length"
+        words="No frames of this night yet. Choose the folder they lie in; each is judged as it is read." />
+      <template v-else>
+        <nav class="runs" aria-label="Runs">
+          <button
+            v-for="one in runs"
+            :key="one.id"
+            type="button"
+            class="run panel"
+            :aria-pressed="one.id === run"
+            @click="chosen = one.id">
+            <strong>{{ one.elsewhere ? 'None of your targets' : one.target_name }}</strong>
+            {{ one.frames }} × {{ one.exposure_s ?? '?' }} s<template v-if="one.iso">, ISO {{ one.iso }}</template>
+            <small
+              >{{ when(one) }}<template v-if="one.headline"> · {{ one.headline }}</template></small
+            >
+          </button>
+        </nav>
+        <div v-if="judged" class="sides">
+          <div class="main">
+            <section class="panel plot" aria-label="The run over time">
+              <RunTimeline
+                :run="judged"
+                :selected="selected"
+                :marked="marked"
+                :line="lineKey ? { key: lineKey, at: lineAt } : null"
+                @select="selected = $event"
+                @brush="brushed = $event"
+                @line="lineAt = $event" />
+            </section>
+            <section class="panel tools" aria-label="Cull by a line">
+              <label for="frames-line">Cull by a line</label>
+              <Select
+                id="frames-line"
+                v-model:value="lineKey"
+                :options="LINE_OPTIONS"
+                allow-clear
+                placeholder="choose a figure"
+                class="line" />
+              <template v-if="lineKey">
+                <label for="frames-at" class="unseen">Where the line lies</label>
+                <InputNumber id="frames-at" v-model:value="lineAt" :step="0.05" />
+                <Button :disabled="!overLine.length" @click="sayTo(overLine, 'cull')">
+                  Cull {{ overLine.length }} {{ LANES[lineKey].beyond }} it
+                </Button>
+              </template>
+              <template v-if="brushed.length">
+                <span>{{ brushed.length }} frames drawn over</span>
+                <Button @click="sayTo(drawnOver, 'cull')">Cull them</Button>
+                <Button @click="sayTo(drawnOver, 'keep')">Keep them</Button>
+                <Button type="text" @click="brushed = []">Let them go</Button>
+              </template>
+            </section>
+            <section v-if="frame" class="panel look" aria-label="One frame">
+              <header>
+                <h2>{{ frame.name }}</h2>
+                <span class="word" :class="wordOf(frame)" role="status">
+                  {{ WORDS[wordOf(frame)] }}{{ frame.said ? ', by you' : '' }}
+                </span>
+                <span class="acts">
+                  <Button size="small" aria-label="Frame before (left arrow)" @click="step(-1)">‹</Button>
+                  <Button size="small" aria-label="Next frame (right arrow)" @click="step(1)">›</Button>
+                  <Button size="small" title="key k" @click="sayHere('keep')">Keep</Button>
+                  <Button size="small" title="key c" @click="sayHere('cull')">Cull</Button>
+                  <Button v-if="frame.said" size="small" title="key m" @click="sayHere('')">As measured</Button>
+                  <Button size="small" title="key z" :aria-pressed="twice" @click="twice = !twice">
+                    {{ twice ? '200 %' : '100 %' }}
+                  </Button>
+                  <Button size="small" title="key b" :aria-pressed="blinking" @click="blinking = !blinking"
+                    >Blink</Button
+                  >
+                </span>
+              </header>
+              <CropGrid
+                :frame="frame.id"
+                :ahead="ahead"
+                :twice="twice"
+                :label="`${frame.name}: centre and four corners`" />
+              <p v-if="frame.reasons.length" class="why">{{ frame.reasons.join(' ') }}</p>
+            </section>
+            <FrameTable
+              :run="judged"
+              :selected="selected"
+              :cause="cause"
+              @select="selected = $event"
+              @say="(place, said) => sayTo([frames[place]!], said)" />
+          </div>
+          <aside class="aside">
+            <VerdictCard :verdict="judged.verdict" :night="night ?? ''" @working="open(judged.verdict, $event)">
+              <TrailRose :run="judged" :selected="selected" @select="selected = $event" />
+            </VerdictCard>
+            <CauseList :run="judged" :chosen="cause" @choose="cause = cause === $event ? '' : $event" />
+            <section v-if="judged.lessons.length" class="panel out" aria-label="What it teaches">
+              <h2>What it teaches</h2>
+              <dl v-for="one in judged.lessons" :key="one.key" class="lesson">
+                <dt>{{ one.name }}</dt>
+                <dd>measured {{ one.measured }}</dd>
+                <dd class="muted">planned with {{ one.in_use }}</dd>
+                <dd>
+                  <Button v-if="one.differs" size="small" @click="attempt(() => learn(one))">Use it from now on</Button>
+                  <template v-else>They agree.</template>
+                </dd>
+              </dl>
+            </section>
+            <section class="panel out" aria-label="Out">
+              <h2>Take it on</h2>
+              <p v-if="judged.run.elsewhere">
+                None of your targets lies in these frames. Counted, they would count for {{ judged.run.target_name }}.
+              </p>
+              <Button type="primary" @click="attempt(count)">
+                {{ judged.run.counted === null ? 'Count what is kept for the target' : 'Count again' }}
+              </Button>
+              <p v-if="judged.run.counted !== null" role="status">
+                {{ judged.run.counted }} frames count for {{ judged.run.target_name }}.
+              </p>
+              <span class="forms">
+                <Button size="small" @click="out('csv')">CSV</Button>
+                <Button size="small" @click="out('ecsv')">ECSV</Button>
+                <Button size="small" @click="out('kept')">Kept, names</Button>
+                <Button size="small" @click="out('culled')">Culled, names</Button>
+                <a :href="`/api/frames/runs/${judged.run.id}/sidecars.zip`" download>XMP sidecars</a>
+              </span>
+            </section>
+          </aside>
+        </div>
+      </template>
+    </template>
+    <WorkingDrawer :verdict="working" :focus="focus" @close="working = null" />
+  </main>
+</template>
+
+<style scoped>
+.page {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  padding: 8px 12px 12px;
+  min-width: 0;
+}
+.runs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+.run {
+  text-align: left;
+  padding: 6px 12px;
+  font: inherit;
+  color: inherit;
+  cursor: pointer;
+  display: grid;
+}
+.run[aria-pressed='true'] {
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+.sides {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 330px;
+  gap: 8px;
+  align-items: start;
+}
+.main,
+.aside {
+  display: grid;
+  gap: 8px;
+  min-width: 0;
+}
+.plot {
+  height: 360px;
+  padding: 4px 6px;
+}
+.tools,
+.look,
+.out {
+  padding: 8px 12px;
+}
+.tools,
+.look header,
+.acts,
+.forms {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  align-items: center;
+}
+.look,
+.out {
+  display: grid;
+  gap: 8px;
+}
+.lesson,
+.lesson dd {
+  margin: 0;
+}
+.lesson dt {
+  font-weight: 600;
+}
+.acts {
+  margin-left: auto;
+}
+.line {
+  min-width: 190px;
+}
+.why {
+  font-size: 13px;
+  margin: 0;
+}
+.word.keep {
+  color: var(--go);
+}
+.word.less {
+  color: var(--care);
+}
+.word.cull {
+  color: var(--stop);
+}
+@media (max-width: 1000px) {
+  .sides {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .aside {
+    order: -1;
+  }
+}
+</style>

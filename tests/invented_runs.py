@@ -1,0 +1,113 @@
+"""Invented runs from drawing to judgement, for tests and benchmarks: files are written and read like any other."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+
+from tests.invented import patterns, sky
+from widedusk.core.frames.frame import Frame, read_frame
+from widedusk.core.judge.account import judged_run
+from widedusk.core.judge.course import Around, Shot, course
+from widedusk.core.judge.finding import find_causes
+from widedusk.core.judge.reading import UNKNOWN
+from widedusk.core.judge.word import Limits, judge
+from widedusk.core.simulate.camera import CardHeader, as_fits, as_jpeg, observed
+from widedusk.core.simulate.series import Sky, TrueFrame, take
+from widedusk.core.simulate.spoiled import GOOD, NONE_OF_THESE, PLANS, Spoiled, spoiled
+from widedusk.core.sky.places import Observer
+
+FOCALS = (24.0, 35.0, 50.0, 85.0, 100.0, 135.0, 200.0, 300.0, 400.0)
+KINDS = tuple(PLANS)
+START_MJD = 61_000.0
+LIMITS = Limits()
+__all__ = ["GOOD", "KINDS", "Outcome", "judged_invented", "judged_run", "shots_of"]
+
+
+@cache
+def the_sky() -> Sky:
+    return Sky(*sky())
+
+
+def frames_of(folder: Path, run: Spoiled, fits: bool, rng: np.random.Generator) -> Iterator[tuple[Frame, TrueFrame]]:
+    """Each frame drawn, written, read and measured, the first solved by its patterns, the others after it."""
+    scene, known = run.scene, None
+    path = folder / ("frame.fits" if fits else "frame.jpg")
+    sensor_mm = scene.camera.sensor.width_px * scene.camera.sensor.pitch_um / 1000.0
+    for number, happening in enumerate(run.happenings):
+        drawn = take(scene, the_sky(), number, happening, rng)
+        header = CardHeader(scene.moment(scene.begins_s(number)), scene.exposure_s, scene.camera.lens.focal_mm)
+        path.write_bytes((as_fits if fits else as_jpeg)(drawn.electrons, run.clip_e, header))
+        frame = read_frame(path, patterns, (sensor_mm, scene.camera.lens.focal_mm), known, lambda *_: None)
+        known = known or frame.known
+        yield frame, drawn
+
+
+def shots_of(run: Spoiled, frames: list[Frame]) -> list[Shot]:
+    return [
+        Shot(f"frame {number}", START_MJD + run.scene.begins_s(number) / 86400.0, run.scene.exposure_s, frame.facts)
+        for number, frame in enumerate(frames)
+    ]
+
+
+def around_of(run: Spoiled, cause: str) -> Around:
+    """Air and natural light as they truly were."""
+    scene = run.scene
+    ra, dec = scene.direction(0.0)
+    moments = [scene.moment(scene.begins_s(number)) for number in range(len(run.happenings))]
+    up = np.array([observed(scene.mount.site, one, np.array([ra]), np.array([dec]))[0, 2] for one in moments])
+    natural = np.array([one.sky for one in run.happenings]) if cause == "moon" else np.ones(len(moments))
+    return Around(1.0 / up, natural / natural.min())
+
+
+def truly_culled(run: Spoiled, truth: list[TrueFrame]) -> np.ndarray:
+    """By the limits that are told to a person, from what was drawn and not from what was measured."""
+    untrailed = np.sqrt((run.scene.camera.lens.fwhm_px / 2.3548) ** 2 + 1 / 12)
+    wide = np.array([one.star_sigma_px for one in truth]) / untrailed
+    clear, bright = np.array([one.clear for one in truth]), np.array([one.sky for one in truth])
+    brings = np.square(clear / wide) / np.maximum(bright, 1e-9)
+    knocked = np.isin(np.arange(len(truth)), list(run.causes.get("knock", ())))
+    return (
+        (np.array([one.elongation for one in truth]) > LIMITS.elongation)
+        | (wide > LIMITS.width)
+        | (brings < np.quantile(brings, 0.75) / 3)
+        | (bright == 0.0)
+        | knocked
+    )
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """wanted and found: keys of causes, GOOD for none. frames_right: kept or culled as they truly should be."""
+
+    wanted: str
+    found: str
+    seed: int
+    focal_mm: float
+    sure: float
+    frames: int
+    frames_right: int
+    culled: int
+
+
+def judged_invented(folder: Path, cause: str, seed: int, count: int) -> Outcome:
+    rng = np.random.default_rng([seed, KINDS.index(cause)])
+    focal, south, fits = float(rng.choice(FOCALS)), bool(rng.random() < 0.5), bool(rng.random() < 0.4)
+    run = spoiled(rng, cause, focal, south, count)
+    pairs = list(frames_of(folder, run, fits, rng))
+    with np.errstate(all="ignore"):
+        laid = course(shots_of(run, [one for one, _ in pairs]), around_of(run, cause))
+        found = find_causes(laid)
+        words = judge(laid, found, LIMITS)
+    culled = np.array([one.word == "cull" for one in words])
+    right = int(np.count_nonzero(culled == truly_culled(run, [one for _, one in pairs])))
+    wanted = UNKNOWN if cause == NONE_OF_THESE else cause
+    told = (found[0].cause, found[0].sure) if found else (GOOD, 1.0)
+    return Outcome(wanted, told[0], seed, run.scene.camera.lens.focal_mm, told[1], count, right, int(culled.sum()))
+
+
+def observer(run: Spoiled) -> Observer:
+    site = run.scene.mount.site
+    return Observer(np.radians(site.latitude_deg), np.radians(site.longitude_deg), site.height_m)
