@@ -36,6 +36,7 @@ SIDES = [
     "exposure/my-camera",
     "exposure/compare",
     "out-there",
+    "frames",
     "plans",
     "account",
     "about",

@@ -425,11 +425,19 @@ def words(request: HttpRequest, record_id: int, data: WordsIn) -> WordsOut:
     return WordsOut(before=[WordOn(frame=frame, said=cast(Said, said)) for frame, said in before.items()])
 
 
+class CountIn(JudgeQuery):
+    """f_number, exposure_s: where the files do not say them."""
+
+    f_number: Number | None = None
+    exposure_s: Number | None = None
+
+
 @router.post("/runs/{int:record_id}/count", response={200: ShotRun, 404: FailureOut, 422: FailureOut})
-def count(request: HttpRequest, record_id: int, data: JudgeQuery) -> ShotRun:
+def count(request: HttpRequest, record_id: int, data: CountIn) -> ShotRun:
     """Let the frames that are kept count for the target, from now on."""
     row, limits = _own_run(request, record_id), _limits(data.choices)
     lines, judged = judged_of(row, limits)
+    row.f_number, row.exposure_s = data.f_number or row.f_number, data.exposure_s or row.exposure_s
     return _line(count_in(row, judged, lines), limits)
 
 

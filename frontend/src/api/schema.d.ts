@@ -3302,7 +3302,8 @@ export interface components {
         };
         /**
          * CauseFound
-         * @description One cause with the frames it acts on, numbers within the run. key: in `causes`, "moved" or "not known".
+         * @description One cause with the frames it acts on, numbers within the run. key: in `causes`, "moved" or "not known". now: what to do about
+         *     it at once, where it acts on the latest frames and can still be mended; else empty.
          */
         CauseFound: {
             /** Frames */
@@ -3311,6 +3312,8 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+            /** Now */
+            now: string;
             /** Sure */
             sure: number;
             verdict: components["schemas"]["Verdict"];
@@ -3693,6 +3696,76 @@ export interface components {
             spot: number;
             /** Target */
             target: number;
+        };
+        /**
+         * CountIn
+         * @description f_number, exposure_s: where the files do not say them.
+         */
+        CountIn: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": "corners",
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "change_min": 10,
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "past_meridian_min": 30,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "shortest_min": 20,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "width_limit": 1.3,
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /** Exposure S */
+            exposure_s?: number | null;
+            /** F Number */
+            f_number?: number | null;
         };
         /** Credentials */
         Credentials: {
@@ -10942,7 +11015,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["JudgeQuery"];
+                "application/json": components["schemas"]["CountIn"];
             };
         };
         responses: {

@@ -131,12 +131,12 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
     })
   }
 
-  async function count() {
+  async function count(missing: { f_number?: number; exposure_s?: number }) {
     if (run.value === null) return
     await answer(
       api.POST('/api/frames/runs/{record_id}/count', {
         params: { path: { record_id: run.value } },
-        body: { choices: choices.value } as never,
+        body: { choices: choices.value, ...missing } as never,
       }),
     )
     await queries.invalidateQueries({ queryKey: ['frames'] })

@@ -18,17 +18,24 @@ from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 SHAPE_SIGMA = 0.015  # of the amplitude: what the middle of a trail leaves open. Our own, held by tests
+LATEST = 3  # frames; what acts on none of them is over
+# What somebody beside the tripod can still mend; clouds are waited for.
+MENDABLE = frozenset(
+    {"dew", "focus crept", "out of focus", "knock", "axis", "stopped", "hemisphere", "rate", "creep", "cap", "cloud", "settings"}
+)
 LEAST_TURNS = 1.0  # of the worm, from which its amplitude can be told
 
 
 @dataclass(frozen=True)
 class CauseFound:
-    """One cause with the frames it acts on, numbers within the run. key: in `causes`, "moved" or "not known"."""
+    """One cause with the frames it acts on, numbers within the run. key: in `causes`, "moved" or "not known". now: what to do about
+    it at once, where it acts on the latest frames and can still be mended; else empty."""
 
     key: str
     name: str
     frames: tuple[int, ...]
     sure: float
+    now: str
     verdict: Verdict
 
 
@@ -121,8 +128,10 @@ def _cause(one: Finding, run: Course) -> CauseFound:
         name, advice = "The picture was moved", "Nothing, if you framed anew. Else look at clamps and feet."
     else:
         name, advice = "Cause not known", "Look at these frames at 100 %. Keep what looks good to you; your word counts."
+    at_work = one.cause in MENDABLE and any(place >= run.count - LATEST for place in one.frames)
+    now = CAUSE[one.cause].now if at_work else ""
     sentence = f"{name}: {many}." if one.cause == UNKNOWN else f"{name}: {many}, {100 * one.sure:.0f} % sure."
-    return CauseFound(one.cause, name, one.frames, one.sure, Verdict(name, level, sentence, one.spoke_for[0], advice, figures))
+    return CauseFound(one.cause, name, one.frames, one.sure, now, Verdict(name, level, sentence, one.spoke_for[0], advice, figures))
 
 
 def _periodic(worm: Worm | None, run: Course, found: Sequence[Finding]) -> PeriodicError | None:

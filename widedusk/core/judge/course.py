@@ -6,6 +6,7 @@ what hangs on them is NaN.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -156,6 +157,18 @@ def _noise(facts: Sequence[FrameFacts], level: Floats) -> Floats:
 def quantile(values: Floats, share: float, otherwise: float) -> float:
     finite = values[np.isfinite(values)]
     return float(np.quantile(finite, share)) if finite.size else otherwise
+
+
+def middle(values: Floats, axis: int = 0) -> Floats:
+    """Median of what is known along an axis; NaN where nothing is."""
+    masked: Any = np.ma
+    return np.asarray(masked.median(masked.masked_invalid(values), axis=axis).filled(np.nan))
+
+
+def deviation(values: Floats, axis: int = 1) -> Floats:
+    """Standard deviation of what is known along an axis; NaN where nothing is."""
+    masked: Any = np.ma
+    return np.asarray(masked.std(masked.masked_invalid(values), axis=axis).filled(np.nan))
 
 
 def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None = None) -> Course:

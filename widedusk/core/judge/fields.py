@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from widedusk.core.judge.course import Course
+from widedusk.core.judge.course import Course, middle
 from widedusk.core.sky.time import Floats
 
 FieldKind = Literal["coma", "tilt", "rotation", "unknown", ""]
@@ -51,7 +51,7 @@ def static_field(run: Course) -> StaticField | None:
         return None
     full = run.zones[np.asarray(sound[:, common].all(axis=1))][:, common]
     if not len(full):
-        full = np.nanmedian(run.zones[:, common], axis=0)[None]
+        full = middle(run.zones[:, common])[None]
     typical = np.median(full, axis=0)
     noise = np.std(full, axis=0) / np.sqrt(len(full)) if len(full) > 2 else 0.15 * np.abs(typical) / np.sqrt(10)
     x, y = run.zone_x[common], run.zone_y[common] * 2 / 3  # in widths of a picture of three by two

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from widedusk.core.judge.course import quantile
+from widedusk.core.judge.course import middle, quantile
 from widedusk.core.judge.motion import Worm
 from widedusk.core.judge.reading import MOVED, Finding, Mask, Read, told, until_end
 from widedusk.core.sky.time import Floats
@@ -73,7 +73,7 @@ def knocks(read: Read) -> list[Finding]:
         near = np.zeros(run.count, dtype=bool)
         near[max(jump - 1, 0) : jump + 1] = True
         before, after = run.path[max(jump - 3, 0) : max(jump - 1, 1)], run.path[jump : jump + 3]
-        far = float(np.hypot(*(np.nanmedian(after, axis=0) - np.nanmedian(before, axis=0))))
+        far = float(np.hypot(*(middle(after) - middle(before))))
         if (near & torn).any():
             words = f"The picture jumped by {far:.0f} px and stays there."
             found.append(told("knock", near & torn, 0.9, words, "Stars are double or long in that frame, not before or after it."))

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from widedusk.core.frames.facts import Streak
-from widedusk.core.judge.course import GOOD_SHARE, Course, quantile
+from widedusk.core.judge.course import GOOD_SHARE, Course, deviation, middle, quantile
 from widedusk.core.judge.reading import BRIGHT, DIM, Finding, Mask, Read, told, until_end
 from widedusk.core.sky.time import Floats
 
@@ -93,9 +93,9 @@ def _episodes(bad: Mask) -> list[Mask]:
 def _uneven(run: Course) -> Floats:
     """How differently the parts of a picture are dimmed, magnitudes, beyond what the run's good frames show."""
     good = run.clear > DIM
-    usual = np.nanmedian(run.zone_zero[good] if np.count_nonzero(good) >= 2 else run.zone_zero, axis=0)
+    usual = middle(run.zone_zero[good] if np.count_nonzero(good) >= 2 else run.zone_zero)
     off = run.zone_zero - usual
-    spread = np.nanstd(off - np.nanmedian(off, axis=1)[:, None], axis=1)
+    spread = deviation(off - middle(off, axis=1)[:, None])
     return np.asarray(np.sqrt(np.maximum(spread**2 - quantile(spread[good], 0.5, 0.0) ** 2, 0.0)))
 
 
@@ -158,7 +158,7 @@ def _hidden(run: Course) -> list[Finding]:
     rest = had & ~at_end
     if np.count_nonzero(rest) < 3 or np.count_nonzero(at_end) < 2:
         return []
-    kept = np.nanmedian(run.zone_zero[-3:, rest], axis=0) - np.nanmedian(run.zone_zero[early][:, rest], axis=0)
+    kept = middle(run.zone_zero[-3:, rest]) - middle(run.zone_zero[early][:, rest])
     x, y = run.zone_x, run.zone_y * 2 / 3
     apart = float(np.hypot(x[at_end].mean() - x[rest].mean(), y[at_end].mean() - y[rest].mean()))
     if quantile(kept, 0.5, 0.0) < -0.35 or apart < 0.25:

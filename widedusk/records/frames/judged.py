@@ -12,7 +12,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.db.models import Count, Max
 
-from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.judge.account import JudgedRun, counted, judged_run
 from widedusk.core.judge.course import Shot
 from widedusk.core.judge.export import Line
@@ -151,9 +151,16 @@ def count_in(run: Run, judged: JudgedRun, lines: Sequence[FrameLine]) -> Run:
     """Let what was kept of a run count for its target, from now on."""
     said = said_of(run)
     told = counted(judged.words, [said.get(one.id, "") for one in lines])
-    if run.exposure_s is None or run.f_number is None:
-        lacks = "exposure" if run.exposure_s is None else "f-number"
-        raise InvalidInput([Fault(lacks, None, f"The files do not say the {lacks}; type it, then count the frames.")])
+    checks = Checks()
+    if run.f_number is None:
+        checks.fault("f_number", None, "The files do not say the f-number; type it, then count the frames.")
+    else:
+        checks.within("f_number", run.f_number, 0.7, 64)
+    if run.exposure_s is None:
+        checks.fault("exposure_s", None, "The files do not say the exposure; type it, then count the frames.")
+    else:
+        checks.within("exposure_s", run.exposure_s, 1e-4, 3600, "s")
+    checks.done()
     skies = [one.facts.sky_mag for one in judged.run.shots if one.facts.sky_mag is not None]
     sky_mag = round(median(skies), 2) if skies else None
     run.frames, run.sky_mag, run.state = told["keep"] + told["less"], sky_mag, "done"

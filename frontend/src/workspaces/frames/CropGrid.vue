@@ -34,12 +34,14 @@ const shown = computed(() =>
   Math.min(SIDE, Math.max(Math.floor((width.value - 16) / (width.value > 700 ? 5 : 2)), 110)),
 )
 const scale = computed(() => (props.twice ? 2 : 1))
+const whole = computed(() => SIDE * scale.value)
+const cut = computed(() => (whole.value - shown.value) / 2)
 const style = (place: number) => ({
   width: `${shown.value}px`,
   height: `${shown.value}px`,
   backgroundImage: `url("${url(props.frame)}")`,
-  backgroundSize: `${5 * SIDE * scale.value}px ${SIDE * scale.value}px`,
-  backgroundPosition: `${-(place * SIDE * scale.value + (SIDE * scale.value - shown.value) / 2)}px ${-(SIDE * scale.value - shown.value) / 2}px`,
+  backgroundSize: `${5 * whole.value}px ${whole.value}px`,
+  backgroundPosition: `${-(place * whole.value + cut.value)}px ${-cut.value}px`,
 })
 </script>
 

@@ -3,7 +3,7 @@ import { Alert, Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { isBusy, type Folder } from '@/composables/useFrames'
-import SearchChoice from '@/parts/SearchChoice.vue'
+import Choice from '@/parts/Choice.vue'
 
 /** Which folders of frames belong to this night, how far each is, and a new one. */
 const props = defineProps<{ folders: Folder[]; there: { path: string; files: number }[]; trouble: string }>()
@@ -35,7 +35,7 @@ const others = (one: Folder) =>
   <section class="panel bar" aria-label="Folders of frames">
     <form class="new" @submit.prevent="path !== null && emit('read', path, watched)">
       <label class="unseen" for="frames-folder">Folder of frames</label>
-      <SearchChoice id="frames-folder" v-model="path" :options="options" placeholder="Choose a folder of frames" />
+      <Choice id="frames-folder" v-model="path" :options="options" placeholder="Choose a folder of frames" />
       <Checkbox v-model:checked="watched">Watch it while the night runs</Checkbox>
       <Button type="primary" html-type="submit" :disabled="path === null">Read the folder</Button>
     </form>
@@ -95,7 +95,7 @@ const others = (one: Folder) =>
   gap: 8px 12px;
   align-items: center;
 }
-.new > .choice {
+.new > :nth-child(2) {
   min-width: min(320px, 100%);
 }
 .folders,

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { Button, Select } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { number } from '@/composables/figures'
 import { wordOf, type JudgedRun, type Said } from '@/composables/useFrames'
+
+import Choice from '@/parts/Choice.vue'
 
 import { sorted, type SortKey } from './lanes'
 
@@ -36,11 +38,11 @@ const causeName = (key: string) => props.run.causes.find((one) => one.key === ke
 </script>
 
 <template>
-  <section class="panel list" aria-label="Frames">
+  <section class="panel list" aria-label="All frames">
     <header>
       <h2>{{ places.length }} frames</h2>
       <label for="frames-sort" class="unseen">Order</label>
-      <Select id="frames-sort" v-model:value="by" :options="SORTS" class="sort" />
+      <Choice id="frames-sort" v-model="by" :options="SORTS" class="sort" />
       <span v-if="pages > 1" class="pages">
         <Button size="small" :disabled="page === 0" @click="page -= 1">Before</Button>
         page {{ page + 1 }} of {{ pages }}

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core'
-import { Button, InputNumber, Select } from 'ant-design-vue'
+import { Alert, Button, InputNumber } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
@@ -19,6 +19,7 @@ import { useTonight, type Verdict } from '@/composables/useTonight'
 import ContextDesk from '@/parts/ContextDesk.vue'
 import NothingChosen from '@/parts/NothingChosen.vue'
 import NothingHere from '@/parts/NothingHere.vue'
+import Choice from '@/parts/Choice.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
@@ -135,6 +136,15 @@ const overLine = computed(() =>
 )
 const drawnOver = computed(() => brushed.value.flatMap((place) => frames.value[place] ?? []))
 
+/** While a folder is watched: what can still be mended. */
+const alarms = computed(() =>
+  folders.value.some((one) => one.watched) ? (judged.value?.causes.filter((one) => one.now) ?? []) : [],
+)
+
+const stop = ref<number>()
+const opened = ref<number>()
+const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s: opened.value ?? undefined }))
+
 const working = ref<Verdict | null>(null)
 const focus = ref('')
 function open(verdict: Verdict, key: string) {
@@ -196,6 +206,14 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
             >
           </button>
         </nav>
+        <Alert
+          v-for="one in alarms"
+          :key="one.key"
+          type="warning"
+          show-icon
+          role="alert"
+          :message="one.name"
+          :description="one.now" />
         <div v-if="judged" class="sides">
           <div class="main">
             <section class="panel plot" aria-label="The run over time">
@@ -210,13 +228,13 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
             </section>
             <section class="panel tools" aria-label="Cull by a line">
               <label for="frames-line">Cull by a line</label>
-              <Select
+              <Choice
                 id="frames-line"
-                v-model:value="lineKey"
+                v-model="lineKey"
                 :options="LINE_OPTIONS"
-                allow-clear
                 placeholder="choose a figure"
                 class="line" />
+              <Button v-if="lineKey" size="small" @click="lineKey = undefined">No line</Button>
               <template v-if="lineKey">
                 <label for="frames-at" class="unseen">Where the line lies</label>
                 <InputNumber id="frames-at" v-model:value="lineAt" :step="0.05" />
@@ -287,7 +305,16 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
               <p v-if="judged.run.elsewhere">
                 None of your targets lies in these frames. Counted, they would count for {{ judged.run.target_name }}.
               </p>
-              <Button type="primary" @click="attempt(count)">
+              <p v-if="judged.run.f_number === null" class="forms">
+                <label for="frames-stop">The files do not say the f-number:</label>
+                <InputNumber id="frames-stop" v-model:value="stop" :min="0.7" :max="64" :step="0.1" />
+              </p>
+              <p v-if="judged.run.exposure_s === null" class="forms">
+                <label for="frames-open">Nor how long they are, s:</label>
+                <InputNumber id="frames-open" v-model:value="opened" :min="0.0001" :max="3600" />
+              </p>
+              <Alert v-if="failed" type="error" show-icon :message="failed" />
+              <Button type="primary" @click="attempt(() => count(missing))">
                 {{ judged.run.counted === null ? 'Count what is kept for the target' : 'Count again' }}
               </Button>
               <p v-if="judged.run.counted !== null" role="status">
@@ -298,7 +325,9 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
                 <Button size="small" @click="out('ecsv')">ECSV</Button>
                 <Button size="small" @click="out('kept')">Kept, names</Button>
                 <Button size="small" @click="out('culled')">Culled, names</Button>
-                <a :href="`/api/frames/runs/${judged.run.id}/sidecars.zip`" download>XMP sidecars</a>
+                <Button size="small" :href="`/api/frames/runs/${judged.run.id}/sidecars.zip`" download
+                  >XMP sidecars</Button
+                >
               </span>
             </section>
           </aside>

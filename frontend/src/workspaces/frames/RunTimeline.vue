@@ -145,7 +145,7 @@ const ends = (lane: (typeof lanes.value)[number]) => lane.scale.domain() as [num
       :width="wide"
       :height="tall"
       role="img"
-      :aria-label="`${run.frames.length} frames over ${number(minutes.at(-1) ?? 0, 0)} minutes, in five lanes. The table below has every figure.`"
+      :aria-label="`${run.frames.length} frames, ${number(minutes.at(-1) ?? 0, 0)} min. The table has every figure.`"
       @pointerdown="press"
       @pointermove="pull"
       @pointerup="let_go">

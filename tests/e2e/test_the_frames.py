@@ -1,0 +1,237 @@
+"""A night of frames from the card to what it teaches: sixty in which a worm turns, somebody stumbles, a cloud passes and dew
+falls; a folder that fills while one looks; and workers that are killed again and again."""
+
+import re
+import time
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+
+import numpy as np
+import psycopg
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from demo.pictures import SITE
+from standins.run_of_frames import CLOUD, DEW_FROM, KNOCK_AT, SATELLITE_AT, Night, shoot
+from tests.e2e.conftest import PictureWorker, Served, a_site, choose, own, weather_is_known
+from tests.e2e.journeys import BOTH, sized, violations
+from tests.e2e.sizes import wrong_with
+
+NIGHT = Night(SITE, datetime(2026, 12, 8, 20, 30, tzinfo=UTC), (55.0, 100.0))
+READ_MS = 240_000
+SITE_NAME = "widedusk_frames"
+
+
+@pytest.fixture(scope="module")
+def card(tmp_path_factory) -> Path:
+    """The allowed folder: one night whole, one that will fill, one of two hundred black frames."""
+    root = tmp_path_factory.mktemp("frames-card")
+    for name in ("run", "live", "many"):
+        (root / name).mkdir()
+    for _ in shoot(root / "run", NIGHT, range(60), 120):
+        pass
+    rng = np.random.default_rng(3)
+    for number in range(200):
+        Image.fromarray(rng.integers(0, 3, (420, 620), dtype=np.uint8)).save(root / "many" / f"D{number:04d}.jpg")
+    return root
+
+
+@pytest.fixture(scope="module")
+def site(forecast, demo_copy, card) -> Iterator[Served]:
+    more = {"WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/", "WIDE_DUSK_PICTURE_FOLDER": str(card)}
+    with a_site(demo_copy, SITE_NAME, **more) as one:
+        yield one
+
+
+@pytest.fixture(scope="module")
+def hands(site) -> Iterator[list[PictureWorker]]:
+    """Two workers that share the night."""
+    both = [PictureWorker(site.env), PictureWorker(site.env)]
+    for one in both:
+        one.start()
+    yield both
+    for one in both:
+        one.kill()
+
+
+@pytest.fixture
+def frames_page(signed_in, site, hands):
+    def go(size: str = "laptop") -> Page:
+        page = sized(signed_in(site.address), size)
+        page.goto(page.url.replace("/tonight", "/frames"))
+        page.get_by_role("region", name="Folders of frames").wait_for()
+        return page
+
+    return go
+
+
+def read_folder(page: Page, name: str, watched: bool = False) -> None:
+    choose(page, "Folder of frames", name)
+    if watched:
+        page.get_by_label("Watch it while the night runs").check()
+    page.get_by_role("button", name="Read the folder").click()
+
+
+def cause(page: Page, name: str):
+    return page.get_by_role("region", name="Causes").locator("details").filter(has_text=name)
+
+
+def counts(page: Page) -> tuple[int, int, int]:
+    """Kept, kept with less weight, culled, as the run's card says."""
+    card = page.get_by_role("region", name="Frames", exact=True)
+    return tuple(
+        int(card.locator(".figures div").filter(has=page.get_by_text(name, exact=True)).locator("dd").inner_text())
+        for name in ("Kept", "Kept with less weight", "Culled")
+    )  # type: ignore[return-value]
+
+
+def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
+    page = frames_page()
+    read_folder(page, "run ·")
+    expect(page.get_by_text("60 of 60 measured")).to_be_visible(timeout=READ_MS)
+
+    # Each cause with the frames it was put into.
+    for name, frames in (
+        ("Periodic error of the worm", None),
+        ("Dew on the glass", range(DEW_FROM + 5, 60)),
+        ("Cloud passing", range(CLOUD[0] + 1, CLOUD[1])),
+        ("Something was knocked", [KNOCK_AT]),
+        ("A satellite", [SATELLITE_AT]),
+    ):
+        one = cause(page, name)
+        expect(one).to_be_visible()
+        if frames is None:
+            continue
+        if one.get_attribute("open") is None:
+            one.locator("summary").click()
+        one.get_by_role("button", name="Show only its frames").click()
+        rows = page.get_by_role("region", name="Frames with their figures").get_by_role("row")
+        names = rows.get_by_role("rowheader").all_inner_texts()
+        assert {f"RUN_{number + 1:04d}.JPG" for number in frames} <= set(names), name
+        one.get_by_role("button", name="Show all frames").click()
+
+    # Steps by keys, at least ten a second from what was fetched before, and two are overruled.
+    look = page.get_by_role("region", name="One frame")
+    page.locator("body").click(position={"x": 640, "y": 5})
+    page.keyboard.press("ArrowRight")
+    expect(look.get_by_role("heading")).to_have_text("RUN_0002.JPG")
+    page.wait_for_timeout(1500)
+    took = page.evaluate(
+        """async () => {
+          const press = (key) => window.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
+          const begun = performance.now()
+          for (let step = 0; step < 20; step++) {
+            press('ArrowRight')
+            await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
+          }
+          return (performance.now() - begun) / 20
+        }"""
+    )
+    assert took <= 100
+    expect(look.get_by_role("heading")).to_have_text("RUN_0022.JPG")
+    kept, less, culled = counts(page)
+    page.keyboard.press("k")  # under cloud; the person wants it
+    expect(look.locator(".word")).to_contain_text("kept, by you")
+    for _ in range(20):
+        page.keyboard.press("ArrowRight")
+        if look.locator(".word").inner_text() == "kept":
+            break
+    page.keyboard.press("c")
+    expect(look.locator(".word")).to_contain_text("culled, by you")
+    expect(page.get_by_role("region", name="Frames", exact=True)).to_contain_text(f"{kept + less} of 60")
+    assert counts(page) == (kept, less, culled)  # one each way
+    page.get_by_role("status").get_by_role("button", name="Undo").click()
+    expect(look.locator(".word")).to_have_text("kept")
+
+    # A line drawn on the plot.
+    choose(page, "Cull by a line", "Starlight")
+    page.get_by_label("Where the line lies").fill("95")
+    page.get_by_role("button", name=re.compile(r"Cull \d+ below it")).click()
+    expect(page.get_by_role("status").filter(has_text="frames: culled")).to_be_visible()
+    assert counts(page)[2] > culled
+
+    # Out: a list whose words are those on the page, and a sidecar for every file.
+    with page.expect_download() as waiting:
+        page.get_by_role("button", name="CSV", exact=True).click()
+    lines = Path(waiting.value.path()).read_text().splitlines()
+    assert len(lines) == 61
+    assert sum(",cull," in line for line in lines) == counts(page)[2]
+    with page.expect_download() as waiting:
+        page.get_by_role("link", name="XMP sidecars").click()
+    assert Path(waiting.value.path()).read_bytes()[:2] == b"PK"
+    page.get_by_role("button", name="Count what is kept for the target").click()
+    expect(page.get_by_role("region", name="Out", exact=True)).to_contain_text("The files do not say the f-number")
+    page.get_by_label("The files do not say the f-number").fill("4")
+    page.get_by_role("button", name="Count what is kept for the target").click()
+    expect(page.get_by_text(re.compile(r"\d+ frames count for"))).to_be_visible()
+    assert violations(page) == []
+
+    # What it teaches: the plan's sub follows, and goes back.
+    taught = page.get_by_role("region", name="What it teaches")
+    lesson = taught.locator("dl").filter(has_text="Periodic error")
+    told = re.search(r"±([\d.]+) ± ([\d.]+)″ in (\d+) s", lesson.inner_text())
+    assert told and abs(float(told[1]) - NIGHT.half_amplitude_arcsec) < 2 * float(told[2]) and abs(int(told[3]) - 430) <= 4
+
+    def planned() -> float:
+        return page.evaluate(
+            "async () => (await (await fetch('/api/tonight' + location.search)).json()).card.exposure_s"  # as every page asks
+        )
+
+    weather_is_known(page)
+    taught.wait_for()
+    before = planned()
+    lesson.get_by_role("button", name="Use it from now on").click()
+    expect(lesson).to_contain_text("They agree.")
+    assert planned() < before
+    page.get_by_role("status").get_by_role("button", name="Undo").click()
+    expect(lesson.get_by_role("button", name="Use it from now on")).to_be_visible()
+    assert planned() == before
+
+
+@BOTH
+def test_frames_at_every_size(frames_page, size):
+    page = frames_page(size)
+    expect(page.get_by_role("navigation", name="Runs")).to_be_visible()
+    page.get_by_role("region", name="Causes").wait_for()
+    assert wrong_with(page, size) == []
+    assert violations(page) == []
+
+
+def test_a_watched_folder_tells_of_dew_while_it_falls(frames_page, card):
+    page = frames_page()
+    read_folder(page, "live ·", watched=True)
+    folder = page.locator(".folders > li").filter(has_text="live")
+    numbers = range(DEW_FROM - 6, DEW_FROM + 10)
+    waits = []
+    for done, path in enumerate(shoot(card / "live", NIGHT, range(numbers.start, numbers.stop), 120), 1):
+        assert path.is_file()
+        written = time.monotonic()
+        expect(folder).to_contain_text(f"{done} of {done} measured", timeout=30_000)
+        waits.append(time.monotonic() - written)
+    # A file is taken to be whole a second after it was last written to.
+    assert sorted(waits)[len(waits) // 2] < 6.0
+    page.get_by_role("navigation", name="Runs").get_by_role("button").filter(has_text="16 ×").click()
+    expect(cause(page, "Dew on the glass")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="Dew on the glass")).to_contain_text("Warm the glass")
+
+
+def test_workers_are_killed_and_every_frame_is_measured_once(frames_page, hands, site):
+    page = frames_page()
+    read_folder(page, "many ·")
+    folder = page.locator(".folders > li").filter(has_text="many")
+    expect(folder).to_contain_text(re.compile(r"[1-9]\d* of 200 measured"), timeout=60_000)
+    for turn in range(4):
+        page.wait_for_timeout(1500)
+        hands[turn % 2].kill()
+        hands[turn % 2].start()
+    expect(folder).to_contain_text("200 of 200 measured", timeout=READ_MS)
+    expect(folder).to_contain_text("200 darks")
+    given = {"port": site.env["WIDE_DUSK_DB_PORT"], "password": site.env["WIDE_DUSK_DB_PASSWORD"]}
+    with psycopg.connect(host="127.0.0.1", dbname=own(SITE_NAME), user="widedusk", **given) as database:
+        told = database.execute(
+            "select times_measured, count(*) from frames_frame f join frames_folder d on d.id = f.folder_id "
+            "where d.path = 'many' group by times_measured"
+        ).fetchall()
+    assert told == [(1, 200)]

@@ -1,0 +1,219 @@
+"""Facts and judgements of frames against what was drawn into them, and against libraries that share no line with ours."""
+
+import io
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from astropy.table import Table
+from astropy.timeseries import LombScargle
+from PIL import Image
+from scipy.optimize import minimize
+
+from tests.invented import patterns
+from tests.invented_runs import GOOD, LIMITS, around_of, frames_of, judged_invented, shots_of, the_sky, truly_culled
+from widedusk.core.frames.frame import read_frame
+from widedusk.core.judge.course import course
+from widedusk.core.judge.export import Line, sidecar, table_text
+from widedusk.core.judge.finding import find_causes
+from widedusk.core.judge.motion import worm_of
+from widedusk.core.judge.word import judge, worth
+from widedusk.core.simulate.camera import CardHeader, as_fits
+from widedusk.core.simulate.series import Happening, take
+from widedusk.core.simulate.spoiled import spoiled
+from widedusk.core.tracking.even_trail import true_excess
+
+
+def one_frame(folder, cause: str, seed: int, happening=None, focal: float = 100.0):
+    """A frame of an invented run, drawn with one happening in place of its own."""
+    rng = np.random.default_rng(seed)
+    run = spoiled(rng, cause, focal, bool(seed % 2), 8)
+    at = min(next(iter(run.causes.values()), {2}))
+    drawn = take(run.scene, the_sky(), at, happening or run.happenings[at], rng)
+    path = folder / "one.fits"
+    path.write_bytes(as_fits(drawn.electrons, run.clip_e, CardHeader(run.scene.start, run.scene.exposure_s, focal)))
+    sensor_mm = run.scene.camera.sensor.width_px * run.scene.camera.sensor.pitch_um / 1000.0
+    return run, drawn, read_frame(path, patterns, (sensor_mm, focal), None, lambda *_: None), at
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_starlight_that_comes_through_is_told_to_three_percent(tmp_path, seed):
+    _, _, clear, _ = one_frame(tmp_path, GOOD, seed, Happening())
+    for share in (0.8, 0.4):
+        _, _, dimmed, _ = one_frame(tmp_path, GOOD, seed, Happening(clear=share))
+        told = 10 ** (-0.4 * (clear.facts.zero_mag - dimmed.facts.zero_mag))
+        assert told == pytest.approx(share, rel=0.03)
+
+
+def test_the_background_and_its_slope_are_those_that_were_drawn(tmp_path):
+    _, _, dark, _ = one_frame(tmp_path, GOOD, 5, Happening())
+    _, _, lit, _ = one_frame(tmp_path, GOOD, 5, Happening(sky=2.5, slope=(0.4, 0.0)))
+    assert lit.facts.background / dark.facts.background == pytest.approx(2.5, rel=0.02)
+    ratio = [one.background / other.background for one, other in zip(lit.facts.zones, dark.facts.zones, strict=True)]
+    left, right = np.mean(ratio[0::5]), np.mean(ratio[4::5])
+    assert (right - left) / (right + left) == pytest.approx(0.4 * 0.8, rel=0.1)  # between the middles of the outer zones
+
+
+def test_coma_is_measured_by_zone(tmp_path):
+    """Along the radius a star in a corner has the variance that was drawn: r⁴ times that of the corner."""
+    run, _, frame, _ = one_frame(tmp_path, "coma", 3)
+    sigma = run.scene.camera.lens.fwhm_px / 2.3548
+    half = np.hypot(600, 400)
+    for place, zone in enumerate(frame.facts.zones):
+        x, y = ((place % 5 + 0.5) / 5 - 0.5) * 1200, ((place // 5 + 0.5) / 3 - 0.5) * 800
+        away = np.hypot(x, y)
+        if zone.star is None or zone.star.stars < 8 or away < 0.5 * half:
+            continue
+        ux, uy = x / away, y / away
+        along = zone.star.xx * ux**2 + zone.star.yy * uy**2 + 2 * zone.star.xy * ux * uy
+        drawn = sigma**2 + 1 / 12 + (run.scene.glass.coma_px * (away / half) ** 2) ** 2
+        assert np.sqrt(along) == pytest.approx(np.sqrt(drawn), rel=0.1)
+
+
+@pytest.mark.parametrize("kind", ["satellite", "aircraft", "meteor"])
+def test_a_line_of_light_is_found_where_it_was_drawn(tmp_path, kind):
+    found = 0
+    for seed in (11, 13, 14):
+        run, _, frame, at = one_frame(tmp_path, kind, seed, focal=135.0)
+        drawn = run.happenings[at].streak
+        middle = np.add(drawn.start, drawn.end) / 2
+        along = np.subtract(drawn.end, drawn.start) / np.hypot(*np.subtract(drawn.end, drawn.start))
+        for one in frame.facts.streaks:
+            ends = np.array([[one.from_x - 0.5, one.from_y - 0.5], [one.to_x - 0.5, one.to_y - 0.5]]) * [1200, 800]
+            aside = np.abs(np.cross(np.append(along, 0), np.column_stack([ends - middle, [0, 0]]))[:, 2])
+            assert aside.max() < 6.0  # px: a thing that is not there must not be told
+            found += one.kind == kind
+    assert found >= 2
+
+
+def test_frames_without_a_line_tell_of_none(tmp_path):
+    for seed in range(20, 26):
+        assert one_frame(tmp_path, GOOD, seed, focal=(35.0, 85.0, 200.0)[seed % 3])[2].facts.streaks == ()
+
+
+@pytest.mark.parametrize("length", [1.0, 2.0, 3.5, 6.0])
+def test_the_variance_of_an_even_trail_is_put_right(length):
+    """Weighted moments of a drawn trail, by brute force over a plane of points, brought back to L² / 12."""
+    grid = np.linspace(-12, 12, 961)
+    light = np.mean([np.exp(-0.5 * (grid - at) ** 2) for at in np.linspace(-length / 2, length / 2, 401)], axis=0)
+    variance = 1.0
+    for _ in range(400):
+        window = np.exp(-0.5 * grid**2 / variance) * light
+        variance = 2 * np.sum(window * grid**2) / np.sum(window)
+    assert float(true_excess(variance - 1.0)) == pytest.approx(length**2 / 12, rel=0.01)
+
+
+def wander(rng, turns: float, count: int):
+    """Middles of exposures on a worm: half amplitude and period, and what is seen, drifting, with jitter; px."""
+    amplitude, period, phase = rng.uniform(1.5, 8.0), rng.uniform(430, 640), rng.uniform(0, 2 * np.pi)
+    exposure = turns * period / count - 2.0
+    begins = np.arange(count) * (exposure + 2.0)
+    inside = (np.arange(400) + 0.5) / 400 * exposure
+    truth = np.mean(amplitude * np.sin(2 * np.pi * (begins[:, None] + inside) / period + phase), axis=1)
+    seen = truth + rng.normal(0, 0.002) * begins + rng.normal(0, 0.12, count)
+    return begins + exposure / 2, seen, exposure, amplitude, period
+
+
+def test_periodic_error_is_found_and_its_uncertainty_is_honest():
+    """Two hundred trackers, each watched for one and a half to four turns of its worm."""
+    rng = np.random.default_rng(8)
+    off_amplitude, off_period, sigmas = [], [], []
+    for _ in range(200):
+        turns = rng.uniform(1.5, 4.0)
+        seconds, seen, exposure, amplitude, period = wander(rng, turns, int(turns * rng.uniform(7, 14)) + 4)
+        found = worm_of(seconds, seen, exposure)
+        assert found is not None
+        off_amplitude.append(abs(found.half_amplitude_px / amplitude - 1))
+        off_period.append(abs(found.period_s / period - 1))
+        sigmas.append(
+            [(found.half_amplitude_px - amplitude) / found.half_amplitude_sigma, (found.period_s - period) / found.period_sigma]
+        )
+    assert np.mean(np.array(off_amplitude) < 0.1) >= 0.95
+    assert np.mean(np.array(off_period) < 0.05) >= 0.95
+    within = np.abs(np.array(sigmas))
+    assert np.all(np.mean(within < 1, axis=0) > 0.58) and np.all(np.mean(within < 1, axis=0) < 0.80)
+    assert np.all(np.mean(within < 2, axis=0) > 0.89)
+
+
+def test_the_period_is_that_of_another_periodogram():
+    """astropy's Lomb–Scargle of the same path, its slope taken off first by its own fit."""
+    rng = np.random.default_rng(4)
+    for _ in range(10):
+        seconds, seen, exposure, _, _ = wander(rng, 4.0, 44)
+        found = worm_of(seconds, seen, exposure)
+        slope = np.polyfit(seconds, seen, 1)
+        periods = np.linspace(300, 900, 4000)
+        power = LombScargle(seconds, seen - np.polyval(slope, seconds), nterms=1).power(1 / periods)
+        assert found.period_s == pytest.approx(periods[np.argmax(power)], rel=0.02)
+
+
+def test_weights_make_the_best_stack(tmp_path):
+    """No other weights of the kept frames give a star of the stack a better signal to noise: by search, not by formula."""
+    rng = np.random.default_rng(6)
+    clear, noise, width = rng.uniform(0.4, 1, 12), rng.uniform(1, 3, 12), rng.uniform(2.2, 3.4, 12)
+
+    def snr(weights):
+        # Each frame is brought to one brightness first; a star is summed over the pixels it covers in that frame.
+        weights = np.abs(weights)
+        return np.sum(weights) / np.sqrt(np.sum((weights * noise * width / clear) ** 2))
+
+    ours = np.square(clear / (noise * width))
+    best = minimize(lambda weights: -snr(weights), np.ones(12), method="BFGS")
+    assert snr(ours) == pytest.approx(-best.fun, rel=1e-6)
+
+    run = spoiled(np.random.default_rng(2), "haze", 100.0, False, 10)
+    pairs = list(frames_of(tmp_path, run, True, np.random.default_rng(2)))
+    laid = course(shots_of(run, [one for one, _ in pairs]), around_of(run, "haze"))
+    true = np.array([drawn.clear**2 / drawn.sky for _, drawn in pairs])
+    told = worth(laid)
+    assert told / told.max() == pytest.approx(true / true.max(), rel=0.12)
+
+
+@pytest.mark.parametrize("cause", ["worm", "axis", "wind", "knock", "dew", "cloud", "settings", "tilt", "stopped", "none of these"])
+def test_the_cause_that_was_drawn_is_the_one_that_is_named(tmp_path, cause):
+    """One run a cause here; hundreds in benchmarks/causes.py."""
+    told = judged_invented(tmp_path, cause, 41, 14)
+    assert told.found == told.wanted
+    assert told.frames_right >= told.frames - 1
+
+
+def test_a_good_run_is_kept(tmp_path):
+    run = spoiled(np.random.default_rng(9), GOOD, 85.0, True, 10)
+    pairs = list(frames_of(tmp_path, run, False, np.random.default_rng(9)))
+    laid = course(shots_of(run, [one for one, _ in pairs]), around_of(run, GOOD))
+    words = judge(laid, find_causes(laid), LIMITS)
+    assert [one.word for one in words] == ["keep"] * 10
+    assert not truly_culled(run, [drawn for _, drawn in pairs]).any()
+    assert all(0.8 <= one.weight <= 1.2 for one in words)
+
+
+LINE = Line(
+    "IMG <7> & co.jpg", "2026-12-08T21:00:00+00:00", 120.0, "cull", "measured", 0.0, "dew", "Stars are 1.4 times as wide.",
+    3.1, 1.1, 0.5, 0.02, 130.25, -45.5, float("nan"),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("word", "rating"), [("keep", "3"), ("less", "2"), ("cull", "-1")])
+def test_a_sidecar_is_read_by_another_program(word, rating):
+    """Pillow reads the packet out of a JPEG; ISO 16684-1 gives -1 to what is rejected."""
+    packet = sidecar(Line(**{**vars(LINE), "word": word}))
+    out = io.BytesIO()
+    Image.new("L", (8, 8)).save(out, "JPEG", xmp=packet.encode())
+    told = Image.open(out).getxmp()["xmpmeta"]["RDF"]["Description"]
+    assert told["Rating"] == rating
+    assert "1.4 times" in told["description"]["Alt"]["li"]["text"]
+
+
+def test_the_table_is_read_by_another_program():
+    table = Table.read(table_text([LINE, LINE], "ecsv"), format="ascii.ecsv")
+    assert len(table) == 2 and table["file"][0] == LINE.file
+    assert str(table["sky_mag"].unit) == "mag / arcsec2" and np.isnan(table["sky_mag"][0])
+    assert table_text([LINE], "culled") == f"{LINE.file}\n" and table_text([LINE], "kept") == ""
+    rows = Table.read(table_text([LINE], "csv"), format="ascii.csv")
+    assert rows["ra_deg"][0] == 130.25
+
+
+def test_a_trail_grows_with_its_length():
+    """However long: no step back between one length and the next."""
+    grown = [float(true_excess(np.asarray(one))) for one in np.linspace(0, 60, 200)]
+    assert all(later > earlier for earlier, later in pairwise(grown))
