@@ -68,12 +68,14 @@ def truly_culled(run: Spoiled, truth: list[TrueFrame]) -> np.ndarray:
     wide = np.array([one.star_sigma_px for one in truth]) / untrailed
     clear, bright = np.array([one.clear for one in truth]), np.array([one.sky for one in truth])
     brings = np.square(clear / wide) / np.maximum(bright, 1e-9)
+    drawn_out = np.sqrt(1 + (run.scene.glass.astigmatism_px / untrailed) ** 2) > LIMITS.elongation  # by the glass, in every frame
     knocked = np.isin(np.arange(len(truth)), list(run.causes.get("knock", ())))
     return (
         (np.array([one.elongation for one in truth]) > LIMITS.elongation)
         | (wide > LIMITS.width)
         | (brings < np.quantile(brings, 0.75) / 3)
         | (bright == 0.0)
+        | drawn_out
         | knocked
     )
 

@@ -21,6 +21,7 @@ from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
 from widedusk.core.tracking.even_trail import true_excess
 
 GOOD_SHARE = 0.85  # of the frames of a run, from the worst: there its good frames are
+UNSURE_MAG = 0.1  # of a zero point, beyond which its few stars clip or crowd and it tells nothing
 SHARPEST = 0.1  # of the frames: how wide stars are at their best
 DOUBLED = 1.4  # times the stars of other frames
 ZENITH_MAG = 21.5  # of a dark sky; only how much the Moon adds to it hangs on that
@@ -74,7 +75,7 @@ class Course:
     picture. clear: share of starlight against the run's best, extinction taken off. sky: background against that of the run's
     good frames, Sun and Moon taken off (`natural` is theirs). path: middle among the stars against the median, px east and north,
     (n, 2). zones: variances and covariance by zone, (n, 15, 3); zone_zero, zone_sky: (n, 15). double: stars stand twice, each with
-    a part of its light. good_width: of stars in good frames.
+    a part of its light. clipped: percent of the pixels. good_width: of stars in good frames.
     """
 
     shots: Sequence[Shot]
@@ -112,6 +113,7 @@ class Course:
     zone_y: Floats
     zero_sigma: Floats
     double: NDArray[np.bool_]
+    clipped: Floats
     good_width: float
 
     @property
@@ -203,7 +205,8 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
     off_ra = (np.degrees(np.angle(np.exp(1j * (np.radians(ra) - middle_ra))))) * np.cos(np.radians(dec_deg)) * 3600 / arcsec
     path = np.stack([off_ra, (dec - dec_deg) * 3600 / arcsec], axis=1)
 
-    zero = _column([one.zero_mag for one in facts]) + EXTINCTION_V * (night.airmass - 1.0)
+    sure = [one.zero_mag if one.zero_sigma is not None and one.zero_sigma < UNSURE_MAG else None for one in facts]
+    zero = _column(sure) + EXTINCTION_V * (night.airmass - 1.0)
     # In a long trail more light is counted: frames without one tell what a clear sky gives.
     plain = beyond / short < 1.0
     best = quantile(np.where(plain, zero, np.nan) if np.count_nonzero(plain & np.isfinite(zero)) > 2 else zero, GOOD_SHARE, 0.0)
@@ -215,6 +218,9 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
         np.array([_shape([zone.star for zone in one.zones])[part] for one in facts]) for part in range(3)
     )  # each (n, 15)
     width = FWHM_PER_SIGMA * np.sqrt(short)
+    outlines = np.array([one.star is None or one.star.stars == 0 for one in facts])
+    if not outlines.all():  # outlines of clipped stars are on a scale of their own
+        width = np.where(outlines, np.nan, width)
     sound = quantile(width, SHARPEST, 2.5)
     profiles = [one.profile for one in facts]
     halo, flat, second = (
@@ -256,6 +262,8 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
         np.tile(columns, ZONE_ROWS),
         np.repeat(rows, ZONE_COLUMNS),
         _column([one.zero_sigma for one in facts]),
+        # double, then the percentage of pixels that are white
         (sources > DOUBLED * np.median(sources)) & (np.nan_to_num(10.0 ** (-0.4 * (best - zero)), nan=1.0) < 0.85),
+        np.array([one.clipped_percent for one in facts]),
         min(sound, expected_fwhm_px) if expected_fwhm_px else sound,
     )

@@ -38,6 +38,10 @@ def step_in(run: Course) -> Step | None:
         before, after = slice(max(place - 4, 0), place), slice(place, min(place + 4, run.count))
         stars = quantile(light[after], 0.5, np.nan) / quantile(light[before], 0.5, np.nan)
         sky = float(np.median(back[after]) / max(float(np.median(back[before])), 1e-12))
+        if not np.isfinite(light[after]).any() and np.median(run.clipped[after]) > 1.1 * np.median(run.clipped[before]):
+            if best is None and _steps_alone(back, place, sky):
+                best = 0.0, Step(place, sky, sky)  # every star is white from here on: the background alone tells it
+            continue
         size = abs(float(np.log(stars))) if np.isfinite(stars) and stars > 0 else 0.0
         if size < np.log(LEAST_STEP) or sky <= 0 or abs(np.log(stars / sky)) > 0.3 * size:
             continue
@@ -48,6 +52,13 @@ def step_in(run: Course) -> Step | None:
         if stays and calm < 0.15 * size and at_once > 0.8 * size and (best is None or at_once > best[0]):
             best = at_once, Step(place, float(stars), sky)
     return None if best is None else best[1]
+
+
+def _steps_alone(back: Floats, place: int, times: float) -> bool:
+    """Whether a background is level before and after one step."""
+    size = abs(float(np.log(max(times, 1e-9))))
+    calm = max(_calm(back[:place]), _calm(back[place:]))
+    return size > np.log(LEAST_STEP) and calm < 0.15 * size
 
 
 def as_one(run: Course, step: Step | None) -> Course:

@@ -47,9 +47,13 @@ class Judged:
 
 
 def worth(run: Course) -> Floats:
-    """What each frame brings against a good one of its run, (n,); 0 where nothing can be told of its stars."""
-    starlight = run.clear / np.maximum(run.noise / run.exposure, 1e-12)
-    one = np.square(starlight / np.maximum(run.width, 0.5))
+    """What each frame brings against a good one of its run, (n,); 0 where no stars stand out.
+
+    Where the light of stars cannot be told, because all clip or none is named, their number stands for it."""
+    usual = max(float(np.median(run.sources)), 1.0)
+    seen = np.where(run.has_stars, np.minimum(run.sources / usual, 1.0), np.nan)
+    starlight = np.where(np.isfinite(run.clear), run.clear, seen) / np.maximum(run.noise / run.exposure, 1e-12)
+    one = np.square(starlight / np.where(np.isfinite(run.width), np.maximum(run.width, 0.5), run.good_width))
     good = max(quantile(one, GOOD_SHARE, 1.0), 1e-12)
     return np.where(np.isfinite(one), one / good, 0.0)
 
@@ -81,7 +85,7 @@ def _against(run: Course, place: int, limits: Limits, brings: float) -> list[str
         return ["No stars, and the background is black."]
     if not run.has_stars[place]:
         return [f"Only {run.sources[place]:.0f} stars stand out, too few to tell their shape."]
-    long, wide = float(run.elongation[place]), float(run.width[place] / run.good_width)
+    long, wide = float(run.elongation[place]), float(np.nan_to_num(run.width[place] / run.good_width, nan=1.0))
     reasons = []
     if long > limits.elongation:
         reasons.append(f"Stars are {long:.2f} times as long as wide; you allow {limits.elongation:.2f}.")
@@ -98,10 +102,13 @@ def _against(run: Course, place: int, limits: Limits, brings: float) -> list[str
 def _poor(run: Course, place: int, brings: float) -> str:
     """Why a frame brings less, the heaviest reason first."""
     usual = float(np.median(run.level / run.exposure))
-    light, sky = float(run.clear[place]), float(run.level[place] / run.exposure[place]) / max(usual, 1e-12)
-    wide = float(run.width[place] / run.good_width)
+    light = float(run.clear[place])
+    stars = "" if np.isfinite(light) else f"{run.sources[place]:.0f} stars where {np.median(run.sources):.0f} are usual"
+    light = light if np.isfinite(light) else float(run.sources[place] / max(float(np.median(run.sources)), 1.0))
+    sky = float(run.level[place] / run.exposure[place]) / max(usual, 1e-12)
+    wide = float(np.nan_to_num(run.width[place] / run.good_width, nan=1.0))
     parts = [
-        (abs(2 * np.log(max(light, 1e-3))), f"{100 * light:.0f} % of the starlight"),
+        (abs(2 * np.log(max(light, 1e-3))), stars or f"{100 * light:.0f} % of the starlight"),
         (np.log(max(sky, 1.0)), f"a background {sky:.1f} times as bright as usual"),
         (2 * np.log(max(wide, 1.0)), f"stars {wide:.2f} times as wide"),
     ]

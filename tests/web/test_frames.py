@@ -1,0 +1,276 @@
+"""Frames through the API: folders that misbehave, whose they are, one measuring of each, the last word and its undo."""
+
+import os
+import shutil
+import time
+from dataclasses import asdict, replace
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+import pytest
+from django.utils import timezone
+from PIL import Image
+
+from tests.web.conftest import faults, listed, send
+from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Zone
+from widedusk.core.frames.pointing import Pointing
+from widedusk.jobs.queue import find_what_was_left_lying, look_into_folders, measure_one_frame
+from widedusk.records.frames.folders import MOST_FILES
+from widedusk.records.frames.frames import beat_frame, claim_frame, finish_frame, settle, stored_facts
+from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.nights.models import Run
+
+BEGAN = datetime(2026, 12, 8, 21, 0, tzinfo=UTC)
+ROUND = MeanStar(80, 1.2, 1.2, 0.0)
+GOOD = FrameFacts(
+    "light", 400, 120, 0.05, 0.002, 0.01, ROUND, Profile(0.0, 1.9, 0.01), (Zone(ROUND, 5.0, 0.05),) * 15, 5.0, 0.01, 21.2, 0.05, "",
+    Pointing(166.5, -77.2, 30.0, 10.0, 7.5, 5.0, False, 120), (),
+)  # fmt: skip
+
+
+def black(path, seed: int = 1, **exif) -> None:
+    """A small frame taken in the dark; different each time."""
+    Image.fromarray(np.random.default_rng(seed).integers(0, 3, (420, 620), dtype=np.uint8)).save(path)
+    aged(path)
+
+
+def aged(path, seconds: float = 10.0) -> None:
+    os.utime(path, (time.time() - seconds, time.time() - seconds))
+
+
+@pytest.fixture
+def card(here):
+    (here / "card" / "night").mkdir()
+    return here / "card" / "night"
+
+
+def bring(client, asked, path="night", **more):
+    return send(client, "frames/folders", {"context": asked, "path": path, **more})
+
+
+def measure_all(folder: int) -> None:
+    for row in Frame.objects.filter(folder=folder, state="waiting"):
+        measure_one_frame(frame=row.pk)
+
+
+def told(client) -> dict:
+    (one,) = listed(client, "frames/folders")
+    return one
+
+
+@pytest.fixture
+def a_run(ours, asked, card):
+    """Twelve frames that are measured already: the fifth trailed, the eighth under cloud."""
+    folder = Folder.objects.get(pk=bring(ours, asked).json()["id"])
+    long = replace(GOOD, star=MeanStar(80, 2.9, 1.2, 0.0))
+    dim = replace(GOOD, zero_mag=3.4, zones=(Zone(ROUND, 3.4, 0.05),) * 15)
+    for number in range(12):
+        facts = long if number == 4 else dim if number == 7 else GOOD
+        Frame.objects.create(
+            owner=folder.owner, folder=folder, name=f"IMG_{number:03d}.JPG", size_bytes=1, changed_ns=1, state="done", kind="light",
+            digest=str(number), began_at=BEGAN + timedelta(seconds=62 * number), measured_at=timezone.now(),
+            header={"exposure_s": 60.0, "iso": 800, "f_number": None, "focal_mm": 180.0, "camera": ""}, facts=stored_facts(facts),
+            crops=b"\xff\xd8crops", preview=b"\xff\xd8view",
+        )  # fmt: skip
+    settle(folder)
+    return Run.objects.get(owner=folder.owner, state="running")
+
+
+def judged(client, run) -> dict:
+    answer = client.get(f"/api/frames/runs/{run.pk}")
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def test_a_folder_is_listed_read_and_counted_by_kind(ours, asked, card):
+    black(card / "dark-1.jpg", 1)
+    black(card / "dark-2.jpg", 2)
+    (card / "notes.txt").write_text("no picture")
+    (card / "words.jpg").write_text("not a picture at all, whatever its name says")
+    aged(card / "words.jpg")
+    assert {"path": "night", "files": 3} in listed(ours, "frames/folders/there")
+    answer = bring(ours, asked)
+    assert answer.status_code == 201 and answer.json()["counts"]["waiting"] == 3, answer.content
+    measure_all(answer.json()["id"])
+    one = told(ours)
+    assert (one["counts"]["done"], one["counts"]["darks"], one["counts"]["failed"]) == (2, 2, 1)
+    assert "holds text" in one["unread"][0]["why"]
+    assert listed(ours, "frames/runs") == []  # darks are no run
+
+
+@pytest.mark.parametrize("path", ["../kept", "/etc", "night/../../..", "nowhere", "night\x00"])
+def test_nothing_outside_the_allowed_folder_is_read(ours, asked, card, path):
+    answer = bring(ours, asked, path)
+    assert answer.status_code == 422
+    assert Folder.objects.count() == 0
+
+
+def test_without_an_allowed_folder_it_says_so(ours, asked, card, settings):
+    settings.WIDE_DUSK_PICTURE_FOLDER = ""
+    assert "WIDE_DUSK_PICTURE_FOLDER" in faults(bring(ours, asked))["path"]
+    assert listed(ours, "frames/folders/there") == []
+
+
+def test_files_that_grow_vanish_or_come_twice(ours, asked, card):
+    black(card / "whole.jpg", 1)
+    black(card / "growing.jpg", 2)
+    aged(card / "growing.jpg", 0.0)
+    shutil.copy(card / "whole.jpg", card / "twin.jpg")
+    aged(card / "twin.jpg")
+    black(card / "goes.jpg", 3)
+    folder = bring(ours, asked, watched=True).json()["id"]
+    assert sorted(Frame.objects.values_list("name", flat=True)) == ["goes.jpg", "twin.jpg", "whole.jpg"]
+    (card / "goes.jpg").unlink()
+    for row in Frame.objects.order_by("-name"):
+        measure_one_frame(frame=row.pk)
+    why = {one["name"]: one["why"] for one in told(ours)["unread"]}
+    assert "has gone" in why["goes.jpg"] and "is the same picture as “whole.jpg”" in why["twin.jpg"]
+    # What was still being written is taken once it rests; what was cut short is read again when it has changed.
+    half = (card / "growing.jpg").read_bytes()
+    (card / "growing.jpg").write_bytes(half[: len(half) // 2])
+    aged(card / "growing.jpg")
+    Folder.objects.update(looked_at=None)
+    look_into_folders(timestamp=0)
+    measure_all(folder)
+    assert "growing.jpg" in {one["name"] for one in told(ours)["unread"]}
+    (card / "growing.jpg").write_bytes(half)
+    aged(card / "growing.jpg", 5.0)
+    Folder.objects.update(looked_at=None)
+    look_into_folders(timestamp=0)
+    measure_all(folder)
+    assert Frame.objects.get(name="growing.jpg").state == "done"
+
+
+def test_a_folder_that_is_taken_away_keeps_what_was_measured(ours, asked, card):
+    black(card / "one.jpg")
+    folder = bring(ours, asked, watched=True).json()["id"]
+    measure_all(folder)
+    shutil.rmtree(card)
+    Folder.objects.update(looked_at=None)
+    one = told(ours)
+    assert "cannot be read any more" in one["troubles"][0] and one["counts"]["done"] == 1
+
+
+def test_too_many_files_are_told(ours, asked, card, monkeypatch):
+    for number in range(6):
+        black(card / f"{number}.jpg", number)
+    monkeypatch.setattr("widedusk.records.frames.folders.MOST_FILES", 4)
+    one = bring(ours, asked).json()
+    assert MOST_FILES == 20_000 and one["counts"]["waiting"] == 4 and "the first 4" in one["troubles"][0]
+
+
+def test_a_frame_is_measured_by_one_and_by_another_only_when_that_one_is_silent(ours, asked, card):
+    black(card / "one.jpg")
+    bring(ours, asked)
+    row = Frame.objects.get()
+    mine = claim_frame(row.pk)
+    assert mine is not None and claim_frame(row.pk) is None and beat_frame(mine)
+    Frame.objects.update(beat_at=timezone.now() - timedelta(minutes=1))
+    find_what_was_left_lying(timestamp=0)
+    theirs = claim_frame(row.pk)
+    assert theirs is not None
+    assert not finish_frame(mine, state="done") and not beat_frame(mine)  # what the first says now is not heard
+    assert finish_frame(theirs, state="done", kind="dark")
+    assert Frame.objects.get().times_measured == 1
+    measure_one_frame(frame=row.pk)
+    assert Frame.objects.get().times_measured == 1
+
+
+def test_a_pause_lets_frames_wait(ours, asked, card):
+    black(card / "one.jpg")
+    folder = bring(ours, asked).json()["id"]
+    assert send(ours, f"frames/folders/{folder}/state", {"state": "paused"}).json()["state"] == "paused"
+    measure_one_frame(frame=Frame.objects.get().pk)
+    assert Frame.objects.get().state == "waiting"
+    assert send(ours, f"frames/folders/{folder}/state", {"state": "reading"}).status_code == 200
+    measure_one_frame(frame=Frame.objects.get().pk)
+    assert Frame.objects.get().state == "done"
+
+
+def test_frames_become_a_run_with_words_and_reasons(ours, a_run):
+    told = judged(ours, a_run)
+    assert [one["word"] for one in told["frames"]].count("cull") == 2
+    assert "1." in told["frames"][4]["reasons"][0] and "of the starlight" in told["frames"][7]["reasons"][0]
+    assert told["run"]["frames"] == 12 and told["run"]["elsewhere"] is False
+    keys = {one["key"] for one in told["verdict"]["workings"]}
+    assert {one["working"] for one in told["verdict"]["figures"]} <= keys
+    # Stricter limits cull more; they come with the address like every choice.
+    strict = ours.get(f"/api/frames/runs/{a_run.pk}", {"elongation_limit": 1.02}).json()
+    assert [one["word"] for one in strict["frames"]].count("cull") >= 2
+
+
+def test_the_person_has_the_last_word_and_can_take_it_back(ours, a_run):
+    frames = judged(ours, a_run)["frames"]
+    before = send(ours, f"frames/runs/{a_run.pk}/words", {"words": [{"frame": frames[4]["id"], "said": "keep"}]}).json()
+    assert before == {"before": [{"frame": frames[4]["id"], "said": ""}]}
+    told = judged(ours, a_run)
+    assert told["frames"][4]["said"] == "keep" and told["verdict"]["sentence"].startswith("11 of 12")
+    lines = ours.get(f"/api/frames/runs/{a_run.pk}/list", {"form": "csv"}).json()["text"].splitlines()
+    assert ",keep,you," in lines[5] and ",cull,measured," in lines[8]
+    send(ours, f"frames/runs/{a_run.pk}/words", {"words": before["before"]})
+    assert judged(ours, a_run)["verdict"]["sentence"].startswith("10 of 12")
+    assert (
+        "not of this run"
+        in faults(send(ours, f"frames/runs/{a_run.pk}/words", {"words": [{"frame": 9_999, "said": "cull"}]}))["frames"]
+    )
+
+
+def test_what_is_kept_counts_for_the_target(ours, a_run):
+    assert "f-number" in faults(send(ours, f"frames/runs/{a_run.pk}/count", {}))["f_number"]
+    assert "f_number" in faults(send(ours, f"frames/runs/{a_run.pk}/count", {"f_number": 900}))
+    assert send(ours, f"frames/runs/{a_run.pk}/count", {"f_number": 4}).json()["counted"] == 10
+    kept = [one for one in listed(ours, f"sessions?target={a_run.target_id}") if one["frames"] == 10]
+    assert len(kept) == 1 and kept[0]["exposure_s"] == 60 and kept[0]["sky_mag"] == 21.2
+
+
+def test_frames_of_another_field_or_exposure_are_another_run(ours, a_run):
+    folder = Folder.objects.get()
+    for number, (facts, header) in enumerate(
+        [
+            (replace(GOOD, pointing=replace(GOOD.pointing, dec_deg=-60.0)), {"exposure_s": 60.0, "iso": 800}),
+            (GOOD, {"exposure_s": 120.0, "iso": 800}),
+        ]
+    ):
+        Frame.objects.create(
+            owner=folder.owner, folder=folder, name=f"other-{number}.jpg", size_bytes=1, changed_ns=1, state="done", kind="light",
+            began_at=BEGAN + timedelta(minutes=20 + number), measured_at=timezone.now(), header=header, facts=stored_facts(facts),
+        )  # fmt: skip
+    settle(folder)
+    assert sorted(one["frames"] for one in listed(ours, "frames/runs")) == [1, 1, 12]
+    assert Run.objects.get(pk=a_run.pk).taken.count() == 12  # the run that was there keeps its number
+
+
+def test_frames_belong_to_their_owner(ours, client_of, a_run):
+    theirs = client_of("somebody-else")
+    frame = Frame.objects.first()
+    for path in (f"frames/runs/{a_run.pk}", f"frames/{frame.pk}", f"frames/{frame.pk}/crops.jpg", f"frames/{frame.pk}/preview.jpg"):
+        assert ours.get(f"/api/{path}").status_code == 200
+        assert theirs.get(f"/api/{path}").status_code == 404
+    for path, body in (("words", {"words": []}), ("count", {"f_number": 4})):
+        assert send(theirs, f"frames/runs/{a_run.pk}/{path}", body).status_code == 404
+    assert send(theirs, f"frames/folders/{frame.folder_id}/state", {"state": "paused"}).status_code == 404
+    assert listed(theirs, "frames/folders") == [] == listed(theirs, "frames/runs")
+
+
+def test_facts_come_back_as_they_were_measured(ours, a_run):
+    frame = Frame.objects.first()
+    told = ours.get(f"/api/frames/{frame.pk}").json()["facts"]
+    assert told["star"] == asdict(ROUND) and len(told["zones"]) == 15
+    packed = ours.get(f"/api/frames/runs/{a_run.pk}/sidecars.zip")
+    assert packed["Content-Type"] == "application/zip" and packed.content[:2] == b"PK"
+
+
+def test_a_learned_periodic_error_goes_into_the_tracker_and_back(ours, asked):
+    body = {"rig": asked["rig"], "half_amplitude_arcsec": 31.5, "period_s": 440}
+    before = send(ours, "frames/learn", body).json()
+    assert before == {"half_amplitude_arcsec": 11, "period_s": 430, "origin": "by hand"}
+    again = send(ours, "frames/learn", {"rig": asked["rig"], **before}).json()
+    assert again == {"half_amplitude_arcsec": 31.5, "period_s": 440, "origin": "learned"}
+    assert "pe_half_amplitude_arcsec" in faults(send(ours, "frames/learn", {**body, "half_amplitude_arcsec": 1e6}))
+
+
+def test_a_list_costs_the_same_few_queries_however_many_frames(ours, a_run, django_assert_max_num_queries):
+    with django_assert_max_num_queries(14):
+        assert judged(ours, a_run)
+    with django_assert_max_num_queries(12):
+        assert listed(ours, "frames/runs")
