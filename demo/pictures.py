@@ -9,6 +9,7 @@ import numpy as np
 
 from demo.scenario import CROP_BODY, LONG_LENS, PLACES, TARGETS
 from standins.camera import Press, take
+from standins.run_of_frames import Night, shoot
 from widedusk.core.simulate.camera import Camera, Lens, Pointing, Sensor, observed
 from widedusk.core.simulate.mount import Mount, Site
 from widedusk.core.simulate.readout import Readout
@@ -34,8 +35,21 @@ def last_night(now: datetime) -> datetime:
     return (moment - timedelta(hours=1)).replace(microsecond=0)
 
 
+FRAMES = "frames-of-last-night"
+FRAME_COUNT = 24
+
+
+def _frames(folder: Path, begin: datetime) -> int:
+    """A whole run: a worm that turns, a satellite, somebody who stumbles, a cloud, dew at the end."""
+    run = Night(
+        SITE, begin + timedelta(minutes=80), (52.0, 95.0), sides=(1200, 802), satellite_at=3, knock_at=6, cloud=(9, 12), dew_from=16
+    )
+    (folder / FRAMES).mkdir(exist_ok=True)
+    return sum(1 for _ in shoot(folder / FRAMES, run, range(FRAME_COUNT), UTC_OFFSET_MIN))
+
+
 def take_pictures(folder: Path, now: datetime) -> int:
-    """Write the demo's pictures, 11 MB in all; returns how many."""
+    """Write the demo's pictures, 19 MB in all; returns how many."""
     folder.mkdir(parents=True, exist_ok=True)
     begin = last_night(now)
     presses = 0
@@ -51,7 +65,7 @@ def take_pictures(folder: Path, now: datetime) -> int:
     hazy = Camera(green, replace(LENS, fwhm_px=1.4), PLACE.sky_mag - 1.0, extinction_mag=0.2, rng=np.random.default_rng(10))
     press = Press("test-picture.jpg", begin + timedelta(minutes=70), exposure_s=15.0, iso=TEST_ISO)
     _at_the_target(folder, hazy, press, (0.0, 0.0), CROP_BODY.step(TEST_ISO).full_well_e * SMALL**2)
-    presses += 1 + _for_the_camera(folder)
+    presses += 1 + _for_the_camera(folder) + _frames(folder, begin)
     # Last, since it is the mark of a whole set.
     looking = Camera(SENSOR, LENS, PLACE.sky_mag, rng=np.random.default_rng(9))
     press = Press("look-towards-vela.jpg", begin + timedelta(minutes=60), exposure_s=15.0)

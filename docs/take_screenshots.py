@@ -27,6 +27,21 @@ def night(page: Page, query: str = "", theme: str = "dusk") -> None:
     page.mouse.move(640, 600)
 
 
+def frames(page: Page) -> None:
+    """The demo's frames of last night, read if that was not done yet."""
+    night(page)
+    page.goto(page.url.replace("/tonight", "/frames"))
+    page.get_by_role("region", name="Folders of frames").wait_for()
+    if not page.get_by_role("navigation", name="Runs").count():
+        page.get_by_label("Folder of frames").select_option(label="frames-of-last-night · 24 files")
+        page.get_by_role("button", name="Read the folder").click()
+    page.get_by_text("24 of 24 measured").wait_for(timeout=120_000)
+    page.get_by_role("button", name="24 × 120 s").wait_for()
+    page.get_by_role("region", name="Causes").wait_for()
+    page.keyboard.press("ArrowRight")
+    shoot(page, "frames")
+
+
 def bench(page: Page) -> None:
     night(page)
     page.get_by_role("link", name="Bench").click()
@@ -40,7 +55,6 @@ def grounds_and_nights(page: Page) -> None:
         ("Grounds", "grounds", ".profile"),
         ("Nights", "nights", ".fortnight li"),
         ("What suits", "suits", ".suits tbody"),
-        ("Season", "season", ".usable"),
     ):
         page.get_by_role("link", name=path, exact=True).click()
         page.locator(ready).first.wait_for()
@@ -140,6 +154,7 @@ def main() -> None:
         pole(page)
         exposure(page)
         out_there(page)
+        frames(page)
         night(page)
         page.set_viewport_size({"width": 390, "height": 844})
         shoot(page, "phone-tonight")

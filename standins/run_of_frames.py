@@ -17,14 +17,15 @@ from widedusk.core.simulate.series import Happening, Scene, Sky, take
 from widedusk.core.simulate.spoiled import streak_of
 
 FAINTEST = 9.9
-KNOCK_AT, CLOUD, DEW_FROM, SATELLITE_AT = 12, (20, 27), 40, 33
-CLIP_E = 700_000.0  # of pixels as large as these
-SIDES, WIDTH_MM = (1600, 1070), 23.5
+CLIP_E = 700_000.0  # of a pixel of 14.7 µm
+WIDTH_MM = 23.5
+DEW_OVER = 18  # frames until the glass is wet through
 
 
 @dataclass(frozen=True)
 class Night:
-    """Where and when the run is shot. start: UTC of the first frame; looks: altitude and azimuth of the middle, then."""
+    """Where and when the run is shot, and in which frames what goes wrong. start: UTC of the first frame; looks: altitude and
+    azimuth of the middle, then."""
 
     site: Site
     start: datetime
@@ -34,6 +35,11 @@ class Night:
     focal_mm: float = 180.0
     half_amplitude_arcsec: float = 46.0
     period_s: float = 430.0
+    sides: tuple[int, int] = (1600, 1070)
+    knock_at: int = 12
+    cloud: tuple[int, int] = (20, 27)
+    satellite_at: int = 33
+    dew_from: int = 40
     seed: int = 7
 
 
@@ -47,7 +53,7 @@ def sky() -> Sky:
 
 
 def scene_of(night: Night) -> Scene:
-    sensor = Sensor(*SIDES, WIDTH_MM * 1000 / SIDES[0], 7.0)
+    sensor = Sensor(*night.sides, WIDTH_MM * 1000 / night.sides[0], 7.0)
     camera = Camera(sensor, Lens(night.focal_mm, 4.0, fwhm_px=2.5, corner_light=0.7), 21.3, extinction_mag=0.18)
     mount = Mount(night.site, 1.5, 1.0, night.half_amplitude_arcsec, night.period_s, 0.6)
     return Scene(camera, mount, Pointing(*night.looks, 12.0), night.start, night.exposure_s, night.gap_s)
@@ -59,17 +65,18 @@ def happenings(night: Night, count: int) -> list[Happening]:
     scene, found, jump = scene_of(night), [], np.array([14.0, -9.0])
     for number in range(count):
         one = Happening(path=rng.normal(0, 0.05, 2)[None, :])
-        if number == KNOCK_AT:
+        if number == night.knock_at:
             one = replace(one, path=np.where((np.arange(40) > 22)[:, None], jump, 0.0))
-        elif number > KNOCK_AT:
+        elif number > night.knock_at:
             one = replace(one, path=one.path + jump)
-        if CLOUD[0] <= number <= CLOUD[1]:
-            thick = 0.8 * float(np.sin(np.pi * (number - CLOUD[0] + 0.5) / (CLOUD[1] - CLOUD[0] + 1)))
+        first, last = night.cloud
+        if first <= number <= last:
+            thick = 0.8 * float(np.sin(np.pi * (number - first + 0.5) / (last - first + 1)))
             one = replace(one, clear=1 - thick, patches=(0.5 * thick, 0.7, 0.8 * number), sky=1 + 0.2 * thick)
-        if number >= DEW_FROM:
-            wet = min((number - DEW_FROM + 1) / 18, 1.0)
+        if number >= night.dew_from:
+            wet = min((number - night.dew_from + 1) / DEW_OVER, 1.0)
             one = replace(one, clear=1 - 0.55 * wet, blur_px=1.9 * wet, halo=0.4 * wet, sky=1 + 0.1 * wet)
-        if number == SATELLITE_AT:
+        if number == night.satellite_at:
             one = replace(one, streak=streak_of(rng, "satellite", scene))
         found.append(one)
     return found
@@ -87,6 +94,6 @@ def shoot(folder: Path, night: Night, numbers: range, utc_offset_min: int = 0) -
         header = CardHeader(began, night.exposure_s, night.focal_mm, offset, 800)
         path = folder / f"RUN_{number + 1:04d}.JPG"
         partial = path.with_suffix(".part")
-        partial.write_bytes(as_jpeg(frame.electrons, CLIP_E, header))
+        partial.write_bytes(as_jpeg(frame.electrons, CLIP_E * (1600 / night.sides[0]) ** 2, header))
         partial.replace(path)
         yield path

@@ -37,7 +37,7 @@ POLE = (
 )
 
 FRAMING = (("/framing", ".wanted li"), ("/framing/panels", ".table tbody tr"), ("/framing/way", ".ways tbody tr"))
-FIELD = (("/out-there", ".box"),)
+FIELD = (("/out-there", ".box"), ("/frames", ".bar"))
 EXPOSURE = (
     ("/exposure", ".subwindow .free"),
     ("/exposure/light", ".plot svg path"),

@@ -14,7 +14,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from demo.pictures import SITE
-from standins.run_of_frames import CLOUD, DEW_FROM, KNOCK_AT, SATELLITE_AT, Night, shoot
+from standins.run_of_frames import Night, shoot
 from tests.e2e.conftest import PictureWorker, Served, a_site, choose, own, weather_is_known
 from tests.e2e.journeys import BOTH, sized, violations
 from tests.e2e.sizes import wrong_with
@@ -95,10 +95,10 @@ def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
     # Each cause with the frames it was put into.
     for name, frames in (
         ("Periodic error of the worm", None),
-        ("Dew on the glass", range(DEW_FROM + 5, 60)),
-        ("Cloud passing", range(CLOUD[0] + 1, CLOUD[1])),
-        ("Something was knocked", [KNOCK_AT]),
-        ("A satellite", [SATELLITE_AT]),
+        ("Dew on the glass", range(NIGHT.dew_from + 5, 60)),
+        ("Cloud passing", range(NIGHT.cloud[0] + 1, NIGHT.cloud[1])),
+        ("Something was knocked", [NIGHT.knock_at]),
+        ("A satellite", [NIGHT.satellite_at]),
     ):
         one = cause(page, name)
         expect(one).to_be_visible()
@@ -203,7 +203,7 @@ def test_a_watched_folder_tells_of_dew_while_it_falls(frames_page, card):
     page = frames_page()
     read_folder(page, "live ·", watched=True)
     folder = page.locator(".folders > li").filter(has_text="live")
-    numbers = range(DEW_FROM - 6, DEW_FROM + 10)
+    numbers = range(NIGHT.dew_from - 6, NIGHT.dew_from + 10)
     waits = []
     for done, path in enumerate(shoot(card / "live", NIGHT, range(numbers.start, numbers.stop), 120), 1):
         assert path.is_file()

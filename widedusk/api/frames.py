@@ -1,5 +1,6 @@
 """Frames of a night: the folders they lie in, the runs found in them, each frame judged, and the person's last word."""
 
+from collections import Counter
 from datetime import date, datetime
 from typing import Annotated, Any, Literal, cast
 
@@ -37,7 +38,7 @@ from widedusk.records.frames.folders import (
     look_through,
     wants_a_look,
 )
-from widedusk.records.frames.frames import facts_of, settle
+from widedusk.records.frames.frames import facts_of, other_night_of, settle
 from widedusk.records.frames.judged import count_in, export_lines, judged_of, said_of, say, shot_runs_of
 from widedusk.records.frames.models import Folder
 from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of
@@ -109,8 +110,8 @@ class FolderOut(Schema):
     unread: list[UnreadFrame]
 
 
-def _folder(row: Folder) -> FolderOut:
-    told = counts_of(row)
+def _folder(row: Folder, counted: Counter[str] | None = None) -> FolderOut:
+    told = counts_of(row) if counted is None else counted
     waits = told["waiting"] + told["running"]
     unread = row.frames.filter(state="failed").order_by("name").values_list("name", "fault")[:MOST_UNREAD]
     return FolderOut(
@@ -129,7 +130,7 @@ def _folder(row: Folder) -> FolderOut:
         ),
         silent=waits > 0 and row.state == "reading" and not worker_is_heard(),
         left_s=_left_s(row, waits),
-        troubles=row.troubles,
+        troubles=[*row.troubles, *other_night_of(row)],
         unread=[UnreadFrame(name=name, why=why) for name, why in unread],
     )
 
@@ -177,9 +178,12 @@ def folders(request: HttpRequest, spot: int | None = None, night: date | None = 
     if night is not None:
         rows = rows.filter(night__date=night)
     found = list(rows[:50])
+    out = []
     for row in found:
+        counted = counts_of(row)  # before its runs are found: what is told as measured is in its run
         _keep_up(row)
-    return [_folder(row) for row in found]
+        out.append(_folder(row, counted))
+    return out
 
 
 class FolderState(Schema):

@@ -157,7 +157,7 @@ def run_verdict(judged: JudgedRun, said: Sequence[str]) -> Verdict:
     if less:
         parts.append(f"{less} of them count less")
     sentence = ", ".join(parts) + "."
-    binding = f"Most frames are spoiled by: {serious[0].name.lower()}." if serious else "Nothing spoils this run."
+    binding = f"On most frames acts: {serious[0].name}." if serious else "Nothing spoils this run."
     weight = sum(one.weight for one, own in zip(words, said, strict=True) if own != "cull")
     figures = [
         Quantity("Kept", float(kept), decimals=0, working="weight"),

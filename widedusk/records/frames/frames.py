@@ -14,7 +14,7 @@ from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zo
 from widedusk.core.frames.header import Header
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.judge.runs import Taken, runs_of
-from widedusk.core.sky.time import mjd_from_datetime
+from widedusk.core.sky.time import day_words, mjd_from_datetime
 from widedusk.records.clock import true_now
 from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.kit.services import snapshot_of
@@ -96,6 +96,21 @@ def _utc(taken: datetime, offset_min: int | None, zone: str) -> datetime:
     if offset_min is not None:
         return taken.replace(tzinfo=ZoneInfo("UTC")) - timedelta(minutes=offset_min)
     return taken.replace(tzinfo=ZoneInfo(zone)).astimezone(ZoneInfo("UTC"))
+
+
+def other_night_of(folder: Folder) -> list[str]:
+    """A sentence where by their clock the frames are of another night than the one they were brought into."""
+    first = folder.frames.exclude(began_at=None).order_by("began_at").values_list("began_at", flat=True).first()
+    if first is None:
+        return []
+    east_h = folder.night.spot.place.longitude_deg / 15.0 if folder.night.spot is not None else 0.0
+    evening = (first + timedelta(hours=east_h - 12.0)).date()
+    if evening == folder.night.date:
+        return []
+    return [
+        f"By their clock these frames are of the night of {day_words(evening)}, not of {day_words(folder.night.date)}. "
+        "Choose that night above, or what is kept counts in the wrong one."
+    ]
 
 
 def _taken(row: Frame) -> Taken:
