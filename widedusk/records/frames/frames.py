@@ -135,7 +135,11 @@ def _taken(row: Frame) -> Taken:
 def settle(folder: Folder) -> None:
     """Find the runs of a folder anew and give each frame to its own. A run that is there already keeps its number and its word."""
     folder = Folder.objects.select_for_update(of=("self",)).select_related("night__spot", "rig", "target").get(pk=folder.pk)
-    rows = list(folder.frames.filter(state="done").only("pk", "kind", "began_at", "header", "facts", "run_id").order_by("name"))
+    rows = list(
+        folder.frames.filter(state="done")
+        .only("pk", "kind", "began_at", "header", "facts", "run_id", "measured_at")
+        .order_by("name")
+    )
     groups = runs_of([_taken(row) for row in rows])
     of = {row.pk: row for row in rows}
     taken: set[int] = set()
@@ -158,7 +162,9 @@ def settle(folder: Folder) -> None:
     gone = Run.objects.filter(folder_runs(folder), taken=None, state="running").exclude(pk__in=taken)
     for run in gone:
         run.delete_softly()
-    Folder.objects.filter(pk=folder.pk).update(settled_at=true_now())
+    # By the frames that were looked at, not by the clock: others may have been measured meanwhile.
+    last = max((row.measured_at for row in rows if row.measured_at is not None), default=None)
+    Folder.objects.filter(pk=folder.pk).update(settled_at=last)
 
 
 def folder_runs(folder: Folder) -> Q:

@@ -26,7 +26,7 @@ class Folder(Owned):
     clock_offset_min = models.IntegerField(null=True, default=None)  # zone of the camera's clock; null: as the files say
     clock_fast_s = models.FloatField(default=0.0)
     looked_at = models.DateTimeField(null=True, default=None)  # when its files were last listed
-    settled_at = models.DateTimeField(null=True, default=None)  # when its runs were last found
+    settled_at = models.DateTimeField(null=True, default=None)  # up to which measured frame its runs are found
     troubles = models.JSONField(default=list)  # sentences about files that could not be taken
 
     objects = OwnedQuerySet["Folder"].as_manager()
