@@ -1,5 +1,6 @@
 """Frames through the API: folders that misbehave, whose they are, one measuring of each, the last word and its undo."""
 
+import json
 import os
 import shutil
 import time
@@ -18,7 +19,9 @@ from widedusk.jobs.queue import find_what_was_left_lying, look_into_folders, mea
 from widedusk.records.frames.folders import MOST_FILES
 from widedusk.records.frames.frames import beat_frame, claim_frame, finish_frame, settle, stored_facts
 from widedusk.records.frames.models import Folder, Frame
-from widedusk.records.nights.models import Run
+from widedusk.records.nights.models import Night, Run
+from widedusk.records.nights.nights import forget_empty_nights
+from widedusk.records.people.services import delete_account
 
 BEGAN = datetime(2026, 12, 8, 21, 0, tzinfo=UTC)
 ROUND = MeanStar(80, 1.2, 1.2, 0.0)
@@ -250,6 +253,28 @@ def test_frames_belong_to_their_owner(ours, client_of, a_run):
         assert send(theirs, f"frames/runs/{a_run.pk}/{path}", body).status_code == 404
     assert send(theirs, f"frames/folders/{frame.folder_id}/state", {"state": "paused"}).status_code == 404
     assert listed(theirs, "frames/folders") == [] == listed(theirs, "frames/runs")
+
+
+def test_a_folder_that_is_taken_out_takes_its_runs_along_and_brings_them_back(ours, a_run):
+    folder = Folder.objects.get()
+    assert ours.delete(f"/api/frames/folders/{folder.pk}").status_code == 200
+    assert listed(ours, "frames/runs") == [] == listed(ours, "frames/folders")
+    assert ours.get(f"/api/frames/runs/{a_run.pk}").status_code == 404
+    assert send(ours, f"frames/folders/{folder.pk}/restore", {}).status_code == 200
+    assert len(listed(ours, "frames/runs")) == 1
+
+
+def test_frames_leave_with_their_account_and_are_in_what_one_takes_along(ours, a_run):
+    told = json.loads(ours.get("/api/account/export").json()["text"])["records"]
+    assert len(told["frames.Frame"]) == 12 and told["frames.Frame"][0]["facts"]["kind"] == "light"
+    forget_empty_nights(Night.objects.all())  # a night that holds a folder is not empty
+    delete_account(a_run.owner)
+    assert Frame.objects.count() == Folder.objects.count() == 0
+
+
+def test_frames_of_another_night_say_so(ours, a_run):
+    Frame.objects.update(began_at=datetime(2026, 7, 1, 22, 0, tzinfo=UTC))
+    assert "night of 1 Jul 2026, not of 8 Dec 2026" in told(ours)["troubles"][0]
 
 
 def test_facts_come_back_as_they_were_measured(ours, a_run):

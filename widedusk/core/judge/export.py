@@ -9,7 +9,9 @@ import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
 from typing import Literal
-from xml.sax.saxutils import quoteattr
+from xml.sax.saxutils import escape, quoteattr
+
+from widedusk.core.files import shielded
 
 TableForm = Literal["csv", "ecsv", "kept", "culled"]
 RATING = {"keep": 3, "less": 2, "cull": -1}
@@ -66,8 +68,7 @@ def table_text(lines: Sequence[Line], form: TableForm) -> str:
 def _plain(value: object) -> object:
     if isinstance(value, float):
         return "" if value != value else f"{value:.6g}"  # noqa: PLR0124 - NaN
-    # A name that begins like a formula is written so that a spreadsheet takes it for text.
-    return f"'{value}" if isinstance(value, str) and value[:1] in {"=", "+", "-", "@", "\t"} else value
+    return shielded(value) if isinstance(value, str) else value
 
 
 def sidecar(line: Line) -> str:
@@ -79,16 +80,12 @@ def sidecar(line: Line) -> str:
         ' <rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">\n'
         '  <rdf:Description rdf:about="" xmlns:xmp="http://ns.adobe.com/xap/1.0/" xmlns:dc="http://purl.org/dc/elements/1.1/"\n'
         f'    xmp:Rating="{RATING[line.word]}" xmp:Label={quoteattr(LABEL[line.word])}>\n'
-        f'   <dc:description><rdf:Alt><rdf:li xml:lang="x-default">{_text(about)}</rdf:li></rdf:Alt></dc:description>\n'
+        f'   <dc:description><rdf:Alt><rdf:li xml:lang="x-default">{escape(about)}</rdf:li></rdf:Alt></dc:description>\n'
         "  </rdf:Description>\n"
         " </rdf:RDF>\n"
         "</x:xmpmeta>\n"
         '<?xpacket end="w"?>\n'
     )
-
-
-def _text(words: str) -> str:
-    return words.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
 def sidecars(lines: Sequence[Line]) -> bytes:

@@ -43,7 +43,13 @@ class FrameLine:
 
 def shot_runs_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
     """Runs of which frames lie here."""
-    found = Run.objects.of(user).exclude(taken=None).select_related("night__spot__place", "target", "rig").distinct()
+    found = (
+        Run.objects.of(user)
+        .filter(taken__folder__deleted_at=None)
+        .exclude(taken=None)
+        .select_related("night__spot__place", "target", "rig")
+        .distinct()
+    )
     return found.order_by("begins_at", "id")
 
 

@@ -34,8 +34,8 @@ def the_night(user: AbstractBaseUser, spot: Spot | None, evening: date) -> Night
 
 
 def forget_empty_nights(found: models.QuerySet[Night]) -> None:
-    """Delete those that hold nothing: no run, no trip, nothing packed, chosen or missed."""
-    found.filter(runs=None, trips=None, rigs=None, targets=[], ticked=[], forgotten={}, whole={}).delete()
+    """Delete those that hold nothing: no run, no trip, no folder of frames, nothing packed, chosen or missed."""
+    found.filter(runs=None, folders=None, trips=None, rigs=None, targets=[], ticked=[], forgotten={}, whole={}).delete()
 
 
 def nights_with_runs(user: AbstractBaseUser) -> OwnedQuerySet[Night]:

@@ -20,7 +20,7 @@ from widedusk.records.pictures.models import Picture
 # How a row without an owner of its own is reached from one that has.
 _THROUGH = {"grounds.Spot": "place__owner", "kit.Placement": "rig__owner", "weather.StoredForecast": "place__owner"}
 # What holds on to others goes first.
-_ORDER = ("pole", "pictures", "nights", "weather", "habits", "targets", "kit", "grounds")
+_ORDER = ("pole", "pictures", "frames", "nights", "weather", "habits", "targets", "kit", "grounds")
 
 
 def set_password(person: User, password: str, field: str = "password") -> None:

@@ -1,0 +1,172 @@
+"""Laws of judging: runs of one frame, of bad ones alone, of frames nobody could name; what belongs together; what a jump is."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.conftest import a_rig
+from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zone
+from widedusk.core.frames.pointing import Pointing
+from widedusk.core.judge.account import judged_run, run_verdict
+from widedusk.core.judge.course import Shot
+from widedusk.core.judge.motion import motion
+from widedusk.core.judge.runs import Taken, runs_of
+from widedusk.core.judge.teach import lessons
+from widedusk.core.judge.word import Limits
+from widedusk.core.sky.places import Observer
+
+SITE = Observer(np.radians(-24.0), np.radians(16.0), 900.0)
+ROUND = MeanStar(80, 1.2, 1.2, 0.0)
+LOOK = Pointing(166.5, -40.0, 30.0, 10.0, 7.5, 5.0, False, 120)
+GOOD = FrameFacts(
+    "light", 400, 120, 0.05, 0.002, 0.01, ROUND, Profile(0.0, 1.9, 0.01), (Zone(ROUND, 5.0, 0.05),) * 15, 5.0, 0.01, 21.2, 0.05, "",
+    LOOK, (),
+)  # fmt: skip
+BLACK = replace(
+    GOOD, kind="dark", sources=0, matched=0, background=0.0, star=None, profile=None, zones=(Zone(None, None, 0.0),) * 15,
+    zero_mag=None, zero_sigma=None, sky_mag=None, sky_sigma=None, pointing=None,
+)  # fmt: skip
+NAMELESS = replace(GOOD, matched=0, zones=(Zone(ROUND, None, 0.05),) * 15, zero_mag=None, zero_sigma=None, pointing=None)
+
+
+USUAL = Limits()
+
+
+def judged(facts, limits=USUAL):
+    shots = [Shot(f"{place}.jpg", 61_000.8 + place * 62 / 86400, 60.0, one) for place, one in enumerate(facts)]
+    return judged_run(shots, SITE, limits)
+
+
+def words(told) -> list[str]:
+    return [one.word for one in told.words]
+
+
+@pytest.mark.parametrize("many", [1, 2, 3, 5])
+def test_a_run_of_few_frames_is_judged_all_the_same(many):
+    told = judged([GOOD] * many)
+    assert words(told) == ["keep"] * many and told.causes == ()
+    assert run_verdict(told, [""] * many).sentence == f"{many} of {many} frames are good."
+
+
+def test_frames_that_nobody_could_name_are_kept_for_what_they_show():
+    told = judged([NAMELESS] * 6)
+    assert words(told) == ["keep"] * 6 and told.scale_arcsec_px is None
+    fewer = judged([NAMELESS] * 8 + [replace(NAMELESS, sources=120)] * 2)
+    assert words(fewer)[-2:] == ["cull"] * 2
+    assert "120 stars where 400 are usual" in fewer.words[-1].reasons[0]
+
+
+def test_a_run_that_is_bad_as_a_whole_is_not_its_own_measure():
+    assert words(judged([BLACK] * 6)) == ["cull"] * 6
+    rings = replace(GOOD, star=MeanStar(80, 9.0, 9.0, 0.0), profile=Profile(0.0, 0.8, 0.0), zones=GOOD.zones)
+    told = judged([rings] * 6)
+    assert told.causes[0].key == "out of focus" and words(told) == ["cull"] * 6
+    assert "no frame" not in run_verdict(told, [""] * 6).sentence and "0 of 6" in run_verdict(told, [""] * 6).sentence
+    long = replace(GOOD, star=MeanStar(80, 4.0, 1.2, 0.0))
+    assert words(judged([long] * 6)) == ["cull"] * 6
+
+
+def test_the_persons_word_stands_above_ours():
+    told = judged([GOOD] * 5 + [BLACK])
+    assert run_verdict(told, [""] * 6).sentence.startswith("5 of 6")
+    assert run_verdict(told, [""] * 5 + ["keep"]).sentence.startswith("6 of 6")
+    assert run_verdict(told, ["cull"] * 6).sentence.startswith("0 of 6")
+
+
+@given(
+    st.lists(
+        st.sampled_from([GOOD, BLACK, NAMELESS, replace(GOOD, zero_mag=3.9), replace(GOOD, background=0.3)]),
+        min_size=1,
+        max_size=14,
+    )
+)
+@settings(max_examples=60)
+def test_whatever_comes_every_frame_has_a_word_a_weight_and_a_reason(facts):
+    told = judged(facts)
+    assert len(told.words) == len(facts)
+    for one in told.words:
+        assert (one.word == "cull") == (one.weight == 0.0) and np.isfinite(one.weight)
+        assert (one.word == "keep") == (one.reasons == ())
+        assert not any("nan" in words for words in one.reasons)
+    for cause in told.causes:
+        assert cause.frames and all(0 <= place < len(facts) for place in cause.frames) and 0 < cause.sure < 1
+        assert "nan" not in cause.verdict.sentence and cause.verdict.figures
+
+
+def test_stricter_limits_never_keep_more():
+    facts = [replace(GOOD, star=MeanStar(80, 1.2 + 0.15 * place, 1.2, 0.0)) for place in range(12)]
+    kept = [words(judged(facts, Limits(limit))).count("keep") for limit in (1.1, 1.2, 1.3, 1.5, 2.0)]
+    assert kept == sorted(kept) and kept[0] < kept[-1]
+
+
+def test_a_line_that_stays_is_none_of_the_skys():
+    line = Streak("satellite", 0.1, 0.2, 0.9, 0.6, 900.0, 200.0)
+    once = judged([GOOD] * 4 + [replace(GOOD, streaks=(line,))] + [GOOD] * 4)
+    assert [(one.key, one.frames) for one in once.causes] == [("satellite", (4,))] and words(once) == ["keep"] * 9
+    assert judged([replace(GOOD, streaks=(line,))] * 9).causes == ()
+
+
+def test_what_acts_on_the_latest_frames_and_can_be_mended_says_what_to_do():
+    wide = [replace(GOOD, star=MeanStar(80, 1.2 + 0.2 * place, 1.2 + 0.2 * place, 0.0)) for place in range(10)]
+    creeping = judged([GOOD] * 4 + wide)
+    assert creeping.causes[0].key == "focus crept" and "Focus again" in creeping.causes[0].now
+    over = judged([GOOD] * 2 + [replace(GOOD, zero_mag=3.5)] * 3 + [GOOD] * 8)
+    assert over.causes[0].key == "cloud" and over.causes[0].now == ""
+
+
+def path_of(*parts) -> np.ndarray:
+    return np.cumsum(np.concatenate(parts), axis=0)
+
+
+@pytest.mark.parametrize("at", [4, 9, 14])
+def test_a_jump_is_found_where_it_is_and_drift_goes_on_beside_it(at):
+    rng = np.random.default_rng(at)
+    steps = np.tile([0.05, -0.02], (20, 1)) + rng.normal(0, 0.03, (20, 2))
+    steps[at] += [7.0, -4.0]
+    told = motion(np.arange(21) * 62.0, np.full(21, 60.0), path_of([[0, 0]], steps))
+    assert told is not None and told.jumps == (at + 1,)
+    assert told.drift_px_s * 62.0 == pytest.approx([0.05, -0.02], abs=0.02)
+    assert np.abs(np.diff(told.levelled, axis=0)).max() < 1.5
+
+
+def taken(number: int, minutes: float, **more) -> Taken:
+    given = {"exposure_s": 60.0, "iso": 800, "focal_mm": 180.0, "ra_deg": 166.5, "dec_deg": -40.0, "width_deg": 7.5}
+    return Taken(number, more.pop("kind", "light"), 61_000.0 + minutes / 1440.0, **{**given, **more})
+
+
+def test_runs_are_found_from_setting_field_and_pauses():
+    frames = [taken(number, number) for number in range(5)]
+    assert runs_of(frames[::-1]) == ((0, 1, 2, 3, 4),)  # in order of time, however they come
+    others = [
+        taken(10, 5, iso=1600), taken(11, 6, exposure_s=120.0), taken(12, 7, dec_deg=-30.0), taken(13, 60),
+        taken(14, 8, kind="dark"), taken(15, 5.5, camera="another"), taken(16, float("nan")),
+    ]  # fmt: skip
+    found = runs_of(frames + others)
+    assert found[0][:5] == (0, 1, 2, 3, 4)
+    assert {10, 11, 12, 13, 15} == {run[0] for run in found[1:]} and not any(14 in run for run in found)
+    # Two cameras on one card take turns.
+    both = [taken(number, number, camera="AB"[number % 2]) for number in range(8)]
+    assert runs_of(both) == ((0, 2, 4, 6), (1, 3, 5, 7))
+
+
+@given(st.permutations(range(9)))
+@settings(max_examples=30)
+def test_the_order_of_files_makes_no_other_runs(order):
+    frames = [taken(number, number * (1 if number < 5 else 12), iso=800 if number % 3 else 400) for number in range(9)]
+    assert sorted(map(sorted, runs_of([frames[one] for one in order]))) == sorted(map(sorted, runs_of(frames)))
+
+
+def test_a_lesson_is_told_only_where_it_is_known_well_enough():
+    rig = a_rig(half_amplitude=11.0)
+    assert [one.key for one in lessons(judged([GOOD] * 3), rig)] == []
+    width = lessons(judged([GOOD] * 8), rig)
+    assert [one.key for one in width] == ["star width"]
+    assert width[0].value == pytest.approx(2.355 * np.sqrt(1.2), abs=0.02)
+    wander = 12.0 * np.sin(2 * np.pi * np.arange(30) * 62 / 500.0) / 3600.0 / np.cos(np.radians(40))
+    moved = [replace(GOOD, pointing=replace(LOOK, ra_deg=166.5 + float(off) * 10)) for off in wander]
+    told = lessons(judged(moved), rig)
+    assert told[0].key == "periodic error" and told[0].differs
+    assert told[0].second == pytest.approx(500, abs=5)
