@@ -174,6 +174,12 @@ def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
     told = re.search(r"±([\d.]+) ± ([\d.]+)″ in (\d+) s", lesson.inner_text())
     assert told and abs(float(told[1]) - NIGHT.half_amplitude_arcsec) < 2 * float(told[2]) and abs(int(told[3]) - 430) <= 4
 
+    axis = taught.locator("dl").filter(has_text="Axis in this run")
+    off = re.search(r"measured ([\d.]+)′ off", axis.inner_text())
+    assert off and abs(float(off[1]) - np.hypot(1.5, 1.0)) < 1.0
+    axis.get_by_role("button", name="Keep as this night’s alignment").click()
+    page.get_by_role("status").get_by_role("button", name="Undo").click()
+
     def planned() -> float:
         return page.evaluate(
             "async () => (await (await fetch('/api/tonight' + location.search)).json()).card.exposure_s"  # as every page asks

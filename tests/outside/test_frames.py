@@ -1,6 +1,7 @@
 """Facts and judgements of frames against what was drawn into them, and against libraries that share no line with ours."""
 
 import io
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -11,9 +12,11 @@ from PIL import Image
 from scipy.optimize import minimize
 
 from tests.invented import patterns
-from tests.invented_runs import GOOD, LIMITS, around_of, frames_of, judged_invented, shots_of, the_sky, truly_culled
+from tests.invented_runs import GOOD, LIMITS, around_of, frames_of, judged_invented, observer, shots_of, the_sky, truly_culled
+from widedusk.core.frames.attitude import Air
 from widedusk.core.frames.frame import read_frame
-from widedusk.core.judge.course import course
+from widedusk.core.judge.axis_of_run import Seen, axis_of_run
+from widedusk.core.judge.course import Shot, course
 from widedusk.core.judge.export import Line, sidecar, table_text
 from widedusk.core.judge.finding import find_causes
 from widedusk.core.judge.motion import worm_of
@@ -21,6 +24,7 @@ from widedusk.core.judge.word import judge, worth
 from widedusk.core.simulate.camera import CardHeader, as_fits
 from widedusk.core.simulate.series import Happening, take
 from widedusk.core.simulate.spoiled import spoiled
+from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.core.tracking.even_trail import true_excess
 
 
@@ -185,6 +189,30 @@ def test_a_good_run_is_kept(tmp_path):
     assert [one.word for one in words] == ["keep"] * 10
     assert not truly_culled(run, [drawn for _, drawn in pairs]).any()
     assert all(0.8 <= one.weight <= 1.2 for one in words)
+
+
+@pytest.mark.parametrize("south", [False, True])
+def test_the_axis_comes_for_free_out_of_an_ordinary_run(tmp_path, south):
+    """Within 1′ and a tenth, and within three times its own uncertainty; the tracker's worm wanders beside it."""
+    rng = np.random.default_rng(7 + south)
+    run = spoiled(rng, GOOD, 100.0, south, 14)
+    mount = replace(run.scene.mount, altitude_arcmin=14.0, azimuth_arcmin=-22.0, pe_half_amplitude_arcsec=15.0)
+    run = replace(run, scene=replace(run.scene, mount=mount))
+    frames = [one for one, _ in frames_of(tmp_path, run, True, rng)]
+    seen = []
+    for number, frame in enumerate(frames):
+        middle = mjd_from_datetime(run.scene.moment(run.scene.begins_s(number)))
+        shot = Shot(f"{number}", middle, run.scene.exposure_s, frame.facts)
+        columns = np.array([[one.ra_deg, one.dec_deg, one.v_mag, one.x, one.y] for one in frame.stars]).T
+        seen.append(Seen(shot, *columns, 1200, 800, np.array(frame.known.toward), frame.known.bend))
+    site = run.scene.mount.site
+    found = axis_of_run(seen, observer(run), "refracted", Air(site.temperature_c, site.pressure_hpa))
+    for told, sigma, true in (
+        (found.altitude_arcmin, found.altitude_sigma, 14.0),
+        (found.azimuth_arcmin, found.azimuth_sigma, -22.0),
+    ):
+        assert abs(told - true) < min(1.0 + 0.1 * abs(true), max(3 * sigma, 0.5))
+    assert axis_of_run(seen[:4], observer(run), "refracted", Air()) is None  # too short to tell
 
 
 LINE = Line(

@@ -18,6 +18,7 @@ from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Id, Number, user_of
+from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import FrameFacts
 from widedusk.core.judge.account import CauseFound, JudgedRun, PeriodicError, run_verdict
 from widedusk.core.judge.export import TableForm, sidecars
@@ -25,6 +26,7 @@ from widedusk.core.judge.finding import HARMLESS
 from widedusk.core.judge.teach import Lesson, lessons
 from widedusk.core.judge.word import Limits
 from widedusk.core.kit.parts import Origin
+from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
 from widedusk.jobs.queue import put_frames_in_line
@@ -39,12 +41,13 @@ from widedusk.records.frames.folders import (
     wants_a_look,
 )
 from widedusk.records.frames.frames import facts_of, other_night_of, settle
-from widedusk.records.frames.judged import count_in, export_lines, judged_of, said_of, say, shot_runs_of
+from widedusk.records.frames.judged import axis_from, count_in, export_lines, judged_of, said_of, say, shot_runs_of
 from widedusk.records.frames.models import Folder
 from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of
 from widedusk.records.nights.models import Run
 from widedusk.records.nights.nights import the_night
 from widedusk.records.nights.runs import rig_spot_and_target
+from widedusk.records.pole.services import keep_alignment
 from widedusk.records.work import worker_is_heard
 
 router, folder_router = Router(tags=["frames"]), Router(tags=["frames"])
@@ -378,6 +381,36 @@ class JudgeQuery(Schema):
 def judged_run(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> JudgedRunOut:
     """A run with every frame judged by the limits given."""
     return _judged(user_of(request), _own_run(request, record_id), _limits(asked.choices))
+
+
+class RunAxis(Schema):
+    """Where the axis stood by the frames of a run; none where they do not tell it."""
+
+    error: AxisError | None
+    total_arcmin: float | None
+
+
+@router.get("/runs/{int:record_id}/axis", response={200: RunAxis, 404: FailureOut})
+def axis(request: HttpRequest, record_id: int) -> RunAxis:
+    """The axis for free, from how the picture turned among the stars while the run went on."""
+    found = axis_from(_own_run(request, record_id))
+    return RunAxis(error=found, total_arcmin=found.total_arcmin if found else None)
+
+
+class AlignmentKept(Schema):
+    id: int
+
+
+@router.post("/runs/{int:record_id}/axis", response={201: AlignmentKept, 404: FailureOut, 422: FailureOut})
+def keep_axis(request: HttpRequest, record_id: int) -> Status[AlignmentKept]:
+    """Keep that axis as an alignment of the night; it can be deleted like any other."""
+    row = _own_run(request, record_id)
+    found = axis_from(row)
+    if found is None or row.rig is None or row.night.spot is None:
+        told = "These frames do not tell the axis: eight minutes without a jump are needed, at a known place."
+        raise InvalidInput([Fault("run", row.name, told)])
+    kept = keep_alignment(user_of(request), row.rig, row.night.spot, row.night.date, "Run of pictures", found)
+    return Status(201, AlignmentKept(id=kept.pk))
 
 
 class PeriodicErrorIn(Schema):

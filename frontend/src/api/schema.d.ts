@@ -516,6 +516,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/runs/{record_id}/axis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Axis
+         * @description The axis for free, from how the picture turned among the stars while the run went on.
+         */
+        get: operations["widedusk_api_frames_axis"];
+        put?: never;
+        /**
+         * Keep Axis
+         * @description Keep that axis as an alignment of the night; it can be deleted like any other.
+         */
+        post: operations["widedusk_api_frames_keep_axis"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/runs/{record_id}/count": {
         parameters: {
             query?: never;
@@ -2816,6 +2840,11 @@ export interface components {
             added: components["schemas"]["Added"][];
             /** There */
             there: number;
+        };
+        /** AlignmentKept */
+        AlignmentKept: {
+            /** Id */
+            id: number;
         };
         /** AlignmentOut */
         AlignmentOut: {
@@ -7671,6 +7700,15 @@ export interface components {
             topic: string;
         };
         /**
+         * RunAxis
+         * @description Where the axis stood by the frames of a run; none where they do not tell it.
+         */
+        RunAxis: {
+            error: components["schemas"]["AxisError"] | null;
+            /** Total Arcmin */
+            total_arcmin: number | null;
+        };
+        /**
          * RunCue
          * @description Something to do while a run is under way, so many seconds after the button was pressed.
          */
@@ -10982,6 +11020,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JudgedRunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_axis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunAxis"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_keep_axis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlignmentKept"];
                 };
             };
             /** @description Not Found */

@@ -177,5 +177,21 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
     }
   }
 
-  return { learn, judged: computed(() => data.value ?? null), error, say, count }
+  const { data: axis } = useQuery({
+    queryKey: ['frames', 'axis', run, measured],
+    queryFn: () =>
+      answer(api.GET('/api/frames/runs/{record_id}/axis', { params: { path: { record_id: run.value ?? 0 } } })),
+    enabled: computed(() => run.value !== null),
+  })
+  async function keepAxis() {
+    const path = { record_id: run.value ?? 0 }
+    const kept = await answer(api.POST('/api/frames/runs/{record_id}/axis', { params: { path } }))
+    await queries.invalidateQueries({ queryKey: ['pole'] })
+    offerUndo('The axis is kept as an alignment of this night.', async () => {
+      await answer(api.DELETE('/api/alignments/{record_id}', { params: { path: { record_id: kept.id } } }))
+      await queries.invalidateQueries({ queryKey: ['pole'] })
+    })
+  }
+
+  return { axis, keepAxis, learn, judged: computed(() => data.value ?? null), error, say, count }
 }

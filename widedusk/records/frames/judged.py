@@ -8,15 +8,19 @@ from statistics import median
 from threading import Lock
 from typing import Any
 
+import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.db.models import Count, Max
 
 from widedusk.core.errors import Checks, Fault, InvalidInput
+from widedusk.core.frames.attitude import Air
 from widedusk.core.judge.account import JudgedRun, counted, judged_run
+from widedusk.core.judge.axis_of_run import Seen, axis_of_run
 from widedusk.core.judge.course import Shot
 from widedusk.core.judge.export import Line
 from widedusk.core.judge.word import Limits
+from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import datetime_from_mjd, mjd_from_datetime
 from widedusk.records.frames.frames import facts_of
@@ -27,6 +31,7 @@ from widedusk.records.owned import OwnedQuerySet
 
 MOST_FRAMES = 5_000  # of one run that are judged together
 KEPT_IN_MEMORY = 12
+MOST_FOR_THE_AXIS = 50
 NO_TIME_MJD = 60_000.0
 _kept: OrderedDict[tuple[Any, ...], tuple[tuple["FrameLine", ...], JudgedRun]] = OrderedDict()
 _lock = Lock()
@@ -99,6 +104,23 @@ def _shots(run: Run) -> tuple[tuple[FrameLine, ...], list[Shot]]:
         lines.append(FrameLine(pk, name, mjd if began_at else None))
         shots.append(Shot(name, mjd, exposure, facts_of(facts or {}), header.get("iso"), header.get("f_number")))
     return tuple(lines), shots
+
+
+def axis_from(run: Run) -> AxisError | None:
+    """Where the axis stood in a run, by its frames; None where they do not tell."""
+    rows = Frame.objects.filter(run=run, state="done", known__isnull=False).exclude(began_at=None).order_by("began_at", "id")
+    numbers = list(rows.values_list("pk", flat=True))
+    chosen = numbers[:: max(len(numbers) // MOST_FOR_THE_AXIS, 1)]
+    seen = []
+    told = rows.filter(pk__in=chosen).values_list("name", "began_at", "header", "facts", "stars", "known")
+    for name, began_at, header, facts, stars, known in told:
+        if began_at is None or facts is None or known is None or not stars:
+            continue
+        shot = Shot(name, mjd_from_datetime(began_at), header.get("exposure_s") or run.exposure_s or 1.0, facts_of(facts))
+        ra, dec, v, x, y = np.array(stars, dtype=float)[:, :5].T
+        sides = header["width_px"], header["height_px"]
+        seen.append(Seen(shot, ra, dec, v, x, y, *sides, np.array(known["toward"]), known["bend"]))
+    return axis_of_run(seen, _observer(run), "refracted", Air()) if run.night.spot is not None else None
 
 
 def said_of(run: Run) -> dict[int, str]:

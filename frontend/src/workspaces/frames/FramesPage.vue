@@ -4,6 +4,7 @@ import { Alert, Button, InputNumber } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
+import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
 import {
   useFolders,
@@ -40,7 +41,7 @@ const chosen = ref<number | null>(null)
 const run = computed(() =>
   runs.value.some((one) => one.id === chosen.value) ? chosen.value : (runs.value.at(-1)?.id ?? null),
 )
-const { judged, error: runError, say, count, learn } = useJudgedRun(run, measured)
+const { judged, error: runError, say, count, learn, axis, keepAxis } = useJudgedRun(run, measured)
 const failed = ref('')
 const words = (error: unknown) => (error instanceof Refusal ? error.message : error ? String(error) : '')
 const trouble = computed(() => failed.value || words(folderError.value ?? runsError.value ?? runError.value))
@@ -144,6 +145,9 @@ const alarms = computed(() =>
 const stop = ref<number>()
 const opened = ref<number>()
 const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s: opened.value ?? undefined }))
+
+const arcmin = (value: number) => `${number(value, 1)}′`
+const signed = (value: number) => `${value > 0 ? '+' : ''}${arcmin(value)}`
 
 const working = ref<Verdict | null>(null)
 const focus = ref('')
@@ -288,7 +292,7 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
               <TrailRose :run="judged" :selected="selected" @select="selected = $event" />
             </VerdictCard>
             <CauseList :run="judged" :chosen="cause" @choose="cause = cause === $event ? '' : $event" />
-            <section v-if="judged.lessons.length" class="panel out" aria-label="What it teaches">
+            <section v-if="judged.lessons.length || axis?.error" class="panel out" aria-label="What it teaches">
               <h2>What it teaches</h2>
               <dl v-for="one in judged.lessons" :key="one.key" class="lesson">
                 <dt>{{ one.name }}</dt>
@@ -298,6 +302,15 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
                   <Button v-if="one.differs" size="small" @click="attempt(() => learn(one))">Use it from now on</Button>
                   <template v-else>They agree.</template>
                 </dd>
+              </dl>
+              <dl v-if="axis?.error" class="lesson">
+                <dt>Axis in this run</dt>
+                <dd>measured {{ arcmin(axis.total_arcmin ?? 0) }} off the pole</dd>
+                <dd class="muted">
+                  altitude {{ signed(axis.error.altitude_arcmin) }}, azimuth {{ signed(axis.error.azimuth_arcmin) }} to
+                  the east
+                </dd>
+                <dd><Button size="small" @click="attempt(keepAxis)">Keep as this night’s alignment</Button></dd>
               </dl>
             </section>
             <section class="panel out" aria-label="Out">
