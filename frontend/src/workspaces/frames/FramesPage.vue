@@ -4,7 +4,6 @@ import { Alert, Button, InputNumber } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
-import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
 import {
   useFolders,
@@ -29,7 +28,9 @@ import CropGrid from './CropGrid.vue'
 import FolderBar from './FolderBar.vue'
 import FrameTable from './FrameTable.vue'
 import { beyond, BY_LINE, LANES, sorted } from './lanes'
+import OutPanel from './OutPanel.vue'
 import RunTimeline from './RunTimeline.vue'
+import TeachPanel from './TeachPanel.vue'
 import TrailRose from './TrailRose.vue'
 
 /** Every frame of a night judged, and why; the person has the last word. */
@@ -141,13 +142,6 @@ const drawnOver = computed(() => brushed.value.flatMap((place) => frames.value[p
 const alarms = computed(() =>
   folders.value.some((one) => one.watched) ? (judged.value?.causes.filter((one) => one.now) ?? []) : [],
 )
-
-const stop = ref<number>()
-const opened = ref<number>()
-const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s: opened.value ?? undefined }))
-
-const arcmin = (value: number) => `${number(value, 1)}′`
-const signed = (value: number) => `${value > 0 ? '+' : ''}${arcmin(value)}`
 
 const working = ref<Verdict | null>(null)
 const focus = ref('')
@@ -292,57 +286,13 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
               <TrailRose :run="judged" :selected="selected" @select="selected = $event" />
             </VerdictCard>
             <CauseList :run="judged" :chosen="cause" @choose="cause = cause === $event ? '' : $event" />
-            <section v-if="judged.lessons.length || axis?.error" class="panel out" aria-label="What it teaches">
-              <h2>What it teaches</h2>
-              <dl v-for="one in judged.lessons" :key="one.key" class="lesson">
-                <dt>{{ one.name }}</dt>
-                <dd>measured {{ one.measured }}</dd>
-                <dd class="muted">planned with {{ one.in_use }}</dd>
-                <dd>
-                  <Button v-if="one.differs" size="small" @click="attempt(() => learn(one))">Use it from now on</Button>
-                  <template v-else>They agree.</template>
-                </dd>
-              </dl>
-              <dl v-if="axis?.error" class="lesson">
-                <dt>Axis in this run</dt>
-                <dd>measured {{ arcmin(axis.total_arcmin ?? 0) }} off the pole</dd>
-                <dd class="muted">
-                  altitude {{ signed(axis.error.altitude_arcmin) }}, azimuth {{ signed(axis.error.azimuth_arcmin) }} to
-                  the east
-                </dd>
-                <dd><Button size="small" @click="attempt(keepAxis)">Keep as this night’s alignment</Button></dd>
-              </dl>
-            </section>
-            <section class="panel out" aria-label="Out">
-              <h2>Take it on</h2>
-              <p v-if="judged.run.elsewhere">
-                None of your targets lies in these frames. Counted, they would count for {{ judged.run.target_name }}.
-              </p>
-              <p v-if="judged.run.f_number === null" class="forms">
-                <label for="frames-stop">The files do not say the f-number:</label>
-                <InputNumber id="frames-stop" v-model:value="stop" :min="0.7" :max="64" :step="0.1" />
-              </p>
-              <p v-if="judged.run.exposure_s === null" class="forms">
-                <label for="frames-open">Nor how long they are, s:</label>
-                <InputNumber id="frames-open" v-model:value="opened" :min="0.0001" :max="3600" />
-              </p>
-              <Alert v-if="failed" type="error" show-icon :message="failed" />
-              <Button type="primary" @click="attempt(() => count(missing))">
-                {{ judged.run.counted === null ? 'Count what is kept for the target' : 'Count again' }}
-              </Button>
-              <p v-if="judged.run.counted !== null" role="status">
-                {{ judged.run.counted }} frames count for {{ judged.run.target_name }}.
-              </p>
-              <span class="forms">
-                <Button size="small" @click="out('csv')">CSV</Button>
-                <Button size="small" @click="out('ecsv')">ECSV</Button>
-                <Button size="small" @click="out('kept')">Kept, names</Button>
-                <Button size="small" @click="out('culled')">Culled, names</Button>
-                <Button size="small" :href="`/api/frames/runs/${judged.run.id}/sidecars.zip`" download
-                  >XMP sidecars</Button
-                >
-              </span>
-            </section>
+            <TeachPanel
+              v-if="judged.lessons.length || axis?.error"
+              :run="judged"
+              :axis="axis ?? null"
+              @learn="(one) => attempt(() => learn(one))"
+              @keep-axis="attempt(keepAxis)" />
+            <OutPanel :run="judged" :trouble="failed" @count="(missing) => attempt(() => count(missing))" @list="out" />
           </aside>
         </div>
       </template>
@@ -392,30 +342,20 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
   padding: 4px 6px;
 }
 .tools,
-.look,
-.out {
+.look {
   padding: 8px 12px;
 }
 .tools,
 .look header,
-.acts,
-.forms {
+.acts {
   display: flex;
   flex-wrap: wrap;
   gap: 6px 10px;
   align-items: center;
 }
-.look,
-.out {
+.look {
   display: grid;
   gap: 8px;
-}
-.lesson,
-.lesson dd {
-  margin: 0;
-}
-.lesson dt {
-  font-weight: 600;
 }
 .acts {
   margin-left: auto;

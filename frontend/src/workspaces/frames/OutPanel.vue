@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { Alert, Button, InputNumber } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+
+import type { JudgedRun } from '@/composables/useFrames'
+
+/** What is kept counts for the target; lists and sidecars go to other programs. */
+defineProps<{ run: JudgedRun; trouble: string }>()
+const emit = defineEmits<{
+  count: [missing: { f_number?: number; exposure_s?: number }]
+  list: [form: 'csv' | 'ecsv' | 'kept' | 'culled']
+}>()
+const stop = ref<number>()
+const opened = ref<number>()
+const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s: opened.value ?? undefined }))
+</script>
+
+<template>
+  <section class="panel out" aria-label="Out">
+    <h2>Take it on</h2>
+    <p v-if="run.run.elsewhere">
+      None of your targets lies in these frames. Counted, they would count for {{ run.run.target_name }}.
+    </p>
+    <p v-if="run.run.f_number === null" class="forms">
+      <label for="frames-stop">The files do not say the f-number:</label>
+      <InputNumber id="frames-stop" v-model:value="stop" :min="0.7" :max="64" :step="0.1" />
+    </p>
+    <p v-if="run.run.exposure_s === null" class="forms">
+      <label for="frames-open">Nor how long they are, s:</label>
+      <InputNumber id="frames-open" v-model:value="opened" :min="0.0001" :max="3600" />
+    </p>
+    <Alert v-if="trouble" type="error" show-icon :message="trouble" />
+    <Button type="primary" @click="emit('count', missing)">
+      {{ run.run.counted === null ? 'Count what is kept for the target' : 'Count again' }}
+    </Button>
+    <p v-if="run.run.counted !== null" role="status">
+      {{ run.run.counted }} frames count for {{ run.run.target_name }}.
+    </p>
+    <span class="forms">
+      <Button size="small" @click="emit('list', 'csv')">CSV</Button>
+      <Button size="small" @click="emit('list', 'ecsv')">ECSV</Button>
+      <Button size="small" @click="emit('list', 'kept')">Kept, names</Button>
+      <Button size="small" @click="emit('list', 'culled')">Culled, names</Button>
+      <Button size="small" :href="`/api/frames/runs/${run.run.id}/sidecars.zip`" download>XMP sidecars</Button>
+    </span>
+  </section>
+</template>
+
+<style scoped>
+.out {
+  padding: 8px 12px;
+  display: grid;
+  gap: 8px;
+}
+.forms {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  align-items: center;
+}
+</style>
