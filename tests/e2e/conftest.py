@@ -117,6 +117,7 @@ def measuring(workers: PictureWorker) -> PictureWorker:
 @pytest.fixture(scope="module")
 def alone_with_the_machine() -> Iterator[None]:
     """Files of tests that keep every core busy, or that a busy machine would starve, wait for each other."""
+    LOG.mkdir(parents=True, exist_ok=True)
     with (LOG / "e2e-heavy.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         yield

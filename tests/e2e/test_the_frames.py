@@ -81,6 +81,13 @@ def cause(page: Page, name: str):
     return page.get_by_role("region", name="Causes").locator("details").filter(has_text=name)
 
 
+def undo(page: Page, words: str) -> None:
+    """Take back what was said last, and nothing that was said before it."""
+    bar = page.get_by_role("status").filter(has_text=words)
+    bar.get_by_role("button", name="Undo").click()
+    expect(bar).to_be_hidden()
+
+
 def counts(page: Page) -> tuple[int, int, int]:
     """Kept, kept with less weight, culled, as the run's card says."""
     card = page.get_by_role("region", name="Frames", exact=True)
@@ -134,7 +141,7 @@ def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
     expect(look.locator(".word")).to_contain_text("culled, by you")
     expect(page.get_by_role("region", name="Frames", exact=True)).to_contain_text(f"{kept + less} of 60")
     assert counts(page) == (kept, less, culled)  # one each way
-    page.get_by_role("status").get_by_role("button", name="Undo").click()
+    undo(page, "culled.")
     expect(look.locator(".word")).to_have_text("kept")
 
     # A line drawn on the plot.
@@ -170,7 +177,7 @@ def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
     off = re.search(r"measured ([\d.]+)′ off", axis.inner_text())
     assert off and abs(float(off[1]) - np.hypot(1.5, 1.0)) < 1.0
     axis.get_by_role("button", name="Keep as this night’s alignment").click()
-    page.get_by_role("status").get_by_role("button", name="Undo").click()
+    undo(page, "The axis is kept")
 
     def planned() -> float:
         return page.evaluate(
@@ -183,7 +190,7 @@ def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
     lesson.get_by_role("button", name="Use it from now on").click()
     expect(lesson).to_contain_text("They agree.")
     assert planned() < before
-    page.get_by_role("status").get_by_role("button", name="Undo").click()
+    undo(page, "From now on this tracker is planned")
     expect(lesson.get_by_role("button", name="Use it from now on")).to_be_visible()
     assert planned() == before
 
