@@ -70,7 +70,7 @@ class Streak:
     to_x: float
     to_y: float
     long_px: float
-    sigma: float  # how far it stands above the noise, along all of it
+    sigma: float  # how far its light stands above that along lines beside it, in their scatter
 
 
 @dataclass(frozen=True)

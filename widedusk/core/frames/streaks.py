@@ -17,12 +17,13 @@ ANGLES = 480
 ABOVE = 2.2  # of the noise, from which a block has a vote
 MOST_VOTERS = 0.03  # of the blocks: where wings of faint stars fill more, only the brighter have a vote
 BRIDGED = 21  # blocks over which gaps of a dotted line are bridged
-LEAST_LONG = 0.07  # of the diagonal, for a meteor; what runs out of the picture must be longer
+LEAST_LONG = 0.07  # of the diagonal, for a meteor
 ACROSS = 0.22  # of the diagonal: how long what is no meteor must be
-SURE = 60.0  # standard deviations of the light along the line; rows of faint stars reach 45
+LEAST_FILLED = 0.4  # of its blocks are lit
+SURE = 14.0  # standard deviations of the light along lines beside it; the best of all lines in frames without one reaches nine
+BESIDE = (5, 31)  # blocks
 MOST_STREAKS = 4
 RIM = 0.02  # of the width
-NARROW = 0.5  # of a line's light is gone four blocks beside it
 EDGE = 0.05  # of the side: an end nearer to the edge than that runs out of the picture
 DOTTED = 0.35  # of a dotted line's variance along it in one rhythm
 SWELLS = 2.2  # middle of a meteor against its ends
@@ -122,27 +123,27 @@ def _sharpened(x: Floats, y: Floats, normal: float, offset: float) -> tuple[floa
     return normal, offset
 
 
+def _along(blocks: Floats, x: Floats, y: Floats) -> Floats:
+    """Light of the blocks at places counted from the middle; NaN off the picture."""
+    rows, columns = blocks.shape
+    column, row = np.rint(x + (columns - 1) / 2).astype(int), np.rint(y + (rows - 1) / 2).astype(int)
+    inside = (row >= 0) & (row < rows) & (column >= 0) & (column < columns)
+    return np.where(inside, blocks[np.clip(row, 0, rows - 1), np.clip(column, 0, columns - 1)], np.nan)
+
+
 def _followed(blocks: Floats, normal: float, offset: float, scale: float) -> Streak | None:
     """Where along the line its light begins and ends, and what its light is like."""
     rows, columns = blocks.shape
-    cos, sin = np.cos(normal), np.sin(normal)
+    across = np.array([np.cos(normal), np.sin(normal)])
     along = np.arange(-np.hypot(rows, columns) / 2, np.hypot(rows, columns) / 2)
-    centre_x, centre_y = offset * cos - along * sin, offset * sin + along * cos
-    light = np.full((7, along.size), np.nan)
-    for place, aside in enumerate((-2.0, -1.0, 0.0, 1.0, 2.0, -4.0, 4.0)):
-        column = np.rint(centre_x + aside * cos + (columns - 1) / 2).astype(int)
-        row = np.rint(centre_y + aside * sin + (rows - 1) / 2).astype(int)
-        inside = (row >= 0) & (row < rows) & (column >= 0) & (column < columns)
-        light[place, inside] = blocks[row[inside], column[inside]]
-    here = np.isfinite(light[2])
-    along, centre_x, centre_y, light = along[here], centre_x[here], centre_y[here], light[:, here]
-    strip = np.nan_to_num(light[1:4]).max(axis=0)
-    usual = float(np.median(np.abs(np.nan_to_num(light[[0, 4]]))))
+    x, y = offset * across[0] - along * across[1], offset * across[1] + along * across[0]
+    here = np.isfinite(_along(blocks, x, y))
+    x, y = x[here], y[here]
+    strip = np.max([np.nan_to_num(_along(blocks, x + aside * across[0], y + aside * across[1])) for aside in (-1, 0, 1)], axis=0)
     # The stretch whose light stands out most: the largest sum of what exceeds a third of the line's own height, dots bridged.
     high = float(np.quantile(strip, 0.9))
     even = uniform_filter1d(np.minimum(strip, 1.5 * high), BRIDGED, mode="nearest")
-    level = max(0.35 * float(np.quantile(even, 0.95)), 1.0 + usual)
-    first, last = _best_stretch(even - level)
+    first, last = _best_stretch(even - max(0.35 * float(np.quantile(even, 0.95)), 1.5))
     faint = max(0.12 * high, 1.5)
     lit = np.flatnonzero(strip[first : last + 1] > faint)
     if lit.size == 0:
@@ -152,29 +153,38 @@ def _followed(blocks: Floats, normal: float, offset: float, scale: float) -> Str
         first -= 1
     while last < strip.size - 2 and strip[last + 1 : last + 3].mean() > faint:
         last += 1
-    long = last - first + 1
+    stretch, body = slice(first, last + 1), strip[first : last + 1]
+    stands_out = _stands_out(blocks, x[stretch], y[stretch], across, 2.0 * high)
     for down in (-2, -1, 0, 1, 2):  # it is taken out, whatever it is
         for right in (-2, -1, 0, 1, 2):
-            row = np.clip(np.rint(centre_y[first : last + 1] + (rows - 1) / 2).astype(int) + down, 0, rows - 1)
-            column = np.clip(np.rint(centre_x[first : last + 1] + (columns - 1) / 2).astype(int) + right, 0, columns - 1)
+            row = np.clip(np.rint(y[stretch] + (rows - 1) / 2).astype(int) + down, 0, rows - 1)
+            column = np.clip(np.rint(x[stretch] + (columns - 1) / 2).astype(int) + right, 0, columns - 1)
             blocks[row, column] = 0.0
-    body = strip[first : last + 1]
-    sigma = float(np.sum(np.nan_to_num(light[2, first : last + 1])) / np.sqrt(max(long, 1)))
-    filled = float(np.mean(body > faint))
-    even_body = np.minimum(body, 3.0 * max(float(np.mean(light[2, first : last + 1] > faint)), 0.1) * high)
-    brightest = np.sort(even_body)[-max(body.size // 10, 1) :]
-    lumped = float(brightest.sum() / max(float(even_body.sum()), 1e-9))  # the wings of one bright star
-    if long < LEAST_LONG * np.hypot(rows, columns) or sigma < SURE or filled < 0.4 or lumped > 0.42:
+    if body.size < LEAST_LONG * np.hypot(rows, columns) or stands_out < SURE or np.mean(body > faint) < LEAST_FILLED:
         return None
-    ends = [(centre_x[one] / columns + 0.5, centre_y[one] / rows + 0.5) for one in (first, last)]
-    (from_x, from_y), (to_x, to_y) = ends
+    ends = [(x[one] / columns + 0.5, y[one] / rows + 0.5) for one in (first, last)]
     leaves = [min(px, 1 - px) < EDGE or min(py, 1 - py) < EDGE for px, py in ends]
-    kind = _kind(body, leaves)
-    beside = float(np.mean(np.minimum(np.nan_to_num(light[5:, first : last + 1]), 2.0 * high)))
-    of_it = float(np.mean(np.minimum(np.nan_to_num(light[1:4, first : last + 1]).max(axis=0), 2.0 * high)))
-    if beside > (1.0 - NARROW) * of_it or (kind != "meteor" and long < ACROSS * np.hypot(rows, columns)):
-        return None  # wings of a star, or a row of faint ones
-    return Streak(kind, float(from_x), float(from_y), float(to_x), float(to_y), float(long * scale), sigma)
+    kind = _kind(np.minimum(body, 2.0 * float(np.median(body[body > faint]))), leaves)  # a star on its way is no swelling
+    if kind != "meteor" and body.size < ACROSS * np.hypot(rows, columns):
+        return None
+    (from_x, from_y), (to_x, to_y) = ends
+    return Streak(kind, float(from_x), float(from_y), float(to_x), float(to_y), float(body.size * scale), stands_out)
+
+
+def _stands_out(blocks: Floats, x: Floats, y: Floats, across: Floats, most: float) -> float:
+    """How far the light along a line exceeds that along lines beside it, in their own scatter: a row of faint stars or the wing of
+    a bright one lies among others like it, a streak does not. most: light of a block beyond which no more is counted."""
+
+    def mean(aside: float) -> float:
+        light = _along(blocks, x + aside * across[0], y + aside * across[1])
+        known = np.isfinite(light)
+        return float(np.mean(np.minimum(light[known], most))) if np.count_nonzero(known) > 0.5 * x.size else np.nan
+
+    beside = np.array([mean(sign * aside) for sign in (-1, 1) for aside in range(BESIDE[0], BESIDE[1])])
+    beside = beside[np.isfinite(beside)]
+    if beside.size < 10:
+        return 0.0
+    return (max(mean(aside) for aside in (-1, 0, 1)) - float(np.mean(beside))) / max(float(np.std(beside)), 1e-9)
 
 
 def _best_stretch(above: Floats) -> tuple[int, int]:
