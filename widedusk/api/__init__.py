@@ -16,6 +16,7 @@ from widedusk.api import (
     exchange,
     exposure,
     field,
+    frame_folders,
     frames,
     framing,
     framing_night,
@@ -106,7 +107,7 @@ api.add_router("/pole/drift", pole_by_drift.router)
 api.add_router("/exposure", exposure.router)
 api.add_router("/sessions", sessions.router)
 api.add_router("/alignments", alignments.router)
-api.add_router("/frames/folders", frames.folder_router)
+api.add_router("/frames/folders", frame_folders.router)
 api.add_router("/frames", frames.router)
 api.add_router("/pictures", pictures.router)
 api.add_router("/pictures/measurements", measurements.router)

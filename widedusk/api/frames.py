@@ -1,6 +1,5 @@
 """Frames of a night: the folders they lie in, the runs found in them, each frame judged, and the person's last word."""
 
-from collections import Counter
 from datetime import date, datetime
 from typing import Annotated, Any, Literal, cast
 
@@ -13,10 +12,9 @@ from pydantic import Field
 
 from widedusk.apart import readers
 from widedusk.apart.process import read_apart
-from widedusk.api.choices import ChoicesShape, Context
+from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
-from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Id, Number, user_of
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import FrameFacts
@@ -29,190 +27,17 @@ from widedusk.core.kit.parts import Origin
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
-from widedusk.jobs.queue import put_frames_in_line
-from widedusk.records.frames.folders import (
-    Clock,
-    bring_folder,
-    counts_of,
-    folders_of,
-    folders_there,
-    frames_of,
-    look_through,
-    wants_a_look,
-)
-from widedusk.records.frames.frames import facts_of, other_night_of, settle
+from widedusk.records.frames.folders import frames_of
+from widedusk.records.frames.frames import facts_of
 from widedusk.records.frames.judged import axis_from, count_in, export_lines, judged_of, said_of, say, shot_runs_of
-from widedusk.records.frames.models import Folder
 from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of
 from widedusk.records.nights.models import Run
-from widedusk.records.nights.nights import the_night
-from widedusk.records.nights.runs import rig_spot_and_target
 from widedusk.records.pole.services import keep_alignment
-from widedusk.records.work import worker_is_heard
 
-router, folder_router = Router(tags=["frames"]), Router(tags=["frames"])
+router = Router(tags=["frames"])
 Word = Literal["keep", "less", "cull"]
 Said = Literal["keep", "cull", ""]
 MOST_SAID = 5_000
-MOST_UNREAD = 20
-
-
-class FolderThereOut(Schema):
-    path: str
-    files: int
-
-
-@folder_router.get("/there", response=list[FolderThereOut])
-@paginate
-def there(request: HttpRequest) -> list[Any]:
-    """Folders of pictures that this server may read; none where no folder is allowed."""
-    return [FolderThereOut(path=one.path, files=one.files) for one in folders_there()]
-
-
-class FolderIn(Schema):
-    """path: below the allowed folder, empty for all of it. clock_offset_min: zone of the camera's clock; none: as the files say."""
-
-    context: Context
-    path: Annotated[str, Field(max_length=400)]
-    watched: bool = False
-    clock_offset_min: Annotated[int, Field(ge=-900, le=900)] | None = None
-    clock_fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0
-
-
-class FrameCounts(Schema):
-    waiting: int
-    running: int
-    done: int
-    failed: int
-    lights: int
-    darks: int
-    flats: int
-    bias: int
-
-
-class UnreadFrame(Schema):
-    name: str
-    why: str
-
-
-class FolderOut(Schema):
-    """A folder of a night and how far it is. silent: frames wait, and nobody is there to measure them. left_s: an estimate.
-    unread: the first twenty that could not be read."""
-
-    id: int
-    name: str
-    path: str
-    night: date
-    rig: int
-    watched: bool
-    state: Literal["reading", "paused", "done"]
-    counts: FrameCounts
-    silent: bool
-    left_s: float | None
-    troubles: list[str]
-    unread: list[UnreadFrame]
-
-
-def _folder(row: Folder, counted: Counter[str] | None = None) -> FolderOut:
-    told = counts_of(row) if counted is None else counted
-    waits = told["waiting"] + told["running"]
-    unread = row.frames.filter(state="failed").order_by("name").values_list("name", "fault")[:MOST_UNREAD]
-    return FolderOut(
-        id=row.pk,
-        name=row.name,
-        path=row.path,
-        night=row.night.date,
-        rig=row.rig_id,
-        watched=row.watched,
-        state=cast(Any, row.state),
-        counts=FrameCounts(
-            **{name: told[name] for name in ("waiting", "running", "done", "failed", "bias")},
-            lights=told["light"],
-            darks=told["dark"],
-            flats=told["flat"],
-        ),
-        silent=waits > 0 and row.state == "reading" and not worker_is_heard(),
-        left_s=_left_s(row, waits),
-        troubles=[*row.troubles, *other_night_of(row)],
-        unread=[UnreadFrame(name=name, why=why) for name, why in unread],
-    )
-
-
-def _left_s(row: Folder, waits: int) -> float | None:
-    """By how fast the last twenty were measured."""
-    last = list(row.frames.exclude(measured_at=None).order_by("-measured_at").values_list("measured_at", flat=True)[:20])
-    if not waits or len(last) < 3 or last[0] is None or last[-1] is None:
-        return None
-    return waits * (last[0] - last[-1]).total_seconds() / (len(last) - 1)
-
-
-def _keep_up(row: Folder) -> None:
-    """What an open page does for a folder: look for new files, find the runs of what was measured since."""
-    if wants_a_look(row):
-        put_frames_in_line(look_through(row))
-    last = row.frames.filter(state="done").order_by("-measured_at").values_list("measured_at", flat=True).first()
-    if last is not None and (row.settled_at is None or row.settled_at < last):
-        settle(row)
-
-
-@folder_router.post("", response={201: FolderOut, 422: FailureOut})
-def bring(request: HttpRequest, data: FolderIn) -> Status[FolderOut]:
-    """Take a folder into the night; its files are read where they lie, and never touched."""
-    user = user_of(request)
-    rig, spot, target = rig_spot_and_target(user, data.context.rig, data.context.spot, data.context.target)
-    night = the_night(user, spot, data.context.night)
-    clock = Clock(data.clock_offset_min, data.clock_fast_s)
-    row = bring_folder(user, night, rig, target, data.path, data.watched, clock)
-    put_frames_in_line(look_through(row))
-    return Status(201, _folder(row))
-
-
-def _own(request: HttpRequest, record_id: int) -> Folder:
-    return get_object_or_404(folders_of(user_of(request)), pk=record_id)
-
-
-@folder_router.get("", response=list[FolderOut])
-@paginate
-def folders(request: HttpRequest, spot: int | None = None, night: date | None = None) -> list[FolderOut]:
-    """The last fifty folders of a night at a spot, the latest first. What lies new in a watched one is taken up."""
-    rows = folders_of(user_of(request))
-    if spot is not None:
-        rows = rows.filter(night__spot_id=spot)
-    if night is not None:
-        rows = rows.filter(night__date=night)
-    found = list(rows[:50])
-    out = []
-    for row in found:
-        counted = counts_of(row)  # before its runs are found: what is told as measured is in its run
-        _keep_up(row)
-        out.append(_folder(row, counted))
-    return out
-
-
-class FolderState(Schema):
-    """watched: look for new files again and again; state: reading goes on, paused lets what is not measured wait."""
-
-    watched: bool | None = None
-    state: Literal["reading", "paused"] | None = None
-
-
-@folder_router.post("/{int:record_id}/state", response={200: FolderOut, 404: FailureOut, 422: FailureOut})
-def change_state(request: HttpRequest, record_id: int, data: FolderState) -> FolderOut:
-    """Pause or go on, watch or no longer; a folder that goes on is looked through anew."""
-    row = _own(request, record_id)
-    if data.watched is not None:
-        row.watched = data.watched
-    if data.state is not None:
-        row.state = data.state
-    row.save(update_fields=("watched", "state", "updated_at"))
-    if row.state == "reading":
-        look_through(row)
-        put_frames_in_line(row.frames.filter(state="waiting", job=None))
-    _keep_up(row)
-    return _folder(row)
-
-
-add_removal(folder_router, "folder", Folder, folders_of, FolderOut, _folder)
 
 
 class ShotRun(Schema):

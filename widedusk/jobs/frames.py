@@ -3,6 +3,8 @@
 import hashlib
 import logging
 import time
+from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -15,10 +17,11 @@ from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.frames.frame import Frame as Measured
 from widedusk.core.frames.frame import Known
 from widedusk.records.frames.folders import place_of
-from widedusk.records.frames.frames import beat_frame, began_at, claim_frame, finish_frame, let_frame_wait, stored_facts
+from widedusk.records.frames.frames import beat_frame, began_at, claim_frame, let_frame_wait, stored_facts
 from widedusk.records.frames.models import Frame
 from widedusk.records.kit.services import rig_of
 from widedusk.records.pictures.pictures import read_header, stored_header
+from widedusk.records.work import Cancelled, Superseded, finish
 
 log = logging.getLogger(__name__)
 load_beforehand(["widedusk.apart.loaded_for_measuring"])
@@ -28,19 +31,15 @@ BEAT_S = 1.0
 OURS = "The measuring itself failed, which is our fault and is written down in the log."
 
 
-class _Unwanted(Exception):
-    """The folder was paused or deleted, or another run is at this frame."""
-
-
-def _beats(row: Frame) -> Any:
+def _beats(row: Frame) -> Callable[[float, str], None]:
     last = 0.0
 
     def tell(share: float, doing: str) -> None:
         nonlocal last
         if time.monotonic() - last > BEAT_S:
             last = time.monotonic()
-            if not beat_frame(row):
-                raise _Unwanted
+            if beat_frame(row):
+                raise Cancelled
 
     return tell
 
@@ -51,16 +50,21 @@ def measure_frame(number: int) -> None:
     if row is None:
         return
     try:
-        told = _measured(row)
-    except _Unwanted:
-        let_frame_wait(row)
+        finish(row, **_measured(row))
+    except Superseded:
         return
+    except Cancelled:
+        let_frame_wait(row)
     except InvalidInput as refused:
-        told = {"state": "failed", "fault": storable(refused.faults[0].message)[:400]}
+        _failed(row, refused.faults[0].message)
     except Broken:
         log.exception("frame %s failed", row.pk)
-        told = {"state": "failed", "fault": OURS}
-    finish_frame(row, **told)
+        _failed(row, OURS)
+
+
+def _failed(row: Frame, why: str, **more: str) -> None:
+    with suppress(Superseded):
+        finish(row, "failed", fault=storable(why)[:400], **more)
 
 
 def _measured(row: Frame) -> dict[str, Any]:
@@ -77,7 +81,13 @@ def _measured(row: Frame) -> dict[str, Any]:
     before = Frame.objects.filter(owner_id=row.owner_id, digest=digest, state="done").exclude(pk=row.pk).first()
     if before is not None:  # measured in another folder: facts are those of the file
         kept = {name: getattr(before, name) for name in ("kind", "header", "facts", "known", "stars", "preview", "crops")}
-        return {"state": "done", "digest": digest, "fault": "", **kept, "began_at": _began(row, before)}
+        return {
+            "state": "done",
+            "digest": digest,
+            "fault": "",
+            **kept,
+            "began_at": began_at(read_header(before.header), row.folder),
+        }
     rig = rig_of(row.folder.rig)
     known = _known(row)
     given = (path, Path(settings.WIDE_DUSK_PATTERNS), (max(rig.camera.width_mm, rig.camera.height_mm), rig.lens.focal_mm), known)
@@ -96,10 +106,6 @@ def _measured(row: Frame) -> dict[str, Any]:
         "preview": found.preview,
         "crops": found.crops,
     }
-
-
-def _began(row: Frame, before: Frame) -> Any:
-    return began_at(read_header(before.header), row.folder)
 
 
 def _known(row: Frame) -> Known | None:

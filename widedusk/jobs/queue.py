@@ -14,7 +14,8 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.types import JSONDict
 
-from widedusk.records.frames.folders import left_lying_frames, look_through, wants_a_look
+from widedusk.records.frames.folders import look_through, wants_a_look
+from widedusk.records.frames.frames import left_lying_frames
 from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.grounds.models import Place
 from widedusk.records.nights.models import Planning

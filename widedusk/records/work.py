@@ -19,31 +19,46 @@ DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so
 log = logging.getLogger(__name__)
 
 
-class Work(models.Model):
-    """One piece of long work of one person."""
+class Claimed(models.Model):
+    """What is done once by one of many workers, however often it is begun: the run that claims it is heard, no other."""
 
     STATES = ("waiting", "running", "done", "failed", "cancelled")
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
-    asked = models.JSONField(default=dict)
     state = models.CharField(max_length=10, choices=[(one, one) for one in STATES], default="waiting")
-    share = models.FloatField(default=0.0)  # done, 0 to 1
-    doing = models.CharField(max_length=120, blank=True, default="")
-    cancel_wanted = models.BooleanField(default=False)
     beat_at = models.DateTimeField(null=True, default=None)  # the worker's last sign of life
     claim = models.UUIDField(null=True, default=None)  # of the run that is at it; whatever another run says is not heard
     job = models.BigIntegerField(null=True, default=None)  # in the queue
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        abstract = True
+
+    def at_the_end(self) -> dict[str, Any]:
+        """What is written down, whatever came out."""
+        return {}
+
+
+class Work(Claimed):
+    """One piece of long work of one person."""
+
+    asked = models.JSONField(default=dict)
+    share = models.FloatField(default=0.0)  # done, 0 to 1
+    doing = models.CharField(max_length=120, blank=True, default="")
+    cancel_wanted = models.BooleanField(default=False)
     result = models.JSONField(null=True, default=None)
     faults = models.JSONField(default=list)
-    created_at = models.DateTimeField(auto_now_add=True)
     finished_at = models.DateTimeField(null=True, default=None)
 
     class Meta:
         abstract = True
         ordering: ClassVar[tuple[str, ...]] = ("-created_at", "-id")
 
+    def at_the_end(self) -> dict[str, Any]:
+        return {"finished_at": true_now(), "doing": ""}
 
-W = TypeVar("W", bound=Work)
+
+C = TypeVar("C", bound=Claimed)
 
 
 class Cancelled(Exception):
@@ -59,7 +74,7 @@ def worker_is_heard() -> bool:
     return ProcrastinateWorker.objects.filter(last_heartbeat__gt=true_now() - DEAD_AFTER).exists()
 
 
-def is_silent(row: Work, heard: Callable[[], bool] = worker_is_heard) -> bool:
+def is_silent(row: Claimed, heard: Callable[[], bool] = worker_is_heard) -> bool:
     """Whether work that should go on has not been heard of: its worker is gone, or none runs. Waiting one's turn is no silence."""
     if row.state == "running":
         return row.beat_at is None or true_now() - row.beat_at > DEAD_AFTER
@@ -67,9 +82,9 @@ def is_silent(row: Work, heard: Callable[[], bool] = worker_is_heard) -> bool:
 
 
 @transaction.atomic
-def claim(kind: type[W], number: int) -> W | None:
+def claim(kind: type[C], number: int) -> C | None:
     """Take work up for one run. None when it is over, or when somebody is at it who has been heard lately."""
-    row = kind._default_manager.select_for_update().filter(pk=number).first()
+    row = kind._default_manager.select_for_update(of=("self",)).filter(pk=number).first()
     if row is None or row.state not in {"waiting", "running"} or (row.state == "running" and not is_silent(row)):
         return None
     row.state, row.beat_at, row.claim = "running", true_now(), uuid.uuid4()
@@ -77,25 +92,30 @@ def claim(kind: type[W], number: int) -> W | None:
     return row
 
 
-def beat(row: Work, **changes: Any) -> bool:
-    """A sign of life of the run that claimed it, with what changed. True when the person wants it stopped. Raises Superseded."""
+def alive(row: C, **changes: Any) -> QuerySet[C]:
+    """A sign of life of the run that claimed it, with what changed; its row, to ask more of. Raises Superseded."""
     own = type(row)._default_manager.filter(pk=row.pk, claim=row.claim, state="running")
     if not own.update(beat_at=true_now(), **changes):
         raise Superseded
-    return own.filter(cancel_wanted=True).exists()
+    return own
+
+
+def beat(row: Work, **changes: Any) -> bool:
+    """The same of long work. True when the person wants it stopped. Raises Superseded."""
+    return alive(row, **changes).filter(cancel_wanted=True).exists()
 
 
 @transaction.atomic
-def finish(row: Work, state: str, **changes: Any) -> None:
+def finish(row: Claimed, state: str, **changes: Any) -> None:
     """The last word of the run that claimed it. Raises Superseded; then nothing is written, nor what the caller wrote with it."""
-    told = {"state": state, "finished_at": true_now(), "doing": "", **changes}
+    told = {"state": state, **row.at_the_end(), **changes}
     if not type(row)._default_manager.filter(pk=row.pk, claim=row.claim, state="running").update(**told):
         raise Superseded
     for name, value in told.items():
         setattr(row, name, value)
 
 
-def left_lying(kind: type[W]) -> QuerySet[W]:
+def left_lying(kind: type[C]) -> QuerySet[C]:
     """Work that nobody is at and no job will come to: its worker or the database went down, or its job was never put in line."""
     over = ("succeeded", "failed", "cancelled", "aborted")
     coming = ProcrastinateJob.objects.filter(pk=OuterRef("job")).exclude(status__in=over)

@@ -363,13 +363,13 @@ export interface paths {
          * Folders
          * @description The last fifty folders of a night at a spot, the latest first. What lies new in a watched one is taken up.
          */
-        get: operations["widedusk_api_frames_folders"];
+        get: operations["widedusk_api_frame_folders_folders"];
         put?: never;
         /**
          * Bring
          * @description Take a folder into the night; its files are read where they lie, and never touched.
          */
-        post: operations["widedusk_api_frames_bring"];
+        post: operations["widedusk_api_frame_folders_bring"];
         delete?: never;
         options?: never;
         head?: never;
@@ -387,7 +387,7 @@ export interface paths {
          * There
          * @description Folders of pictures that this server may read; none where no folder is allowed.
          */
-        get: operations["widedusk_api_frames_there"];
+        get: operations["widedusk_api_frame_folders_there"];
         put?: never;
         post?: never;
         delete?: never;
@@ -449,7 +449,7 @@ export interface paths {
          * Change State
          * @description Pause or go on, watch or no longer; a folder that goes on is looked through anew.
          */
-        post: operations["widedusk_api_frames_change_state"];
+        post: operations["widedusk_api_frame_folders_change_state"];
         delete?: never;
         options?: never;
         head?: never;
@@ -10718,7 +10718,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_frames_folders: {
+    widedusk_api_frame_folders_folders: {
         parameters: {
             query?: {
                 spot?: number | null;
@@ -10743,7 +10743,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_frames_bring: {
+    widedusk_api_frame_folders_bring: {
         parameters: {
             query?: never;
             header?: never;
@@ -10776,7 +10776,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_frames_there: {
+    widedusk_api_frame_folders_there: {
         parameters: {
             query?: {
                 limit?: number;
@@ -10879,7 +10879,7 @@ export interface operations {
             };
         };
     };
-    widedusk_api_frames_change_state: {
+    widedusk_api_frame_folders_change_state: {
         parameters: {
             query?: never;
             header?: never;

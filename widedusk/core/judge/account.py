@@ -17,7 +17,7 @@ from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
-SHAPE_SIGMA = 0.015  # of the amplitude: what the middle of a trail leaves open. Our own, held by tests
+SHAPE_SIGMA = 0.015  # of the amplitude: what the middle of a trail leaves open. Our own
 LATEST = 3  # frames; what acts on none of them is over
 # What somebody beside the tripod can still mend; clouds are waited for.
 MENDABLE = frozenset(
@@ -157,7 +157,10 @@ def run_verdict(judged: JudgedRun, said: Sequence[str]) -> Verdict:
     if less:
         parts.append(f"{less} of them count less")
     sentence = ", ".join(parts) + "."
-    binding = f"On most frames acts: {serious[0].name}." if serious else "Nothing spoils this run."
+    binding = "Nothing spoils this run."
+    if serious:
+        name = serious[0].name
+        binding = f"What acts on most frames: {name[0].lower()}{name[1:]}."
     weight = sum(one.weight for one, own in zip(words, said, strict=True) if own != "cull")
     figures = [
         Quantity("Kept", float(kept), decimals=0, working="weight"),

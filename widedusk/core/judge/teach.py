@@ -9,7 +9,7 @@ from widedusk.core.judge.account import JudgedRun
 from widedusk.core.judge.course import quantile
 from widedusk.core.kit.parts import Rig
 
-LEAST_TURNS = 1.5  # of the worm, from which its amplitude is good to a tenth (handbook's own figure, held by tests)
+LEAST_TURNS = 1.5  # of the worm, from which its amplitude is good to a tenth: common practice, held by tests
 LEAST_SHARP = 5  # frames
 
 

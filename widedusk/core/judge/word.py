@@ -21,7 +21,7 @@ from widedusk.core.sky.time import Floats
 Word = Literal["keep", "less", "cull"]
 LEAST_WORTH = 1 / 3  # of what a good frame brings; below it a frame costs more trouble than it brings
 FULL_WORTH = 0.8  # above it a frame counts as the good ones do
-GOOD_SHARE = 0.75
+USUAL_SHARE = 0.75  # of what frames bring, from the worst: there the good ones are
 OF_A_CAUSE = {  # that spoils a frame whatever its stars measure
     "knock": "The picture jumped while the shutter was open: stars stand in two places.",
     "out of focus": "Stars are discs or rings: it was out of focus.",
@@ -54,7 +54,7 @@ def worth(run: Course) -> Floats:
     seen = np.where(run.has_stars, np.minimum(run.sources / usual, 1.0), np.nan)
     starlight = np.where(np.isfinite(run.clear), run.clear, seen) / np.maximum(run.noise / run.exposure, 1e-12)
     one = np.square(starlight / np.where(np.isfinite(run.width), np.maximum(run.width, 0.5), run.good_width))
-    good = max(quantile(one, GOOD_SHARE, 1.0), 1e-12)
+    good = max(quantile(one, USUAL_SHARE, 1.0), 1e-12)
     return np.where(np.isfinite(one), one / good, 0.0)
 
 

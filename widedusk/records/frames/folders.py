@@ -9,8 +9,8 @@ from pathlib import Path
 
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
-from django.db import transaction
-from django.db.models import Q, QuerySet
+from django.db import models, transaction
+from django.db.models import QuerySet
 
 from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.records.clock import true_now
@@ -20,7 +20,6 @@ from widedusk.records.nights.models import Night
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.pictures.pictures import NOT_PICTURES
 from widedusk.records.targets.models import Target
-from widedusk.records.work import DEAD_AFTER
 
 MOST_FILES = 20_000  # of one folder
 MOST_FOLDERS = 200  # listed, and of one person
@@ -163,15 +162,8 @@ def wants_a_look(folder: Folder) -> bool:
 def counts_of(folder: Folder) -> Counter[str]:
     """How many frames are in which state, and how many of those measured are of which kind."""
     told: Counter[str] = Counter()
-    for state, kind in folder.frames.values_list("state", "kind"):
-        told[state] += 1
+    for state, kind, many in folder.frames.order_by().values_list("state", "kind").annotate(models.Count("pk")):
+        told[state] += many
         if state == "done":
-            told[kind] += 1
+            told[kind] += many
     return told
-
-
-def left_lying_frames() -> QuerySet[Frame]:
-    """Frames that nobody is at and no job will come to: their worker went down, or was never told."""
-    silent = Q(state="running") & (Q(beat_at=None) | Q(beat_at__lt=true_now() - DEAD_AFTER))
-    unasked = Q(state="waiting", job=None, created_at__lt=true_now() - DEAD_AFTER)
-    return Frame.objects.filter(silent | unasked, folder__deleted_at=None).exclude(folder__state="paused")

@@ -1,56 +1,48 @@
 """Keeping frames: who measures one, what comes out, and which run it belongs to."""
 
-import uuid
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta, timezone, tzinfo
 from typing import Any, cast
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from django.db import transaction
-from django.db.models import F, Q
+from django.db.models import Q, QuerySet
 
 from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zone
 from widedusk.core.frames.header import Header
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.judge.runs import Taken, runs_of
 from widedusk.core.sky.time import day_words, mjd_from_datetime
-from widedusk.records.clock import true_now
 from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.kit.services import snapshot_of
 from widedusk.records.nights.models import Run
 from widedusk.records.targets.models import Target
-from widedusk.records.work import DEAD_AFTER
+from widedusk.records.work import alive, claim, left_lying
 
 
 @transaction.atomic
 def claim_frame(number: int) -> Frame | None:
-    """Take a frame up for one run of the worker. None when it is measured, paused, or somebody is at it."""
-    row = Frame.objects.select_for_update(of=("self",)).select_related("folder__rig").filter(pk=number).first()
-    if row is None or row.folder.deleted_at is not None or row.folder.state == "paused" or row.state in {"done", "failed"}:
-        return None
-    if row.state == "running" and row.beat_at is not None and true_now() - row.beat_at <= DEAD_AFTER:
-        return None
-    row.state, row.claim, row.beat_at = "running", uuid.uuid4(), true_now()
-    row.save(update_fields=("state", "claim", "beat_at"))
-    return row
+    """Take a frame up for one run of the worker. None when it is measured, its folder rests, or somebody is at it."""
+    wanted = Frame.objects.filter(pk=number, folder__deleted_at=None).exclude(folder__state="paused").exists()
+    row = claim(Frame, number) if wanted else None
+    return None if row is None else Frame.objects.select_related("folder__rig", "folder__night__spot__place").get(pk=row.pk)
 
 
 def beat_frame(row: Frame) -> bool:
-    """A sign of life. False when another run is at it, or nobody wants it any more."""
-    own = Frame.objects.filter(pk=row.pk, claim=row.claim, state="running", folder__deleted_at=None)
-    return bool(own.exclude(folder__state="paused").update(beat_at=true_now()))
-
-
-def finish_frame(row: Frame, **told: Any) -> bool:
-    """The last word of the run that claimed it. False, and nothing written, when it is no longer its own."""
-    own = Frame.objects.filter(pk=row.pk, claim=row.claim, state="running")
-    return bool(own.update(times_measured=F("times_measured") + 1, measured_at=true_now(), **told))
+    """A sign of life. True when its folder was paused or taken out. Raises Superseded."""
+    return alive(row).filter(Q(folder__state="paused") | ~Q(folder__deleted_at=None)).exists()
 
 
 def let_frame_wait(row: Frame) -> None:
-    """Give a frame back unmeasured: its folder was paused."""
+    """Give a frame back unmeasured: its folder rests."""
     Frame.objects.filter(pk=row.pk, claim=row.claim, state="running").update(state="waiting", claim=None, beat_at=None, job=None)
+
+
+def left_lying_frames() -> QuerySet[Frame]:
+    """Frames that nobody is at and no job will come to."""
+    return left_lying(Frame).filter(folder__deleted_at=None).exclude(folder__state="paused")
 
 
 def stored_facts(facts: FrameFacts) -> dict[str, Any]:
@@ -86,16 +78,11 @@ def began_at(header: Header, folder: Folder) -> datetime | None:
     if header.taken is None:
         return None
     offset = folder.clock_offset_min if folder.clock_offset_min is not None else header.utc_offset_min
-    zone = folder.night.spot.place.time_zone if folder.night.spot is not None else "UTC"
-    return _utc(header.taken, offset, zone) - timedelta(seconds=folder.clock_fast_s)
-
-
-def _utc(taken: datetime, offset_min: int | None, zone: str) -> datetime:
-    from zoneinfo import ZoneInfo  # noqa: PLC0415 - with its data, only where a file says no zone
-
-    if offset_min is not None:
-        return taken.replace(tzinfo=ZoneInfo("UTC")) - timedelta(minutes=offset_min)
-    return taken.replace(tzinfo=ZoneInfo(zone)).astimezone(ZoneInfo("UTC"))
+    if offset is not None:
+        zone: tzinfo = timezone(timedelta(minutes=offset))
+    else:
+        zone = ZoneInfo(folder.night.spot.place.time_zone) if folder.night.spot is not None else UTC
+    return header.taken.replace(tzinfo=zone).astimezone(UTC) - timedelta(seconds=folder.clock_fast_s)
 
 
 def other_night_of(folder: Folder) -> list[str]:

@@ -1,12 +1,11 @@
 """Runs with their frames judged: recalculated from the facts whenever either changes, kept in memory while nothing does."""
 
-from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
+from functools import lru_cache
 from math import nan
 from statistics import median
-from threading import Lock
-from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
@@ -33,8 +32,6 @@ MOST_FRAMES = 5_000  # of one run that are judged together
 KEPT_IN_MEMORY = 12
 MOST_FOR_THE_AXIS = 50
 NO_TIME_MJD = 60_000.0
-_kept: OrderedDict[tuple[Any, ...], tuple[tuple["FrameLine", ...], JudgedRun]] = OrderedDict()
-_lock = Lock()
 
 
 @dataclass(frozen=True)
@@ -58,27 +55,34 @@ def shot_runs_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
     return found.order_by("begins_at", "id")
 
 
-def _stamp(run: Run) -> tuple[Any, ...]:
-    told = Frame.objects.filter(run=run, state="done").aggregate(many=Count("pk"), last=Max("measured_at"), began=Max("began_at"))
-    return run.pk, told["many"], told["last"], told["began"]
+@dataclass(frozen=True)
+class _Asked:
+    """All that a judgement hangs on: while none of it changes, it stands."""
+
+    run: int
+    frames: int
+    measured_at: datetime | None
+    began_at: datetime | None
+    place: tuple[int, int]  # its number and how often it was changed
+    limits: Limits
+    known_width_px: float | None
 
 
 def judged_of(run: Run, limits: Limits) -> tuple[tuple[FrameLine, ...], JudgedRun]:
     """A run judged, and its frames in order. Raises InvalidInput for a run without frames that could be measured."""
-    key = (*_stamp(run), limits, _known_width(run))
-    with _lock:
-        if key in _kept:
-            _kept.move_to_end(key)
-            return _kept[key]
+    told = Frame.objects.filter(run=run, state="done").aggregate(many=Count("pk"), last=Max("measured_at"), began=Max("began_at"))
+    place = run.night.spot.place if run.night.spot is not None else None
+    where = (place.pk, place.version) if place is not None else (0, 0)
+    return _judged(_Asked(run.pk, told["many"], told["last"], told["began"], where, limits, _known_width(run)))
+
+
+@lru_cache(maxsize=KEPT_IN_MEMORY)
+def _judged(asked: _Asked) -> tuple[tuple[FrameLine, ...], JudgedRun]:
+    run = Run.objects.select_related("night__spot__place").get(pk=asked.run)
     lines, shots = _shots(run)
     if not shots:
         raise InvalidInput([Fault("run", run.name, "No frame of this run is measured yet.")])
-    found = lines, judged_run(shots, _observer(run), limits, _known_width(run))
-    with _lock:
-        _kept[key] = found
-        while len(_kept) > KEPT_IN_MEMORY:
-            _kept.popitem(last=False)
-    return found
+    return lines, judged_run(shots, _observer(run), asked.limits, asked.known_width_px)
 
 
 def _known_width(run: Run) -> float | None:

@@ -1,14 +1,16 @@
 """Frames of a night, each a file that is read where it lies, and the folders they come from."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
-from django.conf import settings
 from django.db import models
+from django.db.models import F
 
+from widedusk.records.clock import true_now
 from widedusk.records.kit.models import Rig
 from widedusk.records.nights.models import Night, Run
 from widedusk.records.owned import Owned, OwnedQuerySet
 from widedusk.records.targets.models import Target
+from widedusk.records.work import Claimed
 
 
 class Folder(Owned):
@@ -37,22 +39,15 @@ class Folder(Owned):
         constraints: ClassVar[tuple[models.BaseConstraint, ...]] = ()
 
 
-class Frame(models.Model):
+class Frame(Claimed):
     """One file of a folder: waiting, being measured, measured, or why not. Facts stay when the file goes."""
 
-    STATES = ("waiting", "running", "done", "failed")
-
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     folder = models.ForeignKey(Folder, on_delete=models.CASCADE, related_name="frames")
     run = models.ForeignKey(Run, on_delete=models.SET_NULL, related_name="taken", null=True)
     name = models.CharField(max_length=200)  # below the folder
     size_bytes = models.BigIntegerField()
     changed_ns = models.BigIntegerField()  # of the file, when it was seen
     digest = models.CharField(max_length=64, blank=True, default="")
-    state = models.CharField(max_length=8, choices=[(one, one) for one in STATES], default="waiting")
-    claim = models.UUIDField(null=True, default=None)
-    beat_at = models.DateTimeField(null=True, default=None)
-    job = models.BigIntegerField(null=True, default=None)
     fault = models.CharField(max_length=400, blank=True, default="")
     times_measured = models.PositiveIntegerField(default=0)
     kind = models.CharField(max_length=5, blank=True, default="")  # light, dark, flat, bias
@@ -65,9 +60,9 @@ class Frame(models.Model):
     crops = models.BinaryField(null=True, default=None)  # JPEG: centre and four corners, pixel for pixel, side by side
     word = models.CharField(max_length=4, blank=True, default="")  # the person's: keep, cull; empty: as judged
     measured_at = models.DateTimeField(null=True, default=None)
-    created_at = models.DateTimeField(auto_now_add=True)
 
-    class Meta:
+    class Meta(Claimed.Meta):
+        abstract = False
         ordering: ClassVar[tuple[str, ...]] = ("began_at", "name", "id")
         constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (
             models.UniqueConstraint(fields=("folder", "name"), name="a_file_of_a_folder_once"),
@@ -80,3 +75,6 @@ class Frame(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    def at_the_end(self) -> dict[str, Any]:
+        return {"measured_at": true_now(), "times_measured": F("times_measured") + 1}

@@ -78,6 +78,7 @@ const causeName = (key: string) => props.run.causes.find((one) => one.key === ke
               {{ WORDS[wordOf(run.frames[place]!)] }}<small v-if="run.frames[place]!.said"> (you)</small>
               <Button
                 size="small"
+                class="turn"
                 :aria-label="`${wordOf(run.frames[place]!) === 'cull' ? 'Keep' : 'Cull'} ${run.frames[place]!.name}`"
                 @click="emit('say', place, wordOf(run.frames[place]!) === 'cull' ? 'keep' : 'cull')">
                 {{ wordOf(run.frames[place]!) === 'cull' ? 'Keep' : 'Cull' }}
@@ -131,14 +132,19 @@ td {
   padding: 4px 8px;
   border-top: 1px solid var(--line);
   vertical-align: top;
+}
+th[scope='row'],
+.word {
   white-space: nowrap;
+}
+.turn {
+  margin-left: 8px;
 }
 td.number {
   text-align: right;
 }
 .why {
-  white-space: normal;
-  min-width: 240px;
+  width: 40%;
 }
 tr.here {
   background: var(--raised);

@@ -35,7 +35,7 @@ import TrailRose from './TrailRose.vue'
 
 /** Every frame of a night judged, and why; the person has the last word. */
 const { context, night, choices } = useContext()
-const { refusal, settled, refetch: retry } = useTonight()
+const { tonight, refusal, settled, refetch: retry } = useTonight()
 const { folders, there, error: folderError, read, change, remove } = useFolders()
 const { runs, measured, error: runsError } = useRuns(folders)
 const chosen = ref<number | null>(null)
@@ -164,10 +164,14 @@ const out = (form: 'csv' | 'ecsv' | 'kept' | 'culled') =>
     const file = await answer(api.GET('/api/frames/runs/{record_id}/list', { params: asked }))
     download(file.name, file.media, file.text)
   })
+/** By the clock of the place, as every time here. */
 const when = (one: { begins_at: string | null }) =>
   one.begins_at
-    ? new Date(one.begins_at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: 'UTC' }) +
-      ' UTC'
+    ? new Date(one.begins_at).toLocaleTimeString('en-GB', {
+        hour: '2-digit',
+        minute: '2-digit',
+        timeZone: tonight.value?.time_zone ?? 'UTC',
+      })
     : ''
 const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt(() => change(folder, state))
 </script>

@@ -52,6 +52,10 @@ const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s:
   display: grid;
   gap: 8px;
 }
+.forms a {
+  display: inline-flex;
+  align-items: center;
+}
 .forms {
   display: flex;
   flex-wrap: wrap;

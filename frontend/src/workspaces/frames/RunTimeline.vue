@@ -118,7 +118,7 @@ function pull(event: PointerEvent) {
   if (pulling.value && lined.value) emit('line', Number(lined.value.lane.scale.invert(upright(event)).toFixed(2)))
   else if (begun.value !== null) now.value = inside(event)
 }
-function let_go(event: PointerEvent) {
+function letGo(event: PointerEvent) {
   if (begun.value !== null) {
     const [first, last] = [begun.value, inside(event)].sort((a, b) => a - b) as [number, number]
     if (last - first < 5) emit('select', placeAt(last))
@@ -148,7 +148,7 @@ const ends = (lane: (typeof lanes.value)[number]) => lane.scale.domain() as [num
       :aria-label="`${run.frames.length} frames, ${number(minutes.at(-1) ?? 0, 0)} min. The table has every figure.`"
       @pointerdown="press"
       @pointermove="pull"
-      @pointerup="let_go">
+      @pointerup="letGo">
       <g v-for="lane in lanes" :key="lane.key">
         <rect
           :x="EDGE.left"
