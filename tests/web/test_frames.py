@@ -249,6 +249,13 @@ def test_frames_of_another_field_or_exposure_are_another_run(ours, a_run):
     assert Run.objects.get(pk=a_run.pk).taken.count() == 12  # the run that was there keeps its number
 
 
+def test_twins_that_two_workers_measured_at_once_count_once(ours, a_run):
+    Frame.objects.filter(name="IMG_009.JPG").update(digest="3")
+    settle(Folder.objects.get())
+    assert judged(ours, a_run)["run"]["frames"] == 11
+    assert "same picture as “IMG_003.JPG”" in Frame.objects.get(name="IMG_009.JPG").fault
+
+
 def test_frames_belong_to_their_owner(ours, client_of, a_run):
     theirs = client_of("somebody-else")
     frame = Frame.objects.first()

@@ -40,6 +40,14 @@ class Bounds:
 
 READING: Final = Bounds(seconds=4.0, memory_bytes=600_000_000)  # a table, a place, the header of a picture
 
+PICTURE_S, PICTURE_BYTES, MORE_S_A_BYTE = 60.0, 30_000_000, 1e-6
+
+
+def bounds_of_picture(size_bytes: int, memory_bytes: int = 1_500_000_000) -> Bounds:
+    """What decoding and measuring one picture may take: a minute, and a second more for each megabyte above thirty."""
+    return Bounds(PICTURE_S + MORE_S_A_BYTE * max(size_bytes - PICTURE_BYTES, 0), memory_bytes)
+
+
 _server = multiprocessing.get_context("forkserver")
 _server.set_forkserver_preload(["widedusk.apart.loaded"])
 

@@ -12,7 +12,7 @@ from typing import Any
 from django.conf import settings
 
 from widedusk.apart import readers
-from widedusk.apart.process import Bounds, Broken, apart, load_beforehand
+from widedusk.apart.process import Broken, apart, bounds_of_picture, load_beforehand
 from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.frames.frame import Frame as Measured
 from widedusk.core.frames.frame import Known
@@ -26,7 +26,6 @@ from widedusk.records.work import Cancelled, Superseded, finish
 log = logging.getLogger(__name__)
 load_beforehand(["widedusk.apart.loaded_for_measuring"])
 MEMORY_BYTES = 900_000_000
-USUAL_S, USUAL_BYTES, MORE_S_A_BYTE = 60.0, 30_000_000, 1e-6
 BEAT_S = 1.0
 OURS = "The measuring itself failed, which is our fault and is written down in the log."
 
@@ -91,7 +90,7 @@ def _measured(row: Frame) -> dict[str, Any]:
     rig = rig_of(row.folder.rig)
     known = _known(row)
     given = (path, Path(settings.WIDE_DUSK_PATTERNS), (max(rig.camera.width_mm, rig.camera.height_mm), rig.lens.focal_mm), known)
-    bounds = Bounds(USUAL_S + MORE_S_A_BYTE * max(row.size_bytes - USUAL_BYTES, 0), MEMORY_BYTES)
+    bounds = bounds_of_picture(row.size_bytes, MEMORY_BYTES)
     found: Measured = apart(readers.frame, *given, bounds=bounds, tell=_beats(row))
     return {
         "state": "done",

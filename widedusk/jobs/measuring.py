@@ -12,7 +12,7 @@ from django.conf import settings
 from django.db import transaction
 
 from widedusk.apart import readers
-from widedusk.apart.process import Bounds, apart, load_beforehand
+from widedusk.apart.process import apart, bounds_of_picture, load_beforehand
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.attitude import Air
 from widedusk.core.frames.measure import Measured
@@ -37,16 +37,6 @@ SHARE_OF_PICTURES = 0.95
 BEAT_S = 1.0
 OURS = "The measuring itself failed, which is our fault and is written down in the log. Try it once more, or give the JPEGs."
 load_beforehand(["widedusk.apart.loaded_for_measuring"])
-
-
-MEMORY_BYTES = 1_500_000_000
-USUAL_S, USUAL_BYTES = 60.0, 30_000_000
-MORE_S_A_BYTE = 1e-6  # a second more for each megabyte beyond the usual
-
-
-def bounds_of(picture: Picture) -> Bounds:
-    """What decoding and measuring one picture may take: a minute, and a second more for each megabyte above thirty."""
-    return Bounds(USUAL_S + MORE_S_A_BYTE * max(picture.size_bytes - USUAL_BYTES, 0), MEMORY_BYTES)
 
 
 def _teller(row: Measurement, place: int, total: int) -> Callable[[float, str], None]:
@@ -96,7 +86,7 @@ def _camera(row: Measurement, pictures: dict[int, Picture]) -> dict[str, Any]:
         picture = _here(pictures, place, one)
         tell = _teller(row, place, len(row.asked["pictures"]))
         tell(0.0, f"reading {picture.name}"[:80])
-        reading = partial(apart, readers.sensor_frame, Path(picture.file), bounds=bounds_of(picture), tell=tell)
+        reading = partial(apart, readers.sensor_frame, Path(picture.file), bounds=bounds_of_picture(picture.size_bytes), tell=tell)
         frames.append(replace(_named(place, picture, reading), name=picture.name))
     found = photon_transfer(frames[:2], frames[2:])
     iso = row.asked.get("iso") or next((frame.iso for frame in frames if frame.iso), None)
@@ -134,7 +124,9 @@ def _work(row: Measurement) -> dict[str, Any]:
         tell = _teller(row, place, len(asked))
         focal = one.get("focal_mm")
         given = (Path(picture.file), Path(settings.WIDE_DUSK_PATTERNS), sensor_mm, focal, light)
-        measured = _named(place, picture, partial(apart, readers.measured, *given, bounds=bounds_of(picture), tell=tell))
+        measured = _named(
+            place, picture, partial(apart, readers.measured, *given, bounds=bounds_of_picture(picture.size_bytes), tell=tell)
+        )
         mjd = middle_mjd(one)
         solution = _keep_picture(picture, measured)
         told.append(

@@ -118,15 +118,26 @@ def _taken(row: Frame) -> Taken:
     )
 
 
+def _each_once(rows: Sequence[Frame]) -> list[Frame]:
+    """Without those that are the same picture as another: two workers may have measured both at once."""
+    first: dict[str, Frame] = {}
+    for row in rows:
+        if first.setdefault(row.digest or str(row.pk), row) is not row:
+            told = f"“{row.name}” is the same picture as “{first[row.digest].name}”; it counts once."
+            Frame.objects.filter(pk=row.pk).update(state="failed", fault=told, run=None)
+    return list(first.values())
+
+
 @transaction.atomic
 def settle(folder: Folder) -> None:
     """Find the runs of a folder anew and give each frame to its own. A run that is there already keeps its number and its word."""
     folder = Folder.objects.select_for_update(of=("self",)).select_related("night__spot", "rig", "target").get(pk=folder.pk)
     rows = list(
         folder.frames.filter(state="done")
-        .only("pk", "kind", "began_at", "header", "facts", "run_id", "measured_at")
+        .only("pk", "kind", "began_at", "header", "facts", "run_id", "measured_at", "digest")
         .order_by("name")
     )
+    rows = _each_once(rows)
     groups = runs_of([_taken(row) for row in rows])
     of = {row.pk: row for row in rows}
     taken: set[int] = set()
