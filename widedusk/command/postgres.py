@@ -22,6 +22,8 @@ ROLE = "widedusk"
 DATABASE = "widedusk"
 PORT_LINE = 4  # of postmaster.pid
 KEPT_NAME = "wide-dusk-"
+# A server keeps one for each of its sixteen threads, a worker a few; a night may be shared by many workers.
+MOST_CONNECTIONS = 200
 
 
 def _as_owner() -> list[str]:
@@ -85,7 +87,7 @@ def _create() -> None:
     finally:
         password_file.unlink(missing_ok=True)
     with (data / "postgresql.conf").open("a") as conf:
-        conf.write("\nlisten_addresses = '127.0.0.1'\nunix_socket_directories = ''\nmax_connections = 60\n")
+        conf.write("\nlisten_addresses = '127.0.0.1'\nunix_socket_directories = ''\n")
 
 
 def _pid_lines() -> list[str]:
@@ -121,6 +123,17 @@ def is_up() -> bool:
     return False
 
 
+def _launch(port: int) -> None:
+    log, options = folder() / "server.log", f"-p {port} -c max_connections={MOST_CONNECTIONS}"
+    run(
+        [*_as_owner(), PG_BIN / "pg_ctl", "-D", folder(), "-l", log, "-w", "-t", "60", "-o", options, "start"],
+        env={background.MARK: ""},
+        cwd=Path("/"),
+        why="Starting PostgreSQL",
+        mend=f"Its log is {log}.",
+    )
+
+
 def start(port: int | None = None) -> bool:
     """Start the cluster, making it first where there is none. port: the one it must have. True when it was not running before."""
     _create()
@@ -129,15 +142,8 @@ def start(port: int | None = None) -> bool:
         remember(database_port=int(lines[PORT_LINE - 1]))
         _let_in()
         return False
-    data, port = folder(), port or free_port(remembered().get("database_port"))
-    log = data / "server.log"
-    run(
-        [*_as_owner(), PG_BIN / "pg_ctl", "-D", data, "-l", log, "-w", "-t", "60", "-o", f"-p {port}", "start"],
-        env={background.MARK: ""},
-        cwd=Path("/"),
-        why="Starting PostgreSQL",
-        mend=f"Its log is {log}.",
-    )
+    port = port or free_port(remembered().get("database_port"))
+    _launch(port)
     remember(database_port=port)
     _let_in()
     _database(DATABASE)
@@ -166,12 +172,7 @@ def _let_in() -> None:
     )
     if done.returncode:
         raise Failure(f"The database's password could not be replaced:\n{done.stderr.strip()[-1500:]}")
-    run(
-        [*_as_owner(), PG_BIN / "pg_ctl", "-D", folder(), "-l", folder() / "server.log", "-w", "-o", f"-p {port}", "start"],
-        env={background.MARK: ""},
-        cwd=Path("/"),
-        why="Starting PostgreSQL",
-    )
+    _launch(port)
     query("SELECT 1", "postgres")
 
 
