@@ -25,8 +25,10 @@ SECONDS = np.arange(FRAMES) * EVERY_S + SUB_S / 2
 
 
 def star(trail_px: float = 0.0, position_angle_deg: float = 90.0, width: float = 1.0) -> MeanStar:
-    """A star trailed along a direction on the sky; the picture's upper edge is at position angle 30°. What weighted moments make of the
-    trail is written as they would measure it: by brute force over its light."""
+    """A star trailed along a direction on the sky; the picture's upper edge is at position angle 30°.
+
+    What weighted moments make of the trail is written as they would measure it: by brute force over its light.
+    """
     own = ROUND * width**2
     grid = np.linspace(-1, 1, 4001) * (trail_px / 2 + 6 * np.sqrt(own))
     light = np.mean([np.exp(-0.5 * (grid - at) ** 2 / own) for at in np.linspace(-trail_px / 2, trail_px / 2, 201)], axis=0)
