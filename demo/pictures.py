@@ -1,5 +1,6 @@
 """What the demo's camera took last night: three pairs, between which the screws were turned, one look towards the target, a test
-picture under a hazier sky than planned, and flats and bias frames of the next morning."""
+picture under a hazier sky than planned, flats and bias frames of the next morning, and
+stars at three stops of the lens."""
 
 from dataclasses import replace
 from datetime import datetime, timedelta
@@ -10,7 +11,9 @@ import numpy as np
 from demo.scenario import CROP_BODY, LONG_LENS, PLACES, TARGETS
 from standins.camera import Press, take
 from standins.run_of_frames import Night, shoot
-from widedusk.core.simulate.camera import Camera, Lens, Pointing, Sensor, observed
+from widedusk.core.simulate.camera import Camera, CardHeader, Lens, Pointing, Sensor, as_fits, observed
+from widedusk.core.simulate.lens import InventedLens, mosaic, picture
+from widedusk.core.simulate.lens import Shot as LensShot
 from widedusk.core.simulate.mount import Mount, Site
 from widedusk.core.simulate.readout import Readout
 from widedusk.core.sky.time import datetime_from_mjd, solar_midnight
@@ -49,7 +52,7 @@ def _frames(folder: Path, begin: datetime) -> int:
 
 
 def take_pictures(folder: Path, now: datetime) -> int:
-    """Write the demo's pictures, 19 MB in all; returns how many."""
+    """Write the demo's pictures, 34 MB in all; returns how many."""
     folder.mkdir(parents=True, exist_ok=True)
     begin = last_night(now)
     presses = 0
@@ -65,7 +68,7 @@ def take_pictures(folder: Path, now: datetime) -> int:
     hazy = Camera(green, replace(LENS, fwhm_px=1.4), PLACE.sky_mag - 1.0, extinction_mag=0.2, rng=np.random.default_rng(10))
     press = Press("test-picture.jpg", begin + timedelta(minutes=70), exposure_s=15.0, iso=TEST_ISO)
     _at_the_target(folder, hazy, press, (0.0, 0.0), CROP_BODY.step(TEST_ISO).full_well_e * SMALL**2)
-    presses += 1 + _for_the_camera(folder) + _frames(folder, begin)
+    presses += 1 + _for_the_camera(folder) + _of_the_lens(folder) + _frames(folder, begin)
     # Last, since it is the mark of a whole set.
     looking = Camera(SENSOR, LENS, PLACE.sky_mag, rng=np.random.default_rng(9))
     press = Press("look-towards-vela.jpg", begin + timedelta(minutes=60), exposure_s=15.0)
@@ -80,6 +83,20 @@ def _at_the_target(folder: Path, camera: Camera, press: Press, off_deg: tuple[fl
     altitude, azimuth = np.degrees(np.arcsin(seen[2])), np.degrees(np.arctan2(-seen[1], seen[0])) % 360.0
     look = Pointing(float(altitude), float(azimuth), 33.0)
     take(folder, camera, Mount(SITE, 0.6, -0.5, 11.0, 430.0), look, press, UTC_OFFSET_MIN, clip_e)
+
+
+def _of_the_lens(folder: Path) -> int:
+    """The lens at three stops, each as bright as the one before: soft corners, violet rims and dark corners wide open."""
+    lens = InventedLens(
+        LONG_LENS.f_widest, 1.9, coma_px=1.7, curved_px=1.2, focus_px=(1.0, 0.0, 2.2), larger=(0.7, -0.9), fall=0.45, blades=9
+    )
+    stops = (LONG_LENS.f_widest, round(LONG_LENS.f_widest * 2**0.5, 1), round(LONG_LENS.f_widest * 2.0, 1))
+    for place, stop in enumerate(stops):
+        shot = LensShot(stop, 1920, 1280, 1100, exposed=stop / stops[0])
+        drawn = mosaic(picture(lens, shot, np.random.default_rng(20 + place)))
+        header = CardHeader(datetime(2026, 1, 1), 5.0 * 2.0**place, LONG_LENS.focal_mm, f_number=stop, mosaic="RGGB")
+        (folder / f"lens-at-f{stop:g}.fits").write_bytes(as_fits(drawn, 60_000.0, header))
+    return len(stops)
 
 
 def _for_the_camera(folder: Path) -> int:

@@ -98,6 +98,7 @@ export const router = createRouter({
         { path: 'card', name: 'exposure-card', component: exposure('CardTab') },
         { path: 'test-picture', name: 'exposure-test', component: exposure('TestTab') },
         { path: 'my-camera', name: 'exposure-camera', component: exposure('CameraTab') },
+        { path: 'my-lens', name: 'exposure-lens', component: exposure('LensTab') },
         { path: 'compare', name: 'exposure-compare', component: exposure('CompareTab') },
       ],
     },

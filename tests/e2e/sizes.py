@@ -34,6 +34,7 @@ SIDES = [
     "exposure/card",
     "exposure/test-picture",
     "exposure/my-camera",
+    "exposure/my-lens",
     "exposure/compare",
     "out-there",
     "frames",

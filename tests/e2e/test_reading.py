@@ -45,6 +45,7 @@ EXPOSURE = (
     ("/exposure/card", ".ladder li"),
     ("/exposure/test-picture", ".drop"),
     ("/exposure/my-camera", ".isotable tbody tr"),
+    ("/exposure/my-lens", ".drop"),
     ("/exposure/compare", ".compare tbody td"),
 )
 

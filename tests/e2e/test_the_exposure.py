@@ -9,7 +9,10 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import MEASURED_MS, choose
+from tests.e2e.journeys import violations
 from tests.invented import write_test_picture
+from widedusk.core.simulate.camera import CardHeader, as_fits
+from widedusk.core.simulate.lens import InventedLens, Shot, picture
 from widedusk.core.simulate.readout import Readout
 
 NEW_MOON = datetime(2026, 11, 10, 20, 0, tzinfo=UTC)
@@ -184,6 +187,35 @@ def test_a_camera_measured_from_flats_of_an_invented_sensor(signed_in, measuring
     expect(page.locator(".isotable tbody tr").filter(has_text="800")).to_contain_text(re.compile(r"2\.[34]\d e⁻"))
     page.get_by_role("button", name="Undo").click()
     expect(page.locator(".isotable tbody tr").filter(has_text="800")).to_contain_text("1.80 e⁻")
+
+
+def test_a_lens_measured_at_two_stops_changes_the_plan_and_goes_back(signed_in, measuring, tmp_path):
+    page = signed_in()
+    open_exposure(page, "My lens")
+    lens, paths = InventedLens(open_f=2.8, coma_px=2.4, focus_px=(1.0, 0.0, 1.8), fall=0.4), []
+    for place, stop in enumerate((2.8, 5.6)):
+        drawn = picture(lens, Shot(stop, 1500, 1000, 700, exposed=1.0 + place), np.random.default_rng(place))
+        paths.append(tmp_path / f"at-{stop}.fits")
+        header = CardHeader(datetime(2026, 12, 1), 8.0, 180.0, f_number=stop if place else None)
+        paths[-1].write_bytes(as_fits(drawn, 60_000.0, header))
+    page.get_by_label("Pictures of stars", exact=True).set_input_files(paths)
+    expect(page.get_by_role("row", name=re.compile("at-5.6.fits"))).to_contain_text("the iris")
+    page.get_by_role("button", name="Measure the lens").click()
+    expect(page.get_by_text("“at-2.8.fits” does not say its f-number; type it.")).to_be_visible()
+    page.get_by_role("row", name=re.compile("at-2.8.fits")).get_by_label("f/").fill("2.8")
+    page.get_by_role("button", name="Measure the lens").click()
+    card = page.get_by_role("region", name="My lens", exact=True)
+    expect(card.locator(".sentence")).to_contain_text("Good for stars from f/5.6 on in broadband", timeout=MEASURED_MS)
+    expect(page.get_by_role("img", name=re.compile("at f/2.8: corners drawn out away from the middle"))).to_be_visible()
+    card.get_by_role("button", name=re.compile("Sharpest middle")).click()
+    expect(page.get_by_role("dialog")).to_contain_text("median of a zone’s stars")
+    page.keyboard.press("Escape")
+    assert violations(page) == []
+    page.get_by_role("button", name="Use what was measured").click()
+    expect(card).to_contain_text("They agree.")
+    undo = page.get_by_role("status").filter(has_text="is planned from f/5.6 on")
+    undo.get_by_role("button", name="Undo").click()
+    expect(card).to_contain_text("Planned with f/4 in broadband, f/3.2 in narrowband")
 
 
 def test_both_kinds_of_card_on_paper(signed_in):

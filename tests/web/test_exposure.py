@@ -1,5 +1,6 @@
 """The Exposure pages' answers: settings, alternatives, earlier nights, test pictures and the camera's table."""
 
+from datetime import datetime
 from pathlib import Path
 
 import numpy as np
@@ -7,6 +8,8 @@ import pytest
 
 from tests.invented import EVENING, write_test_picture
 from tests.web.conftest import begin, bring, faults, listed, send, shot
+from widedusk.core.simulate.camera import CardHeader, as_fits
+from widedusk.core.simulate.lens import InventedLens, Shot, picture
 from widedusk.core.simulate.readout import Readout
 from widedusk.jobs.queue import measure_pictures
 from widedusk.records.pictures.models import Measurement, Picture
@@ -149,6 +152,46 @@ def test_a_camera_is_measured_from_flats_and_kept(ours, asked, here, tmp_path):
     swapped = begin(ours, asked, shots, "camera", iso=800)
     assert "was let go" in faults(swapped)["pictures.0.picture"]
     assert "two flats, then two bias frames" in faults(begin(ours, asked, shots[:3], "camera"))["pictures"]
+
+
+def test_a_lens_is_measured_kept_and_goes_back(ours, asked, here, tmp_path, client_of):
+    lens = InventedLens(open_f=2.8, coma_px=2.4, fall=0.4)
+    pictures = []
+    for place, stop in enumerate((2.8, 5.6)):
+        drawn = picture(lens, Shot(stop, 1500, 1000, 700, exposed=1.0 + place), np.random.default_rng(place))
+        path = tmp_path / f"at-{stop}.fits"
+        path.write_bytes(as_fits(drawn, 60_000.0, CardHeader(datetime(2026, 12, 1), 8.0, 180.0, f_number=stop if place else None)))
+        pictures.append(bring(ours, path))
+    shots = [shot(one, f_number=one["f_number"], stopped_by="ring", taken=None) for one in pictures]
+    refused = faults(begin(ours, asked, shots, "lens"))
+    assert refused == {"pictures.0.f_number": "“at-2.8.fits” does not say its f-number; type it."}
+    shots[0]["f_number"] = 2.8
+    made = begin(ours, asked, shots, "lens").json()
+    assert "not measured yet" in faults(ours.get(f"/api/lenses/{made['id']}", asked))["pictures"]
+    measure_pictures(measurement=made["id"])
+    done = ours.get(f"/api/pictures/measurements/{made['id']}").json()
+    assert done["state"] == "done", done["faults"]
+    (seen,) = listed(ours, "lenses")
+    assert seen["id"] == made["id"] and seen["stops"] == [2.8, 5.6]
+    told = ours.get(f"/api/lenses/{made['id']}", asked).json()
+    assert told["stops"][0]["faults"] == ["coma"] and not told["stops"][0]["broad"]["good"] and told["broad"] == 5.6
+    # What a stop costs is what Exposure says of it.
+    rows = {row["f_number"]: row for row in exposure(ours, asked)["apertures"]}
+    for stop, cost in zip(told["stops"], told["costs"], strict=True):
+        assert cost["price"]["hours"] == rows[stop["f_number"]]["price"]["hours"]
+    # The limits are those of now.
+    assert ours.get(f"/api/lenses/{made['id']}", {**asked, "elongation_limit": 2.5, "width_limit": 3.0}).json()["broad"] == 2.8
+    was = send(ours, "lenses/good-stops", {"rig": asked["rig"], "broad": told["broad"], "narrow": told["narrow"]}).json()
+    assert was == {"broad": 4.0, "narrow": 3.2, "origin": "by hand"}
+    now = ours.get(f"/api/lenses/{made['id']}", asked).json()["in_use"]
+    assert now["broad"] == 5.6 and now["origin"] == "learned"
+    assert exposure(ours, asked)["f_number"] == 5.6
+    assert send(ours, "lenses/good-stops", {"rig": asked["rig"], **was}).status_code == 200
+    assert ours.get(f"/api/lenses/{made['id']}", asked).json()["in_use"] == was
+    assert "wider than the lens opens" in faults(send(ours, "lenses/good-stops", {"rig": asked["rig"], "broad": 1.0}))["f_best"]
+    other = client_of("somebody-else")
+    assert other.get(f"/api/lenses/{made['id']}", asked).status_code == 404 and listed(other, "lenses") == []
+    assert send(other, "lenses/good-stops", {"rig": asked["rig"], "broad": 4.0}).status_code == 404
 
 
 def test_a_measured_axis_bears_on_the_sub(ours, asked):

@@ -2,5 +2,6 @@
 
 import widedusk.apart.readers
 import widedusk.core.frames.frame
+import widedusk.core.frames.lens_picture
 import widedusk.core.frames.measure
 import widedusk.core.frames.read  # noqa: F401

@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from widedusk.core.files import PanelFormat, PlacesFormat, TargetsFormat
     from widedusk.core.frames.frame import Frame, Known
     from widedusk.core.frames.header import Header
+    from widedusk.core.frames.lens_picture import LensPicture
     from widedusk.core.frames.measure import Measured
     from widedusk.core.frames.photon_transfer import SensorFrame
     from widedusk.core.framing.framing import Framing
@@ -97,6 +98,12 @@ def measured(
     from widedusk.core.frames.patterns import load_patterns
 
     return measure(path, load_patterns(patterns), sensor_mm, focal_mm, tell, light)
+
+
+def lens_picture(path: Path, tell: Callable[[float, str], None]) -> LensPicture:
+    from widedusk.core.frames.lens_picture import read_lens_picture
+
+    return read_lens_picture(path, tell)
 
 
 def frame(

@@ -23,6 +23,7 @@ from widedusk.api import (
     grounds,
     habits,
     kit,
+    lenses,
     measurements,
     night_list,
     nights,
@@ -105,6 +106,7 @@ api.add_router("/pole/rough", pole_by_day.router)
 api.add_router("/pole/scope", polar_scope.router)
 api.add_router("/pole/drift", pole_by_drift.router)
 api.add_router("/exposure", exposure.router)
+api.add_router("/lenses", lenses.router)
 api.add_router("/sessions", sessions.router)
 api.add_router("/alignments", alignments.router)
 api.add_router("/frames/folders", frame_folders.router)

@@ -67,11 +67,6 @@ class RunsQuery(Schema):
     choices: ChoicesShape = ChoicesShape()
 
 
-def _limits(choices: ChoicesShape) -> Limits:
-    core = choices.core()
-    return Limits(core.elongation_limit, core.width_limit)
-
-
 def _line(row: Run, limits: Limits) -> ShotRun:
     lines, judged = judged_of(row, limits)
     return ShotRun(
@@ -102,7 +97,7 @@ def runs(request: HttpRequest, asked: Query[RunsQuery]) -> list[ShotRun]:
         rows = rows.filter(night__spot_id=asked.spot)
     if asked.night is not None:
         rows = rows.filter(night__date=asked.night)
-    limits = _limits(asked.choices)
+    limits = Limits.by(asked.choices.core())
     return [_line(row, limits) for row in rows[:100]]
 
 
@@ -205,7 +200,7 @@ class JudgeQuery(Schema):
 @router.get("/runs/{int:record_id}", response={200: JudgedRunOut, 404: FailureOut, 422: FailureOut})
 def judged_run(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> JudgedRunOut:
     """A run with every frame judged by the limits given."""
-    return _judged(user_of(request), _own_run(request, record_id), _limits(asked.choices))
+    return _judged(user_of(request), _own_run(request, record_id), Limits.by(asked.choices.core()))
 
 
 class RunAxis(Schema):
@@ -297,7 +292,7 @@ class CountIn(JudgeQuery):
 @router.post("/runs/{int:record_id}/count", response={200: ShotRun, 404: FailureOut, 422: FailureOut})
 def count(request: HttpRequest, record_id: int, data: CountIn) -> ShotRun:
     """Let the frames that are kept count for the target, from now on."""
-    row, limits = _own_run(request, record_id), _limits(data.choices)
+    row, limits = _own_run(request, record_id), Limits.by(data.choices.core())
     lines, judged = judged_of(row, limits)
     row.f_number, row.exposure_s = data.f_number or row.f_number, data.exposure_s or row.exposure_s
     return _line(count_in(row, judged, lines), limits)
@@ -307,7 +302,7 @@ def count(request: HttpRequest, record_id: int, data: CountIn) -> ShotRun:
 def listed(request: HttpRequest, record_id: int, asked: Query[JudgeQuery], form: TableForm = "csv") -> FileOut:
     """The frames of a run with words, weights and reasons: CSV, ECSV, or names alone of what is kept or culled."""
     row = _own_run(request, record_id)
-    lines = export_lines(row, _limits(asked.choices))
+    lines = export_lines(row, Limits.by(asked.choices.core()))
     text = read_apart(readers.frames_text, lines, form)
     ending, media = {"csv": ("csv", "text/csv"), "ecsv": ("ecsv", "text/plain")}.get(form, ("txt", "text/plain"))
     return FileOut(name=f"{row.target.name} {form}.{ending}", media=media, text=text)
@@ -321,7 +316,7 @@ JPEG = {"responses": {200: {"content": {"image/jpeg": {"schema": {"type": "strin
 def sidecars_of(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> HttpResponse:
     """XMP sidecars with rating and label, to lay beside copies of the files."""
     row = _own_run(request, record_id)
-    content = sidecars(export_lines(row, _limits(asked.choices)))
+    content = sidecars(export_lines(row, Limits.by(asked.choices.core())))
     headers = {"Content-Disposition": 'attachment; filename="sidecars.zip"', "Cache-Control": "private, no-store"}
     return HttpResponse(content, content_type="application/zip", headers=headers)
 

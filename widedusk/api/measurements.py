@@ -20,6 +20,7 @@ from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.photon_transfer import Transfer
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.framing.nudge import Nudge, nudge_to, pointing_verdict
+from widedusk.core.judge.my_lens import StoppedBy
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.verdict import Verdict
 from widedusk.jobs.queue import put_in_line
@@ -35,7 +36,7 @@ router = Router(tags=["pictures"])
 PHOTO_SOURCE = "Common axis of two camera attitudes: D = R2ᵀ R1; stars of Gaia DR3 and Hipparcos, refraction Bennett 1982"
 OLD_CLOCK_MIN = 10.0
 FIRST_YEAR, LAST_YEAR = 1970, 2200
-Task = Literal["axis", "series", "pointing", "trial", "camera"]
+Task = Literal["axis", "series", "pointing", "trial", "camera", "lens"]
 State = Literal["waiting", "running", "done", "failed", "cancelled"]
 
 
@@ -46,6 +47,8 @@ class ShotIn(Schema):
     taken: datetime | None = None
     exposure_s: Number | None = None
     focal_mm: Number | None = None
+    f_number: Number | None = None  # of a picture of the lens
+    stopped_by: StoppedBy | None = None
 
 
 class MeasurementIn(Schema):
@@ -191,7 +194,14 @@ def measure(request: HttpRequest, data: MeasurementIn) -> Status[MeasurementOut]
     if wrong:
         raise InvalidInput(wrong)
     shots = [
-        PictureAsked(one.picture, one.taken.replace(tzinfo=zone) - shift if one.taken else None, one.exposure_s, one.focal_mm)
+        PictureAsked(
+            one.picture,
+            one.taken.replace(tzinfo=zone) - shift if one.taken else None,
+            one.exposure_s,
+            one.focal_mm,
+            one.f_number,
+            one.stopped_by or "",
+        )
         for one in data.pictures
     ]
     asked = Asked(
@@ -217,7 +227,7 @@ def measurements(
     rig: int | None = None,
     spot: int | None = None,
     night: date | None = None,
-    about: Literal["pole", "pointing", "trial", "camera"] | None = None,
+    about: Literal["pole", "pointing", "trial", "camera", "lens"] | None = None,
 ) -> list[MeasurementOut]:
     """The last twenty measurements, the latest first; of one rig, spot, night or kind of question where given."""
     given = {"rig_id": rig, "spot_id": spot, "night": night}

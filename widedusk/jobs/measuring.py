@@ -93,6 +93,19 @@ def _camera(row: Measurement, pictures: dict[int, Picture]) -> dict[str, Any]:
     return {"transfer": asdict(found), "iso": iso, "pictures": []}
 
 
+def _lens(row: Measurement, pictures: dict[int, Picture]) -> dict[str, Any]:
+    """Pictures of stars at one stop or more; how good they are is judged when it is asked, by the limits of that moment."""
+    rig, stops = rig_of(row.rig), []
+    asked = row.asked["pictures"]
+    for place, one in enumerate(asked):
+        picture = _here(pictures, place, one)
+        tell = _teller(row, place, len(asked))
+        reading = partial(apart, readers.lens_picture, Path(picture.file), bounds=bounds_of_picture(picture.size_bytes), tell=tell)
+        seen = _named(place, picture, reading)
+        stops.append({"name": picture.name, "f_number": one["f_number"], "by": one["stopped_by"] or "iris", "picture": seen.kept()})
+    return {"lens": rig.lens.name, "focal_mm": rig.lens.focal_mm, "stops": stops, "pictures": []}
+
+
 def _here(pictures: dict[int, Picture], place: int, asked: dict[str, Any]) -> Picture:
     picture = pictures.get(asked["picture"])
     if picture is None or not picture.file:
@@ -116,6 +129,8 @@ def _work(row: Measurement) -> dict[str, Any]:
     pictures = Picture.objects.filter(owner_id=row.owner_id).defer("preview").in_bulk([one["picture"] for one in asked])
     if row.task == "camera":
         return _camera(row, pictures)
+    if row.task == "lens":
+        return _lens(row, pictures)
     light = row.task == "trial"
     sensor_mm = max(rig.camera.width_mm, rig.camera.height_mm)
     exposed, told = [], []

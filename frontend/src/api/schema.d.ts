@@ -1068,6 +1068,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lenses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lenses
+         * @description Lenses that were measured, the latest first.
+         */
+        get: operations["widedusk_api_lenses_lenses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lenses/good-stops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Stops
+         * @description Write from which stops on the lens of a rig is good; what stood there before comes back, for undo.
+         */
+        post: operations["widedusk_api_lenses_keep_stops"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lenses/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lens
+         * @description One measured lens against the limits of now, each stop with what it costs tonight.
+         */
+        get: operations["widedusk_api_lenses_lens"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/cues": {
         parameters: {
             query?: never;
@@ -3035,6 +3095,60 @@ export interface components {
             /** Wishes */
             wishes: components["schemas"]["WishShape"][];
         };
+        /**
+         * AtStop
+         * @description Lengths in pixels of the file. corner_px: mean width in the corners; radial_px: how much longer their stars are away from the
+         *     middle than around it, as a standard deviation, negative the other way; soft_px: by how much wider stars are on the softest
+         *     side, as a standard deviation, and towards where, degrees from right towards down; red, blue: their width against green's in the
+         *     middle; red_out, blue_out: how much further out than green they lie in the corner.
+         */
+        AtStop: {
+            /** Blue */
+            blue: number | null;
+            /** Blue Out */
+            blue_out: number | null;
+            broad: components["schemas"]["Worst"];
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "open" | "iris" | "ring";
+            /** Corner Light */
+            corner_light: number | null;
+            /** Corner Px */
+            corner_px: number;
+            /** F Number */
+            f_number: number;
+            /** Faults */
+            faults: ("coma" | "tilt" | "askew" | "curved")[];
+            /** Middle Elongation */
+            middle_elongation: number;
+            /** Middle Px */
+            middle_px: number;
+            /** Name */
+            name: string;
+            narrow: components["schemas"]["Worst"];
+            /** Radial Px */
+            radial_px: number;
+            /** Red */
+            red: number | null;
+            /** Red Out */
+            red_out: number | null;
+            /** Soft Deg */
+            soft_deg: number;
+            /** Soft Px */
+            soft_px: number;
+            /** Spikes */
+            spikes: number;
+            /** Stars */
+            stars: number;
+            /** Trailed */
+            trailed: boolean;
+            /** Words */
+            words: string;
+            /** Zones */
+            zones: (components["schemas"]["ZoneShape"] | null)[];
+        };
         /** Away */
         Away: {
             /** Away */
@@ -4829,6 +4943,35 @@ export interface components {
             target: number;
         };
         /**
+         * GoodStops
+         * @description From which stops on a lens is good, as its part on the Bench says. narrow: none where nothing is said of narrowband.
+         */
+        GoodStops: {
+            /** Broad */
+            broad: number;
+            /** Narrow */
+            narrow: number | null;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "book" | "learned" | "by hand";
+        };
+        /**
+         * GoodStopsIn
+         * @description Of the rig's lens, to plan with from now on. origin: where it is from; none: learned.
+         */
+        GoodStopsIn: {
+            /** Broad */
+            broad: number;
+            /** Narrow */
+            narrow?: number | null;
+            /** Origin */
+            origin?: ("book" | "learned" | "by hand") | null;
+            /** Rig */
+            rig: number;
+        };
+        /**
          * GroundIn
          * @description Where one stands, as pasted, and how dark it is there.
          */
@@ -5610,6 +5753,42 @@ export interface components {
             wish: number;
         };
         /**
+         * LensOut
+         * @description in_use: what plans use now; costs: beside the stops, none where the chosen rig carries another lens.
+         */
+        LensOut: {
+            /** Broad */
+            broad: number | null;
+            /** Costs */
+            costs: components["schemas"]["StopCost"][];
+            in_use: components["schemas"]["GoodStops"] | null;
+            /** Narrow */
+            narrow: number | null;
+            seen: components["schemas"]["LensSeen"];
+            /** Stops */
+            stops: components["schemas"]["AtStop"][];
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * LensSeen
+         * @description Pictures of one lens, measured together. stops: f-numbers from the widest.
+         */
+        LensSeen: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Focal Mm */
+            focal_mm: number;
+            /** Id */
+            id: number;
+            /** Lens */
+            lens: string;
+            /** Stops */
+            stops: number[];
+        };
+        /**
          * Lesson
          * @description measured, in_use: as words, the number first; value, second: what would be used from now on (half amplitude ″ and period s,
          *     or width px); differs: beyond what the measurement leaves open.
@@ -5858,7 +6037,7 @@ export interface components {
              * Task
              * @enum {string}
              */
-            task: "axis" | "series" | "pointing" | "trial" | "camera";
+            task: "axis" | "series" | "pointing" | "trial" | "camera" | "lens";
             /**
              * Temperature C
              * @default 10
@@ -5906,7 +6085,7 @@ export interface components {
              * Task
              * @enum {string}
              */
-            task: "axis" | "series" | "pointing" | "trial" | "camera";
+            task: "axis" | "series" | "pointing" | "trial" | "camera" | "lens";
             transfer: components["schemas"]["Transfer"] | null;
             /** Turn Deg */
             turn_deg: number | null;
@@ -6598,6 +6777,13 @@ export interface components {
             count: number;
             /** Items */
             items: components["schemas"]["GatheredOut"][];
+        };
+        /** PagedLensSeen */
+        PagedLensSeen: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["LensSeen"][];
         };
         /** PagedMeasurementOut */
         PagedMeasurementOut: {
@@ -8304,10 +8490,14 @@ export interface components {
         ShotIn: {
             /** Exposure S */
             exposure_s?: number | null;
+            /** F Number */
+            f_number?: number | null;
             /** Focal Mm */
             focal_mm?: number | null;
             /** Picture */
             picture: number;
+            /** Stopped By */
+            stopped_by?: ("open" | "iris" | "ring") | null;
             /** Taken */
             taken?: string | null;
         };
@@ -8650,6 +8840,15 @@ export interface components {
             snr: number;
             /** Storage Gb */
             storage_gb: number;
+        };
+        /**
+         * StopCost
+         * @description What a stop asks for under tonight's plan: its own best sub, and hours to the signal to noise that is wanted.
+         */
+        StopCost: {
+            /** Exposure S */
+            exposure_s: number;
+            price: components["schemas"]["Price"];
         };
         /**
          * Streak
@@ -9987,6 +10186,25 @@ export interface components {
             title: string;
         };
         /**
+         * Worst
+         * @description Of one use at one stop. elongation and width (against the lens's sharpest middle) in the worst zone, and whether every zone
+         *     keeps the limits; close: within two sigma of one, either way.
+         */
+        Worst: {
+            /** Close */
+            close: boolean;
+            /** Elongation */
+            elongation: number;
+            /** Elongation Zone */
+            elongation_zone: string;
+            /** Good */
+            good: boolean;
+            /** Width */
+            width: number;
+            /** Width Zone */
+            width_zone: string;
+        };
+        /**
          * YearCalendar
          * @description A year of nights from the given one on, with what stands out in it.
          */
@@ -10036,6 +10254,19 @@ export interface components {
             star: components["schemas"]["MeanStar"] | null;
             /** Zero Mag */
             zero_mag: number | null;
+        };
+        /**
+         * ZoneShape
+         * @description A zone's typical star in all colours: widths along and across its long axis, px, and where that axis lies, degrees from right
+         *     towards down.
+         */
+        ZoneShape: {
+            /** Angle Deg */
+            angle_deg: number;
+            /** Long Px */
+            long_px: number;
+            /** Short Px */
+            short_px: number;
         };
     };
     responses: never;
@@ -12078,6 +12309,118 @@ export interface operations {
             };
         };
     };
+    widedusk_api_lenses_lenses: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedLensSeen"];
+                };
+            };
+        };
+    };
+    widedusk_api_lenses_keep_stops: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoodStopsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoodStops"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_lenses_lens: {
+        parameters: {
+            query: {
+                rig: number;
+                spot: number;
+                night: string;
+                target: number;
+                framing?: number | null;
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LensOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_nights_cues: {
         parameters: {
             query: {
@@ -13434,7 +13777,7 @@ export interface operations {
                 rig?: number | null;
                 spot?: number | null;
                 night?: string | null;
-                about?: ("pole" | "pointing" | "trial" | "camera") | null;
+                about?: ("pole" | "pointing" | "trial" | "camera" | "lens") | null;
                 limit?: number;
                 offset?: number;
             };

@@ -72,7 +72,7 @@ export function useExposureRefresh() {
   const queries = useQueryClient()
   return () =>
     Promise.all(
-      [['exposure'], ['tonight'], ['places'], ['rigs'], ['parts'], ['nights']].map((queryKey) =>
+      [['exposure'], ['lenses'], ['tonight'], ['places'], ['rigs'], ['parts'], ['nights']].map((queryKey) =>
         queries.invalidateQueries({ queryKey }),
       ),
     )

@@ -10,7 +10,7 @@ import { useRefused } from './useRefused'
 export type Given = Pick<Schemas['MeasurementIn'], 'task' | 'pictures'> &
   Partial<Omit<Schemas['MeasurementIn'], 'context' | 'choices'>>
 
-export function usePictureWork(about: 'pole' | 'pointing' | 'trial' | 'camera') {
+export function usePictureWork(about: 'pole' | 'pointing' | 'trial' | 'camera' | 'lens') {
   const { context, choices } = useContext()
   const { faults, attempt } = useRefused()
   const { id, stands } = useLastMeasurement(context, about)

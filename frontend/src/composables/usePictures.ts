@@ -70,6 +70,7 @@ export function useMeasurement(id: Ref<number | null>) {
         done.value = now.id
         void queries.invalidateQueries({ queryKey: ['pole'] })
         void queries.invalidateQueries({ queryKey: ['exposure'] })
+        void queries.invalidateQueries({ queryKey: ['lenses'] })
       }
       return now
     },
@@ -95,7 +96,7 @@ export function useMeasurement(id: Ref<number | null>) {
 /** The last measurement of this rig, spot and night, so that a page that was left shows it again. */
 export function useLastMeasurement(
   context: Readonly<Ref<Context | null>>,
-  about: 'pole' | 'pointing' | 'trial' | 'camera',
+  about: 'pole' | 'pointing' | 'trial' | 'camera' | 'lens',
 ) {
   const queries = useQueryClient()
   const keyOf = (of: Context | null) => ['measurements', about, of?.rig, of?.spot, of?.night]

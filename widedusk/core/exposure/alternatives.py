@@ -200,6 +200,15 @@ def _at_aperture(subject: Subject, f_number: float, step: IsoStep, keeps: Keeps)
     return light, _own_sub(subject, light, step, keeps)
 
 
+def prices_at(
+    subject: Subject, stops: Sequence[float], f_number: float, step: IsoStep, keeps: Keeps, pause_s: float
+) -> tuple[tuple[SubAdvice, Price], ...]:
+    """Each of these stops with its own best sub and the hours it asks for, against the stop in use."""
+    used = _Way.by(subject, *_at_aperture(subject, f_number, step, keeps), pause_s)
+    found = [_at_aperture(subject, one, step, keeps) for one in stops]
+    return tuple((advice, _Way.by(subject, light, advice, pause_s).price(used)) for light, advice in found)
+
+
 def aperture_rows(subject: Subject, f_number: float, step: IsoStep, keeps: Keeps, pause_s: float) -> tuple[ApertureRow, ...]:
     """Stops from wide open to three stops down, each with its own best sub; the mounted ring is the widest there is."""
     lens = subject.rig.lens
@@ -213,20 +222,19 @@ def aperture_rows(subject: Subject, f_number: float, step: IsoStep, keeps: Keeps
         if apart and stops_between(apart[-1], one) < 0.3 and one not in {round(lens.f_best, 2), round(f_number, 2)}:
             continue
         apart.append(one)
-    found = [(one, *_at_aperture(subject, one, step, keeps)) for one in apart]
-    chosen = min(found, key=lambda row: abs(row[0] - f_number))
-    reference = _Way.by(subject, chosen[1], chosen[2], pause_s)
+    chosen = min(apart, key=lambda one: abs(one - f_number))
+    found = prices_at(subject, apart, chosen, step, keeps, pause_s)
     return tuple(
         ApertureRow(
             one,
             stops_between(lens.f_widest, one),
             advice.exposure_s,
-            _Way.by(subject, light, advice, pause_s).price(reference),
+            price,
             _corners(subject.rig, one),
             lens.focal_mm / one,
-            one == chosen[0],
+            one == chosen,
         )
-        for one, light, advice in found
+        for one, (advice, price) in zip(apart, found, strict=True)
     )
 
 

@@ -257,8 +257,7 @@ def _middle(moments: Moments | None, found: Found, binning: int) -> tuple[MeanSt
     if np.count_nonzero(chosen) < 2 * ZONE_LEAST:
         chosen = np.ones(moments.which.size, dtype=bool)
     if binning == 1:  # narrow stars want a fit of their own
-        part = Moments(*(getattr(moments, name)[chosen] for name in ("which", "xx", "yy", "xy", "cut", "dx", "dy")))
-        shape = shape_of(part)
+        shape = shape_of(moments.some(chosen))
         along, across = ((one / FWHM_PER_SIGMA) ** 2 for one in (shape.long_px, shape.short_px))
         twice = np.radians(2.0 * shape.angle_deg)
         mean, spread = (along + across) / 2, (along - across) / 2

@@ -8,11 +8,11 @@ The libraries of rarer kinds are loaded when a file of that kind comes, so that 
 import mmap
 import re
 import warnings
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,7 +46,7 @@ class Picture:
     curved: bool = False  # the camera drew it through a tone curve, of which only the usual part is taken off
 
 
-def _no(message: str, value: object) -> InvalidInput:
+def refused(message: str, value: object) -> InvalidInput:
     return InvalidInput([Fault("picture", value, message)])
 
 
@@ -68,25 +68,25 @@ def kind_of(path: Path) -> Kind:
     """What a file is, by its first bytes. Raises InvalidInput when it is no picture, or too large to be one."""
     size = path.stat().st_size
     if size > MOST_PICTURE_BYTES:
-        raise _no(f"The file has {size / 1e6:.0f} MB; a picture may have {MOST_PICTURE_BYTES / 1e6:.0f} MB.", path.name)
+        raise refused(f"The file has {size / 1e6:.0f} MB; a picture may have {MOST_PICTURE_BYTES / 1e6:.0f} MB.", path.name)
     with path.open("rb") as file:
         head = file.read(64)
     if head.startswith(b"\xff\xd8\xff"):
         return "JPEG"
     for mark, place, what in _OTHERS:
         if head[place:].startswith(mark):
-            raise _no(f"“{path.name}” is {what}", path.name)
+            raise refused(f"“{path.name}” is {what}", path.name)
     if head.startswith(b"SIMPLE  ="):
         return "FITS"
     if head[:4] in {b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"} and path.suffix.lower() in {".tif", ".tiff"}:
         return "TIFF"
     if len(head) < 64 or re.fullmatch(rb"[\t\n\r\x20-\x7e]+", head):
         what = "is empty" if not head else "holds text, whatever its name says"
-        raise _no(f"“{path.name}” {what}. {WANTED}", path.name)
+        raise refused(f"“{path.name}” {what}. {WANTED}", path.name)
     return "raw"
 
 
-def _exif_header(path: Path, kind: Kind, width: int, height: int) -> Header:
+def exif_header(path: Path, kind: Kind, width: int, height: int) -> Header:
     import exifread  # noqa: PLC0415
 
     with path.open("rb") as file:
@@ -143,16 +143,16 @@ def _offset(text: str) -> int | None:
     return -minutes if found[1] == "-" else minutes
 
 
-def _bounded(width: int, height: int, bytes_a_pixel: int, name: str) -> None:
+def bounded(width: int, height: int, bytes_a_pixel: int, name: str) -> None:
     if width * height > MOST_PIXELS or width * height * bytes_a_pixel > MOST_UNPACKED_BYTES:
-        raise _no(
+        raise refused(
             f"“{name}” would unpack to {width} × {height} pixels, {width * height * bytes_a_pixel / 1e6:.0f} MB; "
             f"at most {MOST_PIXELS / 1e6:.0f} megapixels and {MOST_UNPACKED_BYTES / 1e6:.0f} MB are read. "
             "Set the camera to JPEG, or save a smaller copy.",
             name,
         )
     if min(width, height) < LEAST_SIDE_PX:
-        raise _no(
+        raise refused(
             f"“{name}” has {width} × {height} pixels; {LEAST_SIDE_PX} each way are needed. "
             "Give the picture itself, not its thumbnail.",
             name,
@@ -161,7 +161,7 @@ def _bounded(width: int, height: int, bytes_a_pixel: int, name: str) -> None:
 
 # The tone curve of IEC 61966-2-1 undone. Cameras bend theirs a little more; for places and widths of stars it is near enough.
 _CODE = np.arange(256) / 255.0
-_LINEAR = np.where(_CODE <= 0.04045, _CODE / 12.92, ((_CODE + 0.055) / 1.055) ** 2.4).astype(np.float32)
+LINEAR = np.where(_CODE <= 0.04045, _CODE / 12.92, ((_CODE + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
 
 def _scans(path: Path) -> int:
@@ -178,23 +178,23 @@ def _read_jpeg(path: Path) -> Picture:
 
     if _scans(path) > MOST_SCANS:
         told = f"“{path.name}” builds its picture up in more than {MOST_SCANS} passes; no camera does. Give the file off the card."
-        raise _no(told, path.name)
+        raise refused(told, path.name)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", Image.DecompressionBombWarning)
         try:
             opened = Image.open(path, formats=("JPEG",))
         except Image.DecompressionBombError:
-            raise _no(f"“{path.name}” would unpack to more pixels than any camera has. {WANTED}", path.name) from None
+            raise refused(f"“{path.name}” would unpack to more pixels than any camera has. {WANTED}", path.name) from None
     with opened as image:
         width, height = image.size
-        _bounded(width, height, 1, path.name)
+        bounded(width, height, 1, path.name)
         binning = 2 if width * height > HALVE_ABOVE_PIXELS else 1
         image.draft("L", (width // binning, height // binning))
         codes = np.asarray(image if image.mode == "L" else image.convert("L"))
-    return Picture(_exif_header(path, "JPEG", width, height), _LINEAR[codes], max(round(width / codes.shape[1]), 1), 1.0, True)
+    return Picture(exif_header(path, "JPEG", width, height), LINEAR[codes], max(round(width / codes.shape[1]), 1), 1.0, True)
 
 
-def _halved(plane: Plane) -> Plane:
+def halved(plane: Plane) -> Plane:
     """Means of two by two pixels."""
     height, width = plane.shape[0] // 2 * 2, plane.shape[1] // 2 * 2
     even = plane[:height, :width]
@@ -210,32 +210,36 @@ def _from_array(path: Path, header: Header, array: NDArray[Any], mosaic: bool = 
     else:
         plane = array.astype(np.float32)
     if plane.ndim != 2:
-        raise _no(f"“{path.name}” holds an array of {array.ndim} dimensions, no picture. {WANTED}", path.name)
+        raise refused(f"“{path.name}” holds an array of {array.ndim} dimensions, no picture. {WANTED}", path.name)
     np.nan_to_num(plane, copy=False, nan=0.0, posinf=0.0, neginf=0.0)
     clip = float(np.iinfo(array.dtype).max) if np.issubdtype(array.dtype, np.integer) else float(plane.max())
     if array.dtype == np.uint8:
-        plane, clip = _LINEAR[plane.astype(np.uint8)], 1.0
+        plane, clip = LINEAR[plane.astype(np.uint8)], 1.0
     binning = 1
     if mosaic or plane.size > HALVE_ABOVE_PIXELS:
-        plane, binning = _halved(plane), 2
+        plane, binning = halved(plane), 2
     return Picture(header, np.ascontiguousarray(plane), binning, clip)
 
 
-def _read_tiff(path: Path) -> Picture:
+def tiff_array(path: Path) -> tuple[Header, NDArray[Any]]:
+    """Header and values of a TIFF, bounded before it is unpacked. Raises InvalidInput."""
     import tifffile  # noqa: PLC0415
 
     with tifffile.TiffFile(path) as file:
         page = file.pages.first
         if page.ndim not in (2, 3):
-            raise _no(f"“{path.name}” holds an array of {page.ndim} dimensions, no picture. {WANTED}", path.name)
+            raise refused(f"“{path.name}” holds an array of {page.ndim} dimensions, no picture. {WANTED}", path.name)
         width, height = page.imagewidth, page.imagelength
-        _bounded(width, height, page.nbytes // max(width * height, 1), path.name)
+        bounded(width, height, page.nbytes // max(width * height, 1), path.name)
         tile = page.tilewidth * page.tilelength * max(page.samplesperpixel, 1) * max(page.bitspersample // 8, 1)
         if tile > MOST_TILE_BYTES or len(page.dataoffsets) > MOST_PIECES:
             told = f"“{path.name}” is cut into pieces as no camera or program cuts them. Save it as a plain TIFF, or give the JPEG."
-            raise _no(told, path.name)
-        array = page.asarray(maxworkers=1)
-    return _from_array(path, _exif_header(path, "TIFF", width, height), array)
+            raise refused(told, path.name)
+        return exif_header(path, "TIFF", width, height), page.asarray(maxworkers=1)
+
+
+def _read_tiff(path: Path) -> Picture:
+    return _from_array(path, *tiff_array(path))
 
 
 _END = b"END".ljust(80)
@@ -257,19 +261,21 @@ def _fits_units(path: Path) -> Iterator[tuple[Any, list[int], int]]:
                 block = file.read(FITS_BLOCK)
                 if len(block) < FITS_BLOCK:
                     if text.strip():
-                        raise _no(f"The header of “{path.name}” has no end: it is damaged or cut short.", path.name)
+                        raise refused(f"The header of “{path.name}” has no end: it is damaged or cut short.", path.name)
                     return
                 text += block
                 if len(text) > MOST_FITS_BLOCKS * FITS_BLOCK:
-                    raise _no(f"The header of “{path.name}” is longer than any camera writes. {WANTED}", path.name)
+                    raise refused(f"The header of “{path.name}” is longer than any camera writes. {WANTED}", path.name)
             cards = Cards.fromstring(text.decode("ascii", errors="replace"))
             count = _whole(cards.get("NAXIS", 0))
             if not 0 <= count <= 9:
-                raise _no(f"“{path.name}” says it holds an array of {count} dimensions, no picture. {WANTED}", path.name)
+                raise refused(f"“{path.name}” says it holds an array of {count} dimensions, no picture. {WANTED}", path.name)
             sides = [_whole(cards.get(f"NAXIS{axis}", 0)) for axis in range(1, count + 1)]
             width = abs(_whole(cards.get("BITPIX", 8))) // 8
             if any(not 0 <= side <= MOST_PICTURE_BYTES for side in sides) or width not in {1, 2, 4, 8}:
-                raise _no(f"“{path.name}” says it has {' × '.join(str(side)[:12] for side in sides)} pixels. {WANTED}", path.name)
+                raise refused(
+                    f"“{path.name}” says it has {' × '.join(str(side)[:12] for side in sides)} pixels. {WANTED}", path.name
+                )
             light = width * int(np.prod(sides, dtype=object)) if sides else 0
             light += min(max(_whole(cards.get("PCOUNT", 0)), 0), MOST_PICTURE_BYTES)
             if cards.get("ZIMAGE") is True:  # light packed into a table
@@ -277,7 +283,9 @@ def _fits_units(path: Path) -> Iterator[tuple[Any, list[int], int]]:
                 width = abs(_whole(cards.get("ZBITPIX", 8))) // 8
             yield cards, sides, width
             if file.tell() + light > size:
-                raise _no(f"“{path.name}” is cut short: its header tells of more light than there is. Copy it again.", path.name)
+                raise refused(
+                    f"“{path.name}” is cut short: its header tells of more light than there is. Copy it again.", path.name
+                )
             file.seek(-(-light // FITS_BLOCK) * FITS_BLOCK, 1)
 
 
@@ -287,7 +295,7 @@ def _whole(given: object) -> int:
 
 
 def _fits_header(path: Path, head: Any, sides: list[int], width: int) -> Header:
-    _bounded(sides[0], sides[1], width * (sides[2] if len(sides) == 3 else 1), path.name)
+    bounded(sides[0], sides[1], width * (sides[2] if len(sides) == 3 else 1), path.name)
     stamp = str(head.get("DATE-OBS", ""))
     try:
         taken = datetime.fromisoformat(stamp.rstrip("Z")).replace(tzinfo=None) if "T" in stamp else None
@@ -308,22 +316,32 @@ def _fits_header(path: Path, head: Any, sides: list[int], width: int) -> Header:
     return Header("FITS", sides[0], sides[1], taken, offset, exposure, focal, int(iso) if iso else None, f_number, camera)
 
 
-def _fits_picture(path: Path) -> tuple[int, Header]:
+def fits_picture(path: Path) -> tuple[int, Header]:
     """Which unit holds the picture, and what its header says."""
     for place, (cards, sides, width) in enumerate(_fits_units(path)):
         if len(sides) in (2, 3) and (place == 0 or cards.get("XTENSION", "").strip() == "IMAGE" or cards.get("ZIMAGE") is True):
             return place, _fits_header(path, cards, sides, width)
-    raise _no(f"“{path.name}” holds no picture, only a header. {WANTED}", path.name)
+    raise refused(f"“{path.name}” holds no picture, only a header. {WANTED}", path.name)
 
 
-def _read_fits(path: Path) -> Picture:
+def fits_array(path: Path) -> tuple[Header, NDArray[Any], str]:
+    """Header and values of a FITS file, rows from the top, and its mosaic of colours, empty where it has none; the pattern is that
+    of the first rows as they are given here. Raises InvalidInput."""
     from astropy.io import fits  # noqa: PLC0415
 
-    place, header = _fits_picture(path)
+    place, header = fits_picture(path)
     with fits.open(path, memmap=False, lazy_load_hdus=True) as file:
         unit = file[place]
         array = np.asarray(unit.data)[..., ::-1, :]  # FITS counts rows from the bottom
-        return _from_array(path, header, array, mosaic="BAYERPAT" in unit.header)
+        pattern = str(unit.header.get("BAYERPAT", "")).strip().upper()
+        if len(pattern) == 4 and array.shape[-2] % 2 == 0:
+            pattern = pattern[2:] + pattern[:2]  # written for the rows as they lie in the file
+        return header, array, pattern
+
+
+def _read_fits(path: Path) -> Picture:
+    header, array, mosaic = fits_array(path)
+    return _from_array(path, header, array, mosaic=bool(mosaic))
 
 
 def _read_raw(path: Path) -> Picture:
@@ -331,12 +349,12 @@ def _read_raw(path: Path) -> Picture:
 
     with rawpy.imread(str(path)) as raw:
         sizes = raw.sizes
-        _bounded(sizes.width, sizes.height, 2, path.name)
+        bounded(sizes.width, sizes.height, 2, path.name)
         mosaic = raw.raw_image_visible
         if mosaic.ndim != 2:
-            raise _no(f"“{path.name}” is a raw file of a kind that keeps no sensor values. Give a JPEG instead.", path.name)
-        header = _exif_header(path, "raw", sizes.width, sizes.height)
-        plane = _halved(mosaic.astype(np.float32) - np.float32(np.mean(raw.black_level_per_channel)))
+            raise refused(f"“{path.name}” is a raw file of a kind that keeps no sensor values. Give a JPEG instead.", path.name)
+        header = exif_header(path, "raw", sizes.width, sizes.height)
+        plane = halved(mosaic.astype(np.float32) - np.float32(np.mean(raw.black_level_per_channel)))
         clip = float(raw.white_level or plane.max())
         if raw.raw_pattern is not None and raw.raw_pattern.shape[0] == 6:
             # A six by six mosaic: two by two pixels do not hold the same colours everywhere.
@@ -349,22 +367,32 @@ def _read_raw(path: Path) -> Picture:
 _READERS: dict[Kind, Callable[[Path], Picture]] = {"JPEG": _read_jpeg, "TIFF": _read_tiff, "FITS": _read_fits, "raw": _read_raw}
 
 
-def read_picture(path: Path) -> Picture:
-    """Read a whole picture. Raises InvalidInput with what is wrong with the file and what to do."""
+T = TypeVar("T")
+
+
+def read_as(path: Path, readers: Mapping[Kind, Callable[[Path], T]]) -> T:
+    """Read a file by the reader of its kind. Raises InvalidInput with what is wrong with the file and what to do."""
     kind = kind_of(path)
     try:
-        return _READERS[kind](path)
+        return readers[kind](path)
     except InvalidInput:
         raise
     except MemoryError:
-        raise _no(f"“{path.name}” needs more memory than a picture should. Save a smaller copy, or a JPEG.", path.name) from None
+        raise refused(
+            f"“{path.name}” needs more memory than a picture should. Save a smaller copy, or a JPEG.", path.name
+        ) from None
     except Exception as failed:  # four libraries, each with its own errors: to a person they all mean this
         said = " ".join(str(failed).split())[:120]
-        raise _no(
+        raise refused(
             f"“{path.name}” could not be read as {kind}: it is damaged or cut short ({said or type(failed).__name__}). "
             "Copy it from the card again, or give the JPEG.",
             path.name,
         ) from failed
+
+
+def read_picture(path: Path) -> Picture:
+    """Read a whole picture. Raises InvalidInput with what is wrong with the file and what to do."""
+    return read_as(path, _READERS)
 
 
 def read_sensor(path: Path) -> SensorFrame:
@@ -374,7 +402,7 @@ def read_sensor(path: Path) -> SensorFrame:
     """
     kind = kind_of(path)
     if kind in {"JPEG", "TIFF"}:
-        raise _no(
+        raise refused(
             f"“{path.name}” is a {kind}: its values are no longer those of the sensor. Set the camera to raw, or give FITS files.",
             path.name,
         )
@@ -384,10 +412,12 @@ def read_sensor(path: Path) -> SensorFrame:
             from astropy.io import fits  # noqa: PLC0415
 
             with fits.open(path, memmap=False, lazy_load_hdus=True) as file:
-                unit = file[_fits_picture(path)[0]]
+                unit = file[fits_picture(path)[0]]
                 data = np.asarray(unit.data)
                 if data.ndim != 2 or not np.issubdtype(data.dtype, np.integer):
-                    raise _no(f"“{path.name}” holds no whole counts of a sensor. Give the frame before any processing.", path.name)
+                    raise refused(
+                        f"“{path.name}” holds no whole counts of a sensor. Give the frame before any processing.", path.name
+                    )
                 told = unit.header.get("DATAMAX", unit.header.get("SATURATE"))
                 clip = (
                     float(told) if isinstance(told, int | float) and 0 < told < MOST_OF_A_CARD else float(np.iinfo(data.dtype).max)
@@ -403,7 +433,7 @@ def read_sensor(path: Path) -> SensorFrame:
     except (InvalidInput, MemoryError):
         raise
     except Exception as failed:
-        raise _no(f"“{path.name}” could not be read as {kind}. Copy it from the card again.", path.name) from failed
+        raise refused(f"“{path.name}” could not be read as {kind}. Copy it from the card again.", path.name) from failed
 
 
 def read_header(path: Path) -> Header:
@@ -411,25 +441,25 @@ def read_header(path: Path) -> Header:
     kind = kind_of(path)
     try:
         if kind == "FITS":
-            return _fits_picture(path)[1]
+            return fits_picture(path)[1]
         if kind == "raw":
             import rawpy  # noqa: PLC0415
 
             with rawpy.imread(str(path)) as raw:
-                return _exif_header(path, kind, raw.sizes.width, raw.sizes.height)
+                return exif_header(path, kind, raw.sizes.width, raw.sizes.height)
         if kind == "TIFF":
             import tifffile  # noqa: PLC0415
 
             with tifffile.TiffFile(path) as file:
                 page = file.pages.first
-                return _exif_header(path, kind, page.imagewidth, page.imagelength)
+                return exif_header(path, kind, page.imagewidth, page.imagelength)
         from PIL import Image  # noqa: PLC0415
 
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             with Image.open(path, formats=("JPEG",)) as image:
-                return _exif_header(path, kind, *image.size)
+                return exif_header(path, kind, *image.size)
     except (InvalidInput, MemoryError):
         raise
     except Exception as failed:
-        raise _no(f"“{path.name}” could not be read as {kind}. Copy it from the card again.", path.name) from failed
+        raise refused(f"“{path.name}” could not be read as {kind}. Copy it from the card again.", path.name) from failed

@@ -7,7 +7,7 @@ Below two pixels of width the moments of one star hang on where in its pixel it 
 pixels, is fitted to all stars together, each with a place and a light of its own.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +19,7 @@ from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
 MOST_STARS = 250
 ROUNDS = 12
 LEAST_STARS = 5
+SETTLED, SETTLED_SHARE = 0.003, 0.9  # relative change of its size in a round, at which that share of the stars is done
 SAMPLED_FROM_PX = 2.2  # width from which moments tell a star's shape wherever it stands in its pixel
 FIT_STARS, FIT_HALF, FIT_PARTS, FIT_ROUNDS = 60, 4, 7, 25
 LEAST_VARIANCE = 0.02  # px²: of a star a third of a pixel wide
@@ -68,6 +69,11 @@ class Moments:
     cut: Floats  # (stars, rows, columns)
     dx: Floats
     dy: Floats
+    off_x: Floats  # of its middle from the place given
+    off_y: Floats
+
+    def some(self, chosen: NDArray[np.bool_]) -> "Moments":
+        return Moments(*(getattr(self, one.name)[chosen] for one in fields(self)))
 
 
 def star_moments(
@@ -100,12 +106,15 @@ def star_moments(
         weighted = np.exp(-0.5 * quadratic) * cut
         total = np.maximum(weighted.sum(axis=(1, 2)), 1e-9)
         mx, my = mx + (weighted * ux).sum(axis=(1, 2)) / total, my + (weighted * uy).sum(axis=(1, 2)) / total
+        before = xx + yy
         # A Gaussian times itself has half its covariance.
         xx = np.clip(2.0 * (weighted * ux**2).sum(axis=(1, 2)) / total, 0.05, half**2)
         yy = np.clip(2.0 * (weighted * uy**2).sum(axis=(1, 2)) / total, 0.05, half**2)
         xy = 2.0 * (weighted * ux * uy).sum(axis=(1, 2)) / total
         xy = np.clip(xy, -0.98 * np.sqrt(xx * yy), 0.98 * np.sqrt(xx * yy))
-    return Moments(chosen, xx, yy, xy, cut, dx, dy)
+        if np.quantile(np.abs(xx + yy - before) / before, SETTLED_SHARE) < SETTLED:
+            break
+    return Moments(chosen, xx, yy, xy, cut, dx, dy, mx, my)
 
 
 def _gap_to_next(x: Floats, y: Floats) -> Floats:

@@ -12,6 +12,7 @@ from typing import Literal
 
 import numpy as np
 
+from widedusk.core.choices import Choices
 from widedusk.core.judge.course import Course, quantile
 from widedusk.core.judge.finding import HARMLESS
 from widedusk.core.judge.reading import UNKNOWN, Finding
@@ -34,6 +35,10 @@ class Limits:
 
     elongation: float = 1.3
     width: float = 1.3
+
+    @classmethod
+    def by(cls, choices: Choices) -> "Limits":
+        return cls(choices.elongation_limit, choices.width_limit)
 
 
 @dataclass(frozen=True)

@@ -12,12 +12,14 @@ from widedusk.core.exposure.alternatives import (
     ApertureRow,
     FilterRow,
     IsoRow,
+    Price,
     SchoolRow,
     Sky,
     Under,
     aperture_rows,
     filter_rows,
     iso_rows,
+    prices_at,
     school_rows,
 )
 from widedusk.core.exposure.card import Card, Rung, card_text, framing_ladder
@@ -128,6 +130,17 @@ def _wind_words(choices: Choices) -> str:
     level = level_for(choices.wind_m_s)
     agrees = "as is set" if level == choices.wind_level else f"{choices.wind_level} is set"
     return f"wind of {choices.wind_m_s:.0f} m/s expected suggests “{level}”, {agrees}"
+
+
+def hours_at(
+    stops: Sequence[float], rig: Rig, spot: Spot, evening: date, target: Target, choices: Choices, axis: Axis | None = None
+) -> list[tuple[float, Price]]:
+    """The sub and the price of each of these stops in one night, as `exposing` tells them of its own. Raises InvalidInput."""
+    seen = outlook(rig, spot, evening, target, choices, axis)
+    pause = pauses_of(choices).after(seen.advice.exposure_s)
+    keeps = Keeps.under(seen.wanted)
+    found = prices_at(seen.subject, stops, seen.light.f_number, seen.advice.step, keeps, pause)
+    return [(advice.exposure_s, price) for advice, price in found]
 
 
 def exposing(

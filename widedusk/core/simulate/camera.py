@@ -184,10 +184,10 @@ def _stamp(image: NDArray[np.float32], x: Floats, y: Floats, light: Floats, sigm
 
 
 def as_jpeg(electrons: NDArray[np.float32], clip_e: float, header: "CardHeader", quality: int = 92) -> bytes:
-    """An 8-bit picture through the usual tone curve, with EXIF as cameras write it."""
+    """An 8-bit picture through the usual tone curve, with EXIF as cameras write it; of one plane, or (rows, columns, 3)."""
     linear = np.clip(electrons / clip_e, 0.0, 1.0)
     tone = np.where(linear < 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
-    grey = Image.fromarray((tone * 255 + 0.5).astype(np.uint8))
+    drawn = Image.fromarray((tone * 255 + 0.5).astype(np.uint8))
     exif = Image.Exif()
     inside = exif.get_ifd(0x8769)
     inside[0x9003] = header.local_start.strftime("%Y:%m:%d %H:%M:%S")
@@ -197,20 +197,30 @@ def as_jpeg(electrons: NDArray[np.float32], clip_e: float, header: "CardHeader",
     if header.focal_mm:
         inside[0x920A] = IFDRational(round(header.focal_mm * 10), 10)
     inside[0x8827] = header.iso
+    if header.f_number:
+        inside[0x829D] = IFDRational(round(header.f_number * 10), 10)
     exif[0x0132] = inside[0x9003]
     out = BytesIO()
-    grey.convert("RGB").save(out, "JPEG", quality=quality, exif=exif)
+    drawn.convert("RGB").save(out, "JPEG", quality=quality, exif=exif)
     return out.getvalue()
 
 
 def as_fits(electrons: NDArray[np.float32], clip_e: float, header: "CardHeader") -> bytes:
-    """A 16-bit picture in proportion to the light, rows from the bottom as FITS has them, the start in UTC."""
+    """A 16-bit picture in proportion to the light, rows from the bottom as FITS has them, the start in UTC.
+
+    electrons: one plane, a mosaic of an even number of rows, or (rows, columns, 3).
+    """
     counts = (np.clip(electrons / clip_e, 0.0, 1.0) * 65535 + 0.5).astype(np.uint16)
-    unit = fits.PrimaryHDU(counts[::-1])
+    laid = np.moveaxis(counts, -1, 0)[:, ::-1] if counts.ndim == 3 else counts[::-1]
+    unit = fits.PrimaryHDU(np.ascontiguousarray(laid))  # else it is written value by value
     unit.header["DATE-OBS"] = header.local_start.isoformat()
     unit.header["EXPTIME"] = header.exposure_s
     if header.focal_mm:
         unit.header["FOCALLEN"] = header.focal_mm
+    if header.f_number:
+        unit.header["FNUMBER"] = header.f_number
+    if header.mosaic:
+        unit.header["BAYERPAT"] = header.mosaic[2:] + header.mosaic[:2]  # for the rows as they lie in the file
     out = BytesIO()
     unit.writeto(out)
     return out.getvalue()
@@ -225,6 +235,8 @@ class CardHeader:
     focal_mm: float | None
     utc_offset: str = "+00:00"
     iso: int = 1600
+    f_number: float | None = None
+    mosaic: str = ""  # colours of the upper left two by two pixels, row by row
 
 
 def aimed(camera: Camera, **changes: Any) -> Camera:

@@ -245,6 +245,27 @@ def keep_periodic_error(
 
 
 @transaction.atomic
+def keep_good_stops(
+    owner: AbstractBaseUser, rig: Rig, f_best: float, f_best_narrow: float | None, origin: parts.Origin = "learned"
+) -> tuple[float, float | None, parts.Origin]:
+    """Write from which stops on a rig's lens is good; both stops and the origin that stood there before are given back.
+
+    Raises InvalidInput for stops wider than the lens opens.
+    """
+    row = next((one.part for one in rig.placements.all() if one.part.kind == parts.Lens.KIND), None)
+    lens = part_of(row) if row else None
+    if row is None or not isinstance(lens, parts.Lens):
+        raise InvalidInput([Fault("rig", rig.name, f"{rig.name} has no lens; add it on the Bench.")])
+    names = ("f_best", "f_best_narrow")
+    before = lens.f_best, lens.f_best_narrow, lens.origin(names[0])
+    origins = {one: where for one, where in lens.origins if one not in names}
+    if origin != "by hand":
+        origins |= dict.fromkeys(names, origin)
+    keep_part(owner, replace(lens, f_best=f_best, f_best_narrow=f_best_narrow, origins=tuple(origins.items())), row)
+    return before
+
+
+@transaction.atomic
 def keep_rig(owner: AbstractBaseUser, assembly: Assembly, row: Rig | None = None) -> Rig:
     """Store a checked assembly of this person's own parts, told by their names. Raises InvalidInput for a name in use."""
     rows = {part.name: part for part in Part.objects.of(owner)}

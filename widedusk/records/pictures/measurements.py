@@ -19,8 +19,19 @@ from widedusk.records.pictures.pictures import pictures_of
 from widedusk.records.targets.models import Target
 
 MOST_PICTURES = 40  # in one measurement
-PICTURES_FOR = {"axis": (2, MOST_PICTURES), "series": (3, MOST_PICTURES), "pointing": (1, 1), "trial": (1, 1), "camera": (4, 4)}
-ANOTHER = {"axis": "the one taken after turning the axis", "camera": "two flats and two bias frames, each a frame of its own"}
+PICTURES_FOR = {
+    "axis": (2, MOST_PICTURES),
+    "series": (3, MOST_PICTURES),
+    "pointing": (1, 1),
+    "trial": (1, 1),
+    "camera": (4, 4),
+    "lens": (1, 8),
+}
+ANOTHER = {
+    "lens": "one taken at another stop, or again at the same",
+    "axis": "the one taken after turning the axis",
+    "camera": "two flats and two bias frames, each a frame of its own",
+}
 
 
 def measurements_of(user: AbstractBaseUser) -> QuerySet[Measurement]:
@@ -37,6 +48,8 @@ class PictureAsked:
     taken: datetime | None
     exposure_s: float | None
     focal_mm: float | None
+    f_number: float | None = None
+    stopped_by: str = ""  # of a lens: open, iris or ring
 
 
 @dataclass(frozen=True)
@@ -57,6 +70,26 @@ def middle_mjd(one: Mapping[str, Any]) -> float | None:
     if not one.get("taken"):
         return None
     return mjd_from_datetime(datetime.fromisoformat(one["taken"])) + (one.get("exposure_s") or 0.0) / 2 * SECOND
+
+
+def _check_shot(checks: Checks, at: str, name: str, one: PictureAsked, task: str) -> None:
+    if one.taken is None and task in {"axis", "series"}:
+        checks.fault(f"{at}.taken", None, f"“{name}” does not say when it was taken; type date and time.")
+    if one.taken is not None and one.taken > now() + timedelta(minutes=15):
+        checks.fault(
+            f"{at}.taken",
+            one.taken.isoformat(),
+            f"By its clock “{name}” is yet to be taken ({day_words(one.taken)}, {one.taken:%H:%M} UTC). "
+            "The camera's clock or its time zone is off.",
+        )
+    if one.exposure_s is not None:
+        checks.within(f"{at}.exposure_s", one.exposure_s, 1e-4, 3600, "s")
+    if one.focal_mm is not None:
+        checks.within(f"{at}.focal_mm", one.focal_mm, 5, 2000, "mm")
+    if task == "lens" and one.f_number is None:
+        checks.fault(f"{at}.f_number", None, f"“{name}” does not say its f-number; type it.")
+    elif one.f_number is not None:
+        checks.within(f"{at}.f_number", one.f_number, 0.7, 64)
 
 
 def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Target, night: date, asked: Asked) -> Measurement:
@@ -84,19 +117,7 @@ def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Tar
                 f"“{row.name}” is the same file as “{seen[row.digest]}”: give {ANOTHER.get(asked.task, ANOTHER['axis'])}.",
             )
         seen[row.digest] = row.name
-        if one.taken is None and asked.task in {"axis", "series"}:
-            checks.fault(f"{at}.taken", None, f"“{row.name}” does not say when it was taken; type date and time.")
-        if one.taken is not None and one.taken > now() + timedelta(minutes=15):
-            checks.fault(
-                f"{at}.taken",
-                one.taken.isoformat(),
-                f"By its clock “{row.name}” is yet to be taken ({day_words(one.taken)}, {one.taken:%H:%M} UTC). "
-                "The camera's clock or its time zone is off.",
-            )
-        if one.exposure_s is not None:
-            checks.within(f"{at}.exposure_s", one.exposure_s, 1e-4, 3600, "s")
-        if one.focal_mm is not None:
-            checks.within(f"{at}.focal_mm", one.focal_mm, 5, 2000, "mm")
+        _check_shot(checks, at, row.name, one, asked.task)
     checks.within("temperature_c", asked.temperature_c, -60, 50, "°C")
     if asked.iso is not None:
         checks.within("iso", asked.iso, 1, 1_000_000)

@@ -35,7 +35,7 @@ class Picture(Owned):
 class Measurement(Work):
     """What is asked of pictures: in order with time, exposure and focal length; air, pole, tolerance."""
 
-    TASKS = ("axis", "series", "pointing", "trial", "camera")
+    TASKS = ("axis", "series", "pointing", "trial", "camera", "lens")
 
     task = models.CharField(max_length=10, choices=[(one, one) for one in TASKS])
     rig = models.ForeignKey(Rig, on_delete=models.PROTECT, related_name="measurements")

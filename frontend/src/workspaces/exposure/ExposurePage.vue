@@ -19,6 +19,7 @@ const TABS = [
   { name: 'exposure-card', label: 'Card' },
   { name: 'exposure-test', label: 'Test picture' },
   { name: 'exposure-camera', label: 'My camera' },
+  { name: 'exposure-lens', label: 'My lens' },
   { name: 'exposure-compare', label: 'Compare' },
 ] as const
 </script>
