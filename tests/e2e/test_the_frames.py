@@ -6,9 +6,11 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 
+import boto3
 import numpy as np
 import psycopg
 import pytest
+from moto.server import ThreadedMotoServer
 from PIL import Image
 from playwright.sync_api import Page, expect
 
@@ -43,8 +45,25 @@ def card(tmp_path_factory) -> Path:
 
 
 @pytest.fixture(scope="module")
-def site(forecast, demo_copy, card) -> Iterator[Served]:
-    more = {"WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/", "WIDE_DUSK_PICTURE_FOLDER": str(card)}
+def bucket() -> Iterator[tuple[str, object]]:
+    """A general S3 server on loopback: its address as a setting, and the bucket that uploads go to."""
+    server = ThreadedMotoServer("127.0.0.1", 0)
+    server.start()
+    host, port = server.get_host_and_port()
+    keys = {"aws_access_key_id": "somebody", "aws_secret_access_key": "secret"}
+    night = boto3.resource("s3", endpoint_url=f"http://{host}:{port}", region_name="us-east-1", **keys).Bucket("night")
+    night.create()
+    yield f"http://somebody:secret@{host}:{port}/night", night
+    server.stop()
+
+
+@pytest.fixture(scope="module")
+def site(forecast, demo_copy, card, bucket) -> Iterator[Served]:
+    more = {
+        "WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/",
+        "WIDE_DUSK_PICTURE_FOLDER": str(card),
+        "WIDE_DUSK_OBJECT_STORE": bucket[0],
+    }
     with a_site(demo_copy, SITE_NAME, **more) as one:
         yield one
 
@@ -215,6 +234,34 @@ def test_a_watched_folder_tells_of_dew_while_it_falls(frames_page, card):
     page.get_by_role("navigation", name="Runs").get_by_role("button").filter(has_text="16 ×").click()
     expect(cause(page, "Dew on the glass")).to_be_visible()
     expect(page.get_by_role("alert").filter(has_text="Dew on the glass")).to_contain_text("Warm the glass")
+
+
+def test_files_of_this_device_are_measured_by_workers_that_share_no_disk(frames_page, hands, site, bucket, tmp_path):
+    """Each worker has a disk of its own and no folder of pictures; the database and the object store are all they share."""
+    for one in hands:
+        one.kill()
+    apart = []
+    for name in ("first", "second"):
+        own_disk = {"WIDE_DUSK_PICTURES": str(tmp_path / name), "WIDE_DUSK_PICTURE_FOLDER": ""}
+        apart.append(PictureWorker({**site.env, **own_disk}))
+    page = frames_page()
+    files = []
+    for number in range(16):
+        files.append(tmp_path / f"N{number:03d}.jpg")
+        Image.fromarray(np.random.default_rng(90 + number).integers(0, 3, (420, 620), dtype=np.uint8)).save(files[-1])
+    page.get_by_label("Frames from this device").set_input_files(files)
+    folder = page.locator(".folders > li").filter(has_text="Brought for")
+    expect(folder).to_contain_text("0 of 16 measured")
+    assert len(list(bucket[1].objects.all())) == 16
+    try:
+        for one in apart:
+            one.start()
+        expect(folder).to_contain_text("16 of 16 measured, 16 darks", timeout=READ_MS)
+    finally:
+        for one in apart:
+            one.kill()
+        hands[0].start()
+    assert not list(tmp_path.glob("first/*")) and not list(tmp_path.glob("second/*"))
 
 
 def test_workers_are_killed_and_every_frame_is_measured_once(frames_page, hands, site):

@@ -45,6 +45,13 @@ def test_colours_part_towards_the_corner_as_they_were_drawn(tmp_path, kind):
         one = seen.parted[name]
         assert one.stretch == pytest.approx(true, abs=max(0.1 * abs(true), 2.5 * one.sigma))
         assert np.hypot(one.right, one.down) < 0.1  # a mosaic's own offsets are no fault of the lens
+    # Where coma leans each colour another way, too.
+    coma = shown(tmp_path, SOFT, 1.8, 4, kind)
+    x, y = np.array([0.4, 1 / 3]) * SIDES / (np.hypot(*SIDES) / 2)
+    red, green, blue = (true_moments(SOFT.spot(x, y, 1.8, colour, placed=True))[3:] for _, colour in COLOURS)
+    for name, middle in (("red", red), ("blue", blue)):
+        away = (middle - green) @ (x, y) / (x**2 + y**2)
+        assert coma.parted[name].stretch == pytest.approx(away, abs=max(0.1 * abs(away), 4 * coma.parted[name].sigma))
     halo = judged(seen).stops[0]
     for name, colour in (("red", RED), ("blue", BLUE)):
         widths = [axes(*true_moments(lens.spot(0.0, 0.0, 1.8, one))[:3])[1] for one in (colour, GREEN)]

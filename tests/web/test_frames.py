@@ -7,17 +7,20 @@ import time
 from dataclasses import asdict, replace
 from datetime import UTC, datetime, timedelta
 
+import boto3
 import numpy as np
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
+from moto.server import ThreadedMotoServer
 from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from tests.web.conftest import faults, listed, send
 from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Zone
 from widedusk.core.frames.pointing import Pointing
-from widedusk.jobs.queue import find_what_was_left_lying, look_into_folders, measure_one_frame
-from widedusk.records.frames.folders import MOST_FILES
+from widedusk.jobs.queue import find_what_was_left_lying, look_into_folders, measure_one_frame, measure_pictures
+from widedusk.records.frames.folders import MOST_FILES, let_brought_files_go
 from widedusk.records.frames.frames import beat_frame, claim_frame, settle, stored_facts
 from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.nights.models import Night, Run
@@ -61,6 +64,85 @@ def measure_all(folder: int) -> None:
 def told(client) -> dict:
     (one,) = listed(client, "frames/folders")
     return one
+
+
+def brought(client, folder: int, path, name: str = ""):
+    return client.post(f"/api/frames/folders/{folder}/files", {"file": SimpleUploadedFile(name or path.name, path.read_bytes())})
+
+
+@pytest.fixture
+def object_store(settings):
+    """A general S3 server on loopback, with an empty bucket."""
+    server = ThreadedMotoServer("127.0.0.1", 0)
+    server.start()
+    host, port = server.get_host_and_port()
+    settings.WIDE_DUSK_OBJECT_STORE = f"http://somebody:secret@{host}:{port}/night"
+    keys = {"aws_access_key_id": "somebody", "aws_secret_access_key": "secret"}
+    bucket = boto3.resource("s3", endpoint_url=f"http://{host}:{port}", region_name="us-east-1", **keys).Bucket("night")
+    bucket.create()
+    yield bucket
+    server.stop()
+
+
+def _brought_files(client, asked, here, lying):
+    """Files come in the browser, are measured once, and let go; lying: names in the store."""
+    folder = send(client, "frames/folders/brought", {"context": asked}).json()
+    assert folder["brought"] and folder["counts"]["waiting"] == 0
+    black(here / "D1.jpg")
+    black(here / "D2.jpg", 2)
+    (here / "note.jpg").write_text("no picture at all, whatever its name says")
+    for name in ("D1.jpg", "D2.jpg", "note.jpg"):
+        assert brought(client, folder["id"], here / name).json()["new"]
+    assert not brought(client, folder["id"], here / "D1.jpg").json()["new"]  # sent again after a broken line
+    assert brought(client, folder["id"], here / "D2.jpg", "../../D3.jpg").json()["name"] == "D3.jpg"
+    assert len(lying()) == 4
+    measure_all(folder["id"])
+    now = told(client)
+    assert now["counts"]["done"] == 2 and now["counts"]["darks"] == 2
+    assert {one["name"]: one["why"] for one in now["unread"]} == {
+        "D3.jpg": "“D3.jpg” is the same picture as “D2.jpg”; it counts once.",
+        "note.jpg": "“note.jpg” holds text, whatever its name says. Give a JPEG, TIFF, FITS or raw file as the camera wrote it.",
+    }
+    let_brought_files_go()
+    assert len(lying()) == 2  # of those that could not be measured, for a day
+    black(here / "note.jpg", 5)
+    assert brought(client, folder["id"], here / "note.jpg").json()["new"]  # put right
+    measure_all(folder["id"])
+    assert told(client)["counts"]["done"] == 3
+    again = send(client, "frames/folders/brought", {"context": asked}).json()
+    assert again["id"] == folder["id"] and again["counts"]["done"] == 3
+    return folder["id"]
+
+
+def test_files_are_brought_in_the_browser_measured_and_let_go(ours, asked, here, client_of, settings):
+    kept = here / "kept" / "frames"
+    folder = _brought_files(ours, asked, here, lambda: list(kept.iterdir()))
+    stray = kept / "left-by-a-server-that-died.jpg"
+    stray.write_bytes(b"x")
+    aged(stray, 2 * 86400)
+    let_brought_files_go()
+    assert not stray.exists()
+    assert brought(client_of("somebody-else"), folder, here / "D1.jpg").status_code == 404
+    assert (
+        "is empty" in faults(ours.post(f"/api/frames/folders/{folder}/files", {"file": SimpleUploadedFile("a.jpg", b"")}))["file"]
+    )
+
+
+def test_uploads_lie_in_an_object_store_where_one_is_set(ours, asked, here, object_store):
+    _brought_files(ours, asked, here, lambda: list(object_store.objects.filter(Prefix="frames/")))
+    assert not (here / "kept").exists()  # nothing of it on this machine
+    path = here / "pointing.jpg"
+    black(path, 9)
+    picture = ours.post("/api/pictures", {"file": SimpleUploadedFile("pointing.jpg", path.read_bytes())}).json()
+    assert picture["here"] and len(list(object_store.objects.filter(Prefix="frames/"))) < len(list(object_store.objects.all()))
+    shot = {"picture": picture["id"], "taken": None, "exposure_s": 10, "focal_mm": None}
+    made = send(ours, "pictures/measurements", {"context": asked, "task": "pointing", "pictures": [shot]}).json()
+    measure_pictures(measurement=made["id"])
+    told_of = ours.get(f"/api/pictures/measurements/{made['id']}").json()
+    assert told_of["state"] == "failed" and "is the cap on?" in told_of["faults"][0]["message"]
+    assert told_of["faults"][0]["message"].startswith("“pointing.jpg”")
+    assert ours.post(f"/api/pictures/{picture['id']}/let-go").json()["here"] is False
+    assert all(one.key.startswith("frames/") for one in object_store.objects.all())
 
 
 @pytest.fixture

@@ -1,5 +1,6 @@
 """No request body larger than any that is asked for, refused before it is read."""
 
+import re
 from collections.abc import Callable
 
 from django.db import DatabaseError, connection
@@ -9,7 +10,7 @@ from widedusk.core.files import MOST_BYTES
 from widedusk.core.frames.header import MOST_PICTURE_BYTES
 
 WRAPPING = 50_000  # what a form puts around a file
-PICTURES = "/api/pictures"  # where one picture at a time comes in
+PICTURES = re.compile(r"/api/pictures|/api/frames/folders/\d+/files")  # where one picture at a time comes in
 
 
 def answers_health(get_response: Callable[[HttpRequest], HttpResponseBase]) -> Callable[[HttpRequest], HttpResponseBase]:
@@ -34,7 +35,7 @@ def bounded_body(get_response: Callable[[HttpRequest], HttpResponseBase]) -> Cal
 
     def answer(request: HttpRequest) -> HttpResponseBase:
         stated = str(request.META.get("CONTENT_LENGTH") or "0")
-        most = MOST_PICTURE_BYTES if request.path == PICTURES else MOST_BYTES
+        most = MOST_PICTURE_BYTES if PICTURES.fullmatch(request.path) else MOST_BYTES
         if stated.isdecimal() and int(stated) > most + WRAPPING:
             told = f"{int(stated):,} bytes are too many; a file may have {most:,}."
             return JsonResponse({"faults": [{"field": "file", "value": int(stated), "message": told}]}, status=413)

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, cast
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema, Status
+from ninja import File, Router, Schema, Status, UploadedFile
 from ninja.pagination import paginate
 from pydantic import Field
 
@@ -15,7 +15,17 @@ from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import user_of
 from widedusk.jobs.queue import put_frames_in_line
-from widedusk.records.frames.folders import Clock, bring_folder, counts_of, folders_of, folders_there, look_through, wants_a_look
+from widedusk.records.frames.folders import (
+    Clock,
+    bring_folder,
+    counts_of,
+    folder_for_files,
+    folders_of,
+    folders_there,
+    look_through,
+    take_frame,
+    wants_a_look,
+)
 from widedusk.records.frames.frames import other_night_of, settle
 from widedusk.records.frames.models import Folder
 from widedusk.records.nights.nights import the_night
@@ -48,6 +58,22 @@ class FolderIn(Schema):
     clock_fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0
 
 
+class FilesIn(Schema):
+    """Of a night whose files come in the browser."""
+
+    context: Context
+    clock_offset_min: Annotated[int, Field(ge=-900, le=900)] | None = None
+    clock_fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0
+
+
+class FrameBrought(Schema):
+    """new: it is to be measured; else the same file was here already."""
+
+    id: int
+    name: str
+    new: bool
+
+
 class FrameCounts(Schema):
     waiting: int
     running: int
@@ -74,6 +100,7 @@ class FolderOut(Schema):
     night: date
     rig: int
     watched: bool
+    brought: bool  # its files came in the browser
     state: Literal["reading", "paused", "done"]
     counts: FrameCounts
     silent: bool
@@ -93,6 +120,7 @@ def _folder(row: Folder, counted: Counter[str] | None = None) -> FolderOut:
         night=row.night.date,
         rig=row.rig_id,
         watched=row.watched,
+        brought=row.brought,
         state=cast(Any, row.state),
         counts=FrameCounts(
             **{name: told[name] for name in ("waiting", "running", "done", "failed", "bias")},
@@ -134,6 +162,25 @@ def bring(request: HttpRequest, data: FolderIn) -> Status[FolderOut]:
     row = bring_folder(user, night, rig, target, data.path, data.watched, clock)
     put_frames_in_line(look_through(row))
     return Status(201, _folder(row))
+
+
+@router.post("/brought", response={201: FolderOut, 422: FailureOut})
+def begin_bringing(request: HttpRequest, data: FilesIn) -> Status[FolderOut]:
+    """Where files that come in the browser go: one folder for each night and rig."""
+    user = user_of(request)
+    rig, spot, target = rig_spot_and_target(user, data.context.rig, data.context.spot, data.context.target)
+    night = the_night(user, spot, data.context.night)
+    return Status(201, _folder(folder_for_files(user, night, rig, target, Clock(data.clock_offset_min, data.clock_fast_s))))
+
+
+@router.post("/{int:record_id}/files", response={201: FrameBrought, 404: FailureOut, 422: FailureOut})
+def bring_file(request: HttpRequest, record_id: int, file: File[UploadedFile]) -> Status[FrameBrought]:
+    """Bring one file; it is measured as soon as a worker is free, and let go then. The same file again changes nothing."""
+    folder = get_object_or_404(folders_of(user_of(request)).filter(brought=True), pk=record_id)
+    row, new = take_frame(folder, file.name or "picture", file.chunks())
+    if new:
+        put_frames_in_line([row])
+    return Status(201, FrameBrought(id=row.pk, name=row.name, new=new))
 
 
 def _own(request: HttpRequest, record_id: int) -> Folder:

@@ -1,11 +1,10 @@
 """Measure one frame where its file lies: a job each, so that any number of workers share a night."""
 
-import hashlib
 import logging
 import time
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -16,11 +15,11 @@ from widedusk.apart.process import Broken, apart, bounds_of_picture, load_before
 from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.frames.frame import Frame as Measured
 from widedusk.core.frames.frame import Known
-from widedusk.records.frames.folders import place_of
+from widedusk.records.frames.folders import opened_frame
 from widedusk.records.frames.frames import beat_frame, began_at, claim_frame, let_frame_wait, stored_facts
 from widedusk.records.frames.models import Frame
 from widedusk.records.kit.services import rig_of
-from widedusk.records.pictures.pictures import read_header, stored_header
+from widedusk.records.pictures.pictures import digest_of, read_header, stored_header
 from widedusk.records.work import Cancelled, Superseded, finish
 
 log = logging.getLogger(__name__)
@@ -68,12 +67,16 @@ def _failed(row: Frame, why: str, **more: str) -> None:
 
 def _measured(row: Frame) -> dict[str, Any]:
     """What is written down of a frame. Raises InvalidInput for a file that has gone or cannot be read."""
-    path = place_of(row.folder.path) / row.name
     try:
-        with path.open("rb") as file:
-            digest = hashlib.file_digest(file, "sha256").hexdigest()
+        with opened_frame(row) as path:
+            return _read(row, path)
     except OSError:
-        return {"state": "failed", "fault": f"“{row.name}” has gone from the folder, or cannot be opened."}
+        where = "has gone" if row.folder.brought else "has gone from the folder, or cannot be opened"
+        return {"state": "failed", "fault": f"“{row.name}” {where}."}
+
+
+def _read(row: Frame, path: Path) -> dict[str, Any]:
+    digest = digest_of(path)
     twin = Frame.objects.filter(folder=row.folder_id, digest=digest, state="done").exclude(pk=row.pk).only("name").first()
     if twin is not None:
         return {"state": "failed", "digest": digest, "fault": f"“{row.name}” is the same picture as “{twin.name}”; it counts once."}
@@ -91,7 +94,10 @@ def _measured(row: Frame) -> dict[str, Any]:
     known = _known(row)
     given = (path, Path(settings.WIDE_DUSK_PATTERNS), (max(rig.camera.width_mm, rig.camera.height_mm), rig.lens.focal_mm), known)
     bounds = bounds_of_picture(row.size_bytes, MEMORY_BYTES)
-    found: Measured = apart(readers.frame, *given, bounds=bounds, tell=_beats(row))
+    try:
+        found: Measured = apart(readers.frame, *given, bounds=bounds, tell=_beats(row))
+    except InvalidInput as refused:  # by the name the person knows
+        raise InvalidInput([replace(one, message=one.message.replace(path.name, row.name)) for one in refused.faults]) from refused
     return {
         "state": "done",
         "fault": "",

@@ -26,7 +26,7 @@ from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import rig_of
 from widedusk.records.pictures.measurements import middle_mjd
 from widedusk.records.pictures.models import Measurement, Picture
-from widedusk.records.pictures.pictures import let_go
+from widedusk.records.pictures.pictures import let_go, opened
 from widedusk.records.pole.models import Alignment
 from widedusk.records.pole.services import keep_alignment
 from widedusk.records.work import Cancelled, beat, claim, finish, to_its_end
@@ -86,8 +86,7 @@ def _camera(row: Measurement, pictures: dict[int, Picture]) -> dict[str, Any]:
         picture = _here(pictures, place, one)
         tell = _teller(row, place, len(row.asked["pictures"]))
         tell(0.0, f"reading {picture.name}"[:80])
-        reading = partial(apart, readers.sensor_frame, Path(picture.file), bounds=bounds_of_picture(picture.size_bytes), tell=tell)
-        frames.append(replace(_named(place, picture, reading), name=picture.name))
+        frames.append(replace(_read(place, picture, readers.sensor_frame, tell), name=picture.name))
     found = photon_transfer(frames[:2], frames[2:])
     iso = row.asked.get("iso") or next((frame.iso for frame in frames if frame.iso), None)
     return {"transfer": asdict(found), "iso": iso, "pictures": []}
@@ -100,8 +99,7 @@ def _lens(row: Measurement, pictures: dict[int, Picture]) -> dict[str, Any]:
     for place, one in enumerate(asked):
         picture = _here(pictures, place, one)
         tell = _teller(row, place, len(asked))
-        reading = partial(apart, readers.lens_picture, Path(picture.file), bounds=bounds_of_picture(picture.size_bytes), tell=tell)
-        seen = _named(place, picture, reading)
+        seen = _read(place, picture, readers.lens_picture, tell)
         stops.append({"name": picture.name, "f_number": one["f_number"], "by": one["stopped_by"] or "iris", "picture": seen.kept()})
     return {"lens": rig.lens.name, "focal_mm": rig.lens.focal_mm, "stops": stops, "pictures": []}
 
@@ -113,12 +111,18 @@ def _here(pictures: dict[int, Picture], place: int, asked: dict[str, Any]) -> Pi
     return picture
 
 
-def _named(place: int, picture: Picture, work: Callable[[], T]) -> T:
-    """Do the work; what is wrong with the file is told by the name the person knows, not by that under which it lies here."""
+def _read(place: int, picture: Picture, reader: Callable[..., T], tell: Callable[[float, str], None], *given: Any) -> T:
+    """Read a picture apart; what is wrong with it is told by the name the person knows, not by that under which it lies here."""
+    stored = Path(picture.file).name
     try:
-        return work()
+        with opened(picture) as path:
+            stored = path.name
+            return apart(reader, path, *given, bounds=bounds_of_picture(picture.size_bytes), tell=tell)
+    except FileNotFoundError:
+        raise InvalidInput(
+            [Fault(f"pictures.{place}", picture.name, f"“{picture.name}” is not here any more; bring it again.")]
+        ) from None
     except InvalidInput as refused:
-        stored = Path(picture.file).name
         faults = [Fault(f"pictures.{place}", picture.name, fault.message.replace(stored, picture.name)) for fault in refused.faults]
         raise InvalidInput(faults) from refused
 
@@ -138,10 +142,7 @@ def _work(row: Measurement) -> dict[str, Any]:
         picture = _here(pictures, place, one)
         tell = _teller(row, place, len(asked))
         focal = one.get("focal_mm")
-        given = (Path(picture.file), Path(settings.WIDE_DUSK_PATTERNS), sensor_mm, focal, light)
-        measured = _named(
-            place, picture, partial(apart, readers.measured, *given, bounds=bounds_of_picture(picture.size_bytes), tell=tell)
-        )
+        measured = _read(place, picture, readers.measured, tell, Path(settings.WIDE_DUSK_PATTERNS), sensor_mm, focal, light)
         mjd = middle_mjd(one)
         solution = _keep_picture(picture, measured)
         told.append(

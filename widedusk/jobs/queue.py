@@ -14,7 +14,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.types import JSONDict
 
-from widedusk.records.frames.folders import look_through, wants_a_look
+from widedusk.records.frames.folders import let_brought_files_go, look_through, wants_a_look
 from widedusk.records.frames.frames import left_lying_frames
 from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.grounds.models import Place
@@ -123,5 +123,6 @@ def tidy(timestamp: int) -> None:
     """What is past its time: uploads, small views, forecasts, ended sessions. The ages are told in docs/architecture.md."""
     let_old_files_go()
     let_old_previews_go()
+    let_brought_files_go()
     let_old_forecasts_go()
     SessionStore.clear_expired()

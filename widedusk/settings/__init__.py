@@ -32,6 +32,7 @@ WIDE_DUSK_DEMO_PASSWORD = os.environ.get("WIDE_DUSK_DEMO_PASSWORD", "")
 WIDE_DUSK_FORECAST_URL = os.environ.get("WIDE_DUSK_FORECAST_URL", "")  # of an hourly forecast service; none: no forecast
 WIDE_DUSK_PATTERNS = os.environ.get("WIDE_DUSK_PATTERNS", str(VAR / "solver" / "patterns.bin"))  # made at set-up
 WIDE_DUSK_PICTURES = os.environ.get("WIDE_DUSK_PICTURES", str(VAR / "pictures"))  # uploads, until they are measured
+WIDE_DUSK_OBJECT_STORE = os.environ.get("WIDE_DUSK_OBJECT_STORE", "")  # for them instead: http(s)://key:secret@host:port/bucket
 WIDE_DUSK_PICTURE_FOLDER = os.environ.get("WIDE_DUSK_PICTURE_FOLDER", "")  # pictures may be chosen from below this; none: no folder
 WIDE_DUSK_LAN_ADDRESS = os.environ.get("WIDE_DUSK_LAN_ADDRESS", "")  # where a phone in the same network finds it; none: it does not
 WIDE_DUSK_LAN_FINGERPRINT = os.environ.get("WIDE_DUSK_LAN_FINGERPRINT", "")  # SHA-256 of the authority that was made here

@@ -376,6 +376,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/folders/brought": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Bringing
+         * @description Where files that come in the browser go: one folder for each night and rig.
+         */
+        post: operations["widedusk_api_frame_folders_begin_bringing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/folders/there": {
         parameters: {
             query?: never;
@@ -411,6 +431,26 @@ export interface paths {
          * @description It can be brought back.
          */
         delete: operations["delete_folder"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/folders/{record_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring File
+         * @description Bring one file; it is measured as soon as a worker is free, and let go then. The same file again changes nothing.
+         */
+        post: operations["widedusk_api_frame_folders_bring_file"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4509,6 +4549,20 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * FilesIn
+         * @description Of a night whose files come in the browser.
+         */
+        FilesIn: {
+            /**
+             * Clock Fast S
+             * @default 0
+             */
+            clock_fast_s: number;
+            /** Clock Offset Min */
+            clock_offset_min?: number | null;
+            context: components["schemas"]["Context"];
+        };
         /** FilterRow */
         FilterRow: {
             /** Chosen */
@@ -4594,6 +4648,8 @@ export interface components {
          *     unread: the first twenty that could not be read.
          */
         FolderOut: {
+            /** Brought */
+            brought: boolean;
             counts: components["schemas"]["FrameCounts"];
             /** Id */
             id: number;
@@ -4646,6 +4702,18 @@ export interface components {
             /** Nights */
             nights: components["schemas"]["NightSummary"][];
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * FrameBrought
+         * @description new: it is to be measured; else the same file was here already.
+         */
+        FrameBrought: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** New */
+            new: boolean;
         };
         /**
          * FrameColumns
@@ -11007,6 +11075,39 @@ export interface operations {
             };
         };
     };
+    widedusk_api_frame_folders_begin_bringing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilesIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_frame_folders_there: {
         parameters: {
             query?: {
@@ -11048,6 +11149,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frame_folders_bring_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrameBrought"];
                 };
             };
             /** @description Not Found */

@@ -1,8 +1,8 @@
 /** Frames of a night: folders, the runs found in them, one run with every frame judged, and the person's word. */
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 
-import { answer, api, type Schemas } from '@/api/client'
+import { answer, api, Refusal, type Schemas } from '@/api/client'
 
 import type { Choices } from './choices'
 import { useContext } from './useContext'
@@ -51,6 +51,48 @@ export function useFolders() {
     await again()
   }
 
+  const bringing = ref('')
+  const refused = ref<string[]>([])
+  let stop = false
+  /** Files one after the other: one that is refused keeps no other back, and what is here already is not sent for nothing. */
+  async function bring(files: readonly File[]) {
+    if (!context.value || bringing.value) return
+    stop = false
+    refused.value = []
+    bringing.value = 'Bringing files…'
+    try {
+      const folder = await answer(
+        api.POST('/api/frames/folders/brought', { body: { context: context.value, clock_fast_s: 0 } }),
+      )
+      const path = { record_id: folder.id }
+      for (const [place, file] of files.entries()) {
+        if (stop) break
+        bringing.value = `Bringing file ${place + 1} of ${files.length}…`
+        await bringOne(path, file)
+        if (place % 10 === 0) await again()
+      }
+    } catch (failed) {
+      if (!(failed instanceof Refusal)) throw failed
+      refused.value.push(failed.message)
+    } finally {
+      bringing.value = ''
+      await again()
+    }
+  }
+  async function bringOne(path: { record_id: number }, file: File) {
+    const form = new FormData()
+    form.append('file', file)
+    const body = { file: file as unknown as string }
+    try {
+      await answer(
+        api.POST('/api/frames/folders/{record_id}/files', { params: { path }, body, bodySerializer: () => form }),
+      )
+    } catch (failed) {
+      if (!(failed instanceof Refusal)) throw failed
+      refused.value.push(failed.message)
+    }
+  }
+
   async function change(folder: Folder, state: { watched?: boolean; state?: 'reading' | 'paused' }) {
     const path = { record_id: folder.id }
     await answer(api.POST('/api/frames/folders/{record_id}/state', { params: { path }, body: state }))
@@ -61,7 +103,8 @@ export function useFolders() {
     const path = { record_id: folder.id }
     await answer(api.DELETE('/api/frames/folders/{record_id}', { params: { path } }))
     await again()
-    offerUndo(`“${folder.name}” is taken out of this night; its files stay where they are.`, async () => {
+    const files = folder.brought ? 'what was measured goes with it' : 'its files stay where they are'
+    offerUndo(`“${folder.name}” is taken out of this night; ${files}.`, async () => {
       await answer(api.POST('/api/frames/folders/{record_id}/restore', { params: { path } }))
       await again()
     })
@@ -72,6 +115,12 @@ export function useFolders() {
     there: computed(() => there.data.value?.items ?? []),
     error,
     read,
+    bring,
+    bringing,
+    refused,
+    stopBringing: () => {
+      stop = true
+    },
     change,
     remove,
   }

@@ -20,6 +20,7 @@ Fault_ = Literal["coma", "tilt", "askew", "curved"]
 StoppedBy = Literal["open", "iris", "ring"]
 ZONES = ZONE_COLUMNS * ZONE_ROWS
 MIDDLE = ZONES // 2
+SURE = 3.5  # sigmas
 SOFTER = 1.1  # width against the sharpest zone's, from which a side is called soft
 # What third-order coma adds across, against what it adds along beyond that: K²/6 and K²/3 for an even pupil of unit radius, whose
 # rays miss by K (3u² + v², 2uv). Welford 1986, Aberrations of Optical Systems, sec. 8; moments of a disc. Our own integration.
@@ -205,13 +206,13 @@ def _field(picture: LensPicture) -> _Field:
             words.append(f"not about the middle but a point {abs(middle):.1f} half diagonals {_heading(middle)} of it: decentred")
     drawn = np.maximum((spin * np.conj(w**2) / np.maximum(np.abs(w) ** 2, 1e-9)).real, 0.0)
     soft = _soft(places, short - ROUND_OF_COMA * 2 * drawn, weight)
-    rises: tuple[tuple[float, Fault_, str], ...] = (
-        (soft.edge, "tilt", f"softer towards the {_side(soft.heading)}: tilted"),
-        (soft.both, "tilt", f"softer on two sides, {_axis(soft.along)}: tilted"),
-        (soft.round, "curved", "softer all round than in the middle: a curved field, or focus between both"),
+    rises: tuple[tuple[float, float, Fault_, str], ...] = (
+        (soft.edge, soft.edge_sigma, "tilt", f"softer towards the {_side(soft.heading)}: tilted"),
+        (soft.both, soft.bent_sigma, "tilt", f"softer on two sides, {_axis(soft.along)}: tilted"),
+        (soft.round, 0.0, "curved", "softer all round than in the middle: a curved field, or focus between both"),
     )
-    for rise, fault, told in rises:
-        if np.sqrt(1 + max(rise, 0.0) / base) > SOFTER and rise > 4 * noise and fault not in faults:
+    for rise, unsure, fault, told in rises:
+        if np.sqrt(1 + max(rise, 0.0) / base) > SOFTER and rise > max(4 * noise, SURE * unsure) and fault not in faults:
             faults.append(fault)
             words.append(told)
     side, heading = (soft.edge, soft.heading) if soft.edge > soft.both else (soft.both, soft.along)
@@ -221,13 +222,15 @@ def _field(picture: LensPicture) -> _Field:
 @dataclass(frozen=True)
 class _Soft:
     """By how much the round part of a star's variance rises over the picture, px²: from one side to the other (`edge`, towards
-    `heading`), on two sides along one axis (`both`, `along`), and all round (`round`)."""
+    `heading`), on two sides along one axis (`both`, `along`), and all round (`round`); sigmas by what the fit leaves."""
 
     edge: float
     heading: float
     both: float
     along: float
     round: float
+    edge_sigma: float
+    bent_sigma: float
 
 
 def _soft(places: Floats, short: Floats, weight: Floats) -> _Soft:
@@ -235,6 +238,9 @@ def _soft(places: Floats, short: Floats, weight: Floats) -> _Soft:
     x, y = places.T
     design = np.stack([np.ones_like(x), x, y, x**2, x * y, y**2], axis=1)
     found = np.linalg.lstsq(design * weight[:, None], short * weight, rcond=None)[0]
+    off = (short - design @ found) * weight
+    spread = float(np.sqrt(np.sum(off**2) / max(len(off) - len(found), 1)))
+    sigma = spread * np.sqrt(np.diag(np.linalg.pinv((design * weight[:, None]).T @ (design * weight[:, None]))))
     right, down = found[1:3]
     bent, towards = np.linalg.eigh(np.array([[found[3], found[4] / 2], [found[4] / 2, found[5]]]))
     reach = float(np.max(np.abs(x * np.cos(np.arctan2(down, right)) + y * np.sin(np.arctan2(down, right)))))
@@ -245,6 +251,8 @@ def _soft(places: Floats, short: Floats, weight: Floats) -> _Soft:
         float(bent[1] - max(bent[0], 0.0)) * far**2,
         float(np.arctan2(towards[1, 1], towards[0, 1])),
         float(max(bent[0], 0.0)) * far**2,
+        2 * float(np.hypot(*sigma[1:3])) * reach,
+        float(np.hypot(sigma[3], sigma[5])) * far**2,
     )
 
 
@@ -385,7 +393,8 @@ def _verdict(stops: Sequence[AtStop], broad: float | None, narrow: float | None,
         advice += " One stop lies close to your limits: another picture of it would settle it."
     if len({round(one.f_number, 1) for one in stops}) == 1:
         advice += " One stop alone does not say where it becomes good; take two or three more, a stop apart."
-    decides = f"{widest.broad.elongation_zone} at f/{widest.f_number:.3g}: {widest.broad.elongation:.2f} times as long as wide"
+    fails = [one for one in stops if not one.broad.good]
+    decides = _decides((fails or stops[:1])[-1], limits)
     lost = stops_between(widest.f_number, broad) if broad is not None else None
     return Verdict(
         "My lens",
@@ -406,6 +415,20 @@ def _verdict(stops: Sequence[AtStop], broad: float | None, narrow: float | None,
         (_good_working(stops, limits, broad), _width_working(stops, sharpest_px)),
         caution,
     )
+
+
+def _decides(one: AtStop, limits: Limits) -> str:
+    """What of a stop lies furthest beyond a limit, or nearest to one."""
+    worst = one.broad
+    if worst.elongation / limits.elongation > worst.width / limits.width:
+        told = f"stars {worst.elongation:.2f} times as long as wide, {_where(worst.elongation_zone)}"
+    else:
+        told = f"stars {worst.width:.2f} times as wide as the sharpest, {_where(worst.width_zone)}"
+    return f"at f/{one.f_number:.3g} {told}"
+
+
+def _where(zone: str) -> str:
+    return "in the middle" if zone == "middle" else f"at the {zone}"
 
 
 def _good_working(stops: Sequence[AtStop], limits: Limits, broad: float | None) -> Working:

@@ -1,11 +1,13 @@
 """Folders of frames: which there are, what lies in them, and keeping up with one that still fills."""
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import timedelta
 from itertools import islice
 from pathlib import Path
+from uuid import uuid4
 
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
@@ -18,7 +20,16 @@ from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.kit.models import Rig
 from widedusk.records.nights.models import Night
 from widedusk.records.owned import OwnedQuerySet
-from widedusk.records.pictures.pictures import NOT_PICTURES
+from widedusk.records.pictures.pictures import (
+    KEEP_FILES_FOR,
+    MOST_BYTES_HERE,
+    NOT_PICTURES,
+    digest_of,
+    ending_of,
+    let_strays_go,
+    received,
+)
+from widedusk.records.pictures.store import lay_down, let_file_go, lying
 from widedusk.records.targets.models import Target
 
 MOST_FILES = 20_000  # of one folder
@@ -86,14 +97,80 @@ class Clock:
     fast_s: float = 0.0
 
 
+UPLOADS = "frames"  # folder of the store
+
+
+@transaction.atomic
+def folder_for_files(user: AbstractBaseUser, night: Night, rig: Rig, target: Target, clock: Clock) -> Folder:
+    """Where files that are brought in the browser go: one for each night and rig. Raises InvalidInput."""
+    row = folders_of(user).select_for_update(of=("self",)).filter(night=night, rig=rig, brought=True).first()
+    if row is None:
+        check_room_for_folder(user, "")
+        row = Folder(owner_id=user.pk, night=night, rig=rig, brought=True, path="", name=f"Brought for {rig.name}"[:120])
+    row.target, row.state, row.clock_offset_min, row.clock_fast_s = target, "reading", clock.offset_min, clock.fast_s
+    row.save()
+    return row
+
+
+def check_room_for_folder(user: AbstractBaseUser, path: str) -> None:
+    if folders_of(user).count() >= MOST_FOLDERS:
+        raise InvalidInput([Fault("path", path, f"You have {MOST_FOLDERS} folders here; delete one you no longer need.")])
+
+
+def take_frame(folder: Folder, name: str, chunks: Iterable[bytes]) -> tuple[Frame, bool]:
+    """Lay a brought file down and note it. Returns the frame, and whether it is to be measured. Raises InvalidInput.
+
+    The same file again changes nothing, so that one may begin anew after a broken line; one of that name which could not be read is
+    replaced.
+    """
+    lies = Frame.objects.filter(owner_id=folder.owner_id).exclude(file="").aggregate(size=models.Sum("size_bytes"))["size"] or 0
+    if lies > MOST_BYTES_HERE:
+        told = f"{lies / 1e9:.0f} GB of yours wait to be measured; bring more when they are."
+        raise InvalidInput([Fault("file", lies, told)])
+    if folder.frames.count() >= MOST_FILES:
+        raise InvalidInput([Fault("file", name, f"A folder holds {MOST_FILES:,} files; this one is full.")])
+    with received(name, chunks) as (path, safe):
+        digest, size = digest_of(path), path.stat().st_size
+        if size == 0:
+            raise InvalidInput([Fault("file", safe, f"“{safe}” is empty. Copy it from the card again.")])
+        there = folder.frames.filter(name=safe).first()
+        if there is not None and (there.digest == digest or there.state != "failed"):
+            return there, False
+        kept = lay_down(f"{UPLOADS}/{uuid4().hex}{ending_of(safe)}", path)
+    new = {"file": kept, "size_bytes": size, "digest": digest, "state": "waiting", "fault": "", "job": None, "claim": None}
+    row, _ = Frame.objects.update_or_create(
+        folder=folder, name=safe, defaults=new, create_defaults={**new, "owner_id": folder.owner_id, "changed_ns": 0}
+    )
+    return row, True
+
+
+@contextmanager
+def opened_frame(row: Frame) -> Iterator[Path]:
+    """The file of a frame, wherever it lies. Raises OSError when it has gone, InvalidInput when its folder has."""
+    if row.folder.brought:
+        with lying(row.file) as path:
+            yield path
+    else:
+        yield place_of(row.folder.path) / row.name
+
+
+def let_brought_files_go() -> None:
+    """Files of frames that are measured, could not be read for a day, or were taken out with their folder; and strays."""
+    day_ago = true_now() - KEEP_FILES_FOR
+    over = models.Q(state="done") | models.Q(state="failed", measured_at__lt=day_ago) | models.Q(folder__deleted_at__lt=day_ago)
+    for row in Frame.objects.exclude(file="").filter(over).only("pk", "file"):
+        let_file_go(row.file)
+        Frame.objects.filter(pk=row.pk).update(file="")
+    let_strays_go(UPLOADS, Frame.objects.exclude(file="").values_list("file", flat=True))
+
+
 @transaction.atomic
 def bring_folder(user: AbstractBaseUser, night: Night, rig: Rig, target: Target, path: str, watched: bool, clock: Clock) -> Folder:
     """Take a folder into a night, or go on with it if it is there already. Raises InvalidInput."""
     place_of(path)
-    row = folders_of(user).select_for_update(of=("self",)).filter(night=night, path=path).first()
+    row = folders_of(user).select_for_update(of=("self",)).filter(night=night, path=path, brought=False).first()
     if row is None:
-        if folders_of(user).count() >= MOST_FOLDERS:
-            raise InvalidInput([Fault("path", path, f"You have {MOST_FOLDERS} folders here; delete one you no longer need.")])
+        check_room_for_folder(user, path)
         row = Folder(owner_id=user.pk, night=night, path=path, name=(Path(path).name or "All pictures")[:120])
     row.rig, row.target, row.watched, row.state = rig, target, watched, "reading"
     row.clock_offset_min, row.clock_fast_s = clock.offset_min, clock.fast_s
@@ -117,6 +194,8 @@ def look_through(folder: Folder) -> list[Frame]:
     A file that changed within the last second may still be written to: it is left for the next look.
     """
     now = true_now()
+    if folder.brought:
+        return list(folder.frames.filter(state="waiting", job=None))
     try:
         files = sorted(_listed(place_of(folder.path)))
     except (InvalidInput, OSError):

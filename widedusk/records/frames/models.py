@@ -14,7 +14,8 @@ from widedusk.records.work import Claimed
 
 
 class Folder(Owned):
-    """A folder of one night's frames, below the allowed one. Its files are read where they lie and never touched."""
+    """A folder of one night's frames: below the allowed one, where its files are read and never touched; or files brought in the
+    browser, which lie in the store until they are measured."""
 
     ONE_OF_A_NAME = False
     STATES = ("reading", "paused", "done")  # reading: files are looked for and measured; done: all that lie there are measured
@@ -22,7 +23,8 @@ class Folder(Owned):
     night = models.ForeignKey(Night, on_delete=models.PROTECT, related_name="folders")
     rig = models.ForeignKey(Rig, on_delete=models.PROTECT, related_name="folders")
     target = models.ForeignKey(Target, on_delete=models.PROTECT, related_name="folders")  # what frames are of that no plan claims
-    path = models.CharField(max_length=400)  # below the allowed folder
+    path = models.CharField(max_length=400)  # below the allowed folder; empty for what was brought
+    brought = models.BooleanField(default=False)
     watched = models.BooleanField(default=False)  # looked through again and again while the night runs
     state = models.CharField(max_length=8, choices=[(one, one) for one in STATES], default="reading")
     clock_offset_min = models.IntegerField(null=True, default=None)  # zone of the camera's clock; null: as the files say
@@ -45,6 +47,7 @@ class Frame(Claimed):
     folder = models.ForeignKey(Folder, on_delete=models.CASCADE, related_name="frames")
     run = models.ForeignKey(Run, on_delete=models.SET_NULL, related_name="taken", null=True)
     name = models.CharField(max_length=200)  # below the folder
+    file = models.CharField(max_length=400, blank=True, default="")  # in the store, of one that was brought; empty once let go
     size_bytes = models.BigIntegerField()
     changed_ns = models.BigIntegerField()  # of the file, when it was seen
     digest = models.CharField(max_length=64, blank=True, default="")

@@ -3,7 +3,6 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import date, datetime, timedelta
-from pathlib import Path
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -15,7 +14,7 @@ from widedusk.records.clock import now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.kit.models import Placement, Rig
 from widedusk.records.pictures.models import Measurement
-from widedusk.records.pictures.pictures import pictures_of
+from widedusk.records.pictures.pictures import is_here, pictures_of
 from widedusk.records.targets.models import Target
 
 MOST_PICTURES = 40  # in one measurement
@@ -108,7 +107,7 @@ def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Tar
         if row is None:
             checks.fault(f"{at}.picture", one.picture, "This picture is not here; bring it again.")
             continue
-        if not row.file or not Path(row.file).is_file():
+        if not is_here(row):
             checks.fault(f"{at}.picture", row.name, f"The file of “{row.name}” was let go after measuring; bring it again.")
         if row.digest in seen:
             checks.fault(

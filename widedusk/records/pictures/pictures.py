@@ -4,11 +4,13 @@ import contextlib
 import hashlib
 import re
 import uuid
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import asdict
 from datetime import datetime, timedelta
 from itertools import islice
 from pathlib import Path
+from tempfile import NamedTemporaryFile
 from typing import Any
 
 from django.conf import settings
@@ -22,6 +24,7 @@ from widedusk.core.frames.header import MOST_PICTURE_BYTES, Header
 from widedusk.records.clock import true_now
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.pictures.models import Picture
+from widedusk.records.pictures.store import is_there, lay_down, let_file_go, lying, names_below, store
 
 MOST_WAITING = 60  # pictures of one person whose files lie here
 MOST_KEPT = 500  # and those that a person wants to stay
@@ -53,22 +56,26 @@ def header_of(row: Picture) -> Header:
     return read_header(row.header)
 
 
-def _row(owner: AbstractBaseUser, path: Path, name: str, from_folder: bool) -> Picture:
+def _row(owner: AbstractBaseUser, path: Path, name: str, lies: str = "") -> Picture:
+    """lies: where an upload is to lie in the store; else it is the folder's own file."""
     header = read_apart(readers.picture_header, path)
-    with path.open("rb") as file:
-        digest = hashlib.file_digest(file, "sha256").hexdigest()
     return Picture.objects.create(
         owner_id=owner.pk,
         name=storable(name)[:120] or "picture",
-        digest=digest,
-        file=str(path),
-        from_folder=from_folder,
+        digest=digest_of(path),
+        file=lay_down(lies, path) if lies else str(path),
+        from_folder=not lies,
         size_bytes=path.stat().st_size,
         header=stored_header(header),
     )
 
 
-def _room_for(owner: AbstractBaseUser, more: int) -> None:
+def digest_of(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def room_for(owner: AbstractBaseUser, more: int) -> None:
     # What was deleted and may be brought back lies here too.
     here = Picture.objects.filter(owner_id=owner.pk, from_folder=False).exclude(file="")
     waiting = here.filter(kept=False).count()
@@ -84,37 +91,54 @@ def _room_for(owner: AbstractBaseUser, more: int) -> None:
         )
 
 
-def _ending(name: str) -> str:
+def ending_of(name: str) -> str:
     """What tells programs the kind of a file, where it is a plain one."""
     found = re.search(r"\.[A-Za-z0-9]{1,8}$", name)
     return found[0].lower() if found else ""
 
 
-def take_upload(owner: AbstractBaseUser, name: str, chunks: Iterable[bytes]) -> Picture:
-    """Lay an upload down and read its header. Raises InvalidInput for what is no picture; then nothing stays."""
-    _room_for(owner, 1)
-    folder = Path(settings.WIDE_DUSK_PICTURES)
-    folder.mkdir(parents=True, exist_ok=True)
+@contextmanager
+def received(name: str, chunks: Iterable[bytes]) -> Iterator[tuple[Path, str]]:
+    """An upload as a file of its own for a while, and the name it came with made safe. Raises InvalidInput beyond a picture's size;
+    what is refused inside is told by that name."""
     safe = storable(Path(name.replace("\x00", "")).name)[-80:] or "picture"
-    path = folder / f"{uuid.uuid4().hex}{_ending(safe)}"
-    total = 0
-    try:
-        with path.open("wb") as out:
-            for chunk in chunks:
-                total += len(chunk)
-                if total > MOST_PICTURE_BYTES:
-                    raise InvalidInput(
-                        [Fault("file", total, f"“{safe}” has more than {MOST_PICTURE_BYTES / 1e6:.0f} MB. Give the JPEG instead.")]
-                    )
-                out.write(chunk)
-        return _row(owner, path, safe, from_folder=False)
-    except InvalidInput as refused:
-        path.unlink(missing_ok=True)
-        # The stored name means nothing to a person.
-        raise InvalidInput([Fault("file", safe, one.message.replace(path.name, safe)) for one in refused.faults]) from None
-    except BaseException:
-        path.unlink(missing_ok=True)  # whatever happened, no file stays without its record
-        raise
+    with NamedTemporaryFile(suffix=ending_of(safe)) as out:
+        total = 0
+        for chunk in chunks:
+            total += len(chunk)
+            if total > MOST_PICTURE_BYTES:
+                told = f"“{safe}” has more than {MOST_PICTURE_BYTES / 1e6:.0f} MB. Give the JPEG instead."
+                raise InvalidInput([Fault("file", total, told)])
+            out.write(chunk)
+        out.flush()
+        path = Path(out.name)
+        try:
+            yield path, safe
+        except InvalidInput as refused:  # the name it has meanwhile means nothing to a person
+            raise InvalidInput([Fault("file", safe, one.message.replace(path.name, safe)) for one in refused.faults]) from None
+
+
+def take_upload(owner: AbstractBaseUser, name: str, chunks: Iterable[bytes]) -> Picture:
+    """Read an upload's header and lay it down. Raises InvalidInput for what is no picture; then nothing stays."""
+    room_for(owner, 1)
+    with received(name, chunks) as (path, safe):
+        return _row(owner, path, safe, f"{uuid.uuid4().hex}{ending_of(safe)}")
+
+
+@contextmanager
+def opened(row: Picture) -> Iterator[Path]:
+    """The file of a picture, wherever it lies. Raises FileNotFoundError."""
+    if row.from_folder:
+        if not Path(row.file).is_file():
+            raise FileNotFoundError(row.file)
+        yield Path(row.file)
+    else:
+        with lying(row.file) as path:
+            yield path
+
+
+def is_here(row: Picture) -> bool:
+    return bool(row.file) and (Path(row.file).is_file() if row.from_folder else is_there(row.file))
 
 
 def folder_pictures() -> list[str]:
@@ -138,35 +162,35 @@ def take_from_folder(owner: AbstractBaseUser, names: Sequence[str]) -> list[Pict
         path = (root / name).resolve() if root else None
         if root is None or path is None or not path.is_relative_to(root) or not path.is_file():
             raise InvalidInput([Fault("names", name, f"There is no picture “{name}” in the folder; choose one from the list.")])
-        rows.append(_row(owner, path, path.name, from_folder=True))
+        rows.append(_row(owner, path, path.name))
     return rows
 
 
 def let_go(row: Picture) -> None:
     """Delete the file of a picture that was uploaded. What was measured of it stays."""
     if row.file and not row.from_folder:
-        Path(row.file).unlink(missing_ok=True)
+        let_file_go(row.file)
         row.file, row.kept = "", False
         row.save(update_fields=("file", "kept", "updated_at"))
 
 
-def let_old_files_go() -> int:
-    """Uploads that nobody measured within a day, and those of pictures that were deleted an hour ago, kept or not.
+def let_strays_go(folder: str, known: Iterable[str]) -> None:
+    """Files without a record, from a server that died in the middle of an upload, go after a day. known: names, or whole paths."""
+    recorded = {Path(one).name for one in known}
+    for name in names_below(folder):
+        with contextlib.suppress(OSError):
+            if Path(name).name not in recorded and store().get_modified_time(name) < true_now() - KEEP_FILES_FOR:
+                let_file_go(name)
 
-    Files of the folder without a record, from a server that died in the middle of an upload, go after a day.
-    """
+
+def let_old_files_go() -> int:
+    """Uploads that nobody measured within a day, and those of pictures that were deleted an hour ago, kept or not; and strays."""
     day_ago, hour_ago = true_now() - KEEP_FILES_FOR, true_now() - UNDO_FOR
     old = Picture.objects.filter(from_folder=False).exclude(file="").defer("preview")
     old = old.filter(Q(kept=False, created_at__lt=day_ago) | Q(deleted_at__lt=hour_ago))
     for row in old:
         let_go(row)
-    known = set(Picture.objects.exclude(file="").values_list("file", flat=True))
-    folder = Path(settings.WIDE_DUSK_PICTURES)
-    strays = [one for one in folder.iterdir() if one.is_file()] if folder.is_dir() else []
-    for path in strays:
-        with contextlib.suppress(OSError):
-            if str(path) not in known and path.stat().st_mtime < day_ago.timestamp():
-                path.unlink()
+    let_strays_go("", Picture.objects.exclude(file="").values_list("file", flat=True))
     return len(old)
 
 

@@ -121,7 +121,12 @@ const sharpest = (lens: Lens) => lens.verdict.figures.find((one) => one.name ===
                 {{ one.picture.name }}
                 <small class="muted">{{ one.picture.kind }}, {{ one.picture.exposure_s ?? '?' }} s</small>
               </th>
-              <td><Field v-model="one.f" :path="`pictures.${place}.f_number`" label="f/" /></td>
+              <td class="stop">
+                <Field
+                  v-model="one.f"
+                  :path="`pictures.${place}.f_number`"
+                  :label="`f-number of ${one.picture.name}`" />
+              </td>
               <td>
                 <label class="unseen" :for="`by-${place}`">What stopped {{ one.picture.name }} down</label
                 ><Choice :id="`by-${place}`" v-model="one.by" :options="BYS" />
@@ -202,7 +207,7 @@ const sharpest = (lens: Lens) => lens.verdict.figures.find((one) => one.name ===
 }
 .left {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(300px, 1fr));
+  grid-template-columns: repeat(auto-fit, minmax(min(420px, 100%), 1fr));
   gap: 8px;
   align-items: start;
 }
@@ -216,6 +221,14 @@ const sharpest = (lens: Lens) => lens.verdict.figures.find((one) => one.name ===
 .rows th,
 .rows td {
   padding: 1px 6px;
+}
+/* The column says it. */
+.stop :deep(label) {
+  position: absolute;
+  clip-path: inset(50%);
+}
+.stop {
+  max-width: 110px;
 }
 .acts {
   display: flex;

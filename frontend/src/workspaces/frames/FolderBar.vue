@@ -4,10 +4,19 @@ import { computed, ref } from 'vue'
 
 import { isBusy, type Folder } from '@/composables/useFrames'
 import Choice from '@/parts/Choice.vue'
+import FileButton from '@/parts/FileButton.vue'
 
 /** Which folders of frames belong to this night, how far each is, and a new one. */
-const props = defineProps<{ folders: Folder[]; there: { path: string; files: number }[]; trouble: string }>()
+const props = defineProps<{
+  folders: Folder[]
+  there: { path: string; files: number }[]
+  trouble: string
+  bringing: string
+  refused: string[]
+}>()
 const emit = defineEmits<{
+  bring: [files: File[]]
+  stopBringing: []
   read: [path: string, watched: boolean]
   change: [folder: Folder, state: { watched?: boolean; state?: 'reading' | 'paused' }]
   remove: [folder: Folder]
@@ -38,10 +47,27 @@ const others = (one: Folder) =>
       <Choice id="frames-folder" v-model="path" :options="options" placeholder="Choose a folder of frames" />
       <Checkbox v-model:checked="watched">Watch it while the night runs</Checkbox>
       <Button type="primary" html-type="submit" :disabled="path === null">Read the folder</Button>
+      <FileButton
+        label="Frames from this device"
+        words="Bring files"
+        multiple
+        :disabled="bringing !== ''"
+        accept="image/*,.fit,.fits,.fts,.dng,.tif,.tiff"
+        @files="(files) => emit('bring', files)" />
     </form>
-    <p v-if="!there.length" class="muted">
-      This server reads no folder yet. Start it with WIDE_DUSK_PICTURE_FOLDER set to the folder that holds your frames.
+    <p v-if="bringing" class="new" role="status">
+      {{ bringing }} <Button size="small" @click="emit('stopBringing')">Stop</Button>
     </p>
+    <p v-if="!there.length" class="muted">
+      This server reads no folder yet: bring files from this device, or start it with WIDE_DUSK_PICTURE_FOLDER set to
+      the folder that holds your frames.
+    </p>
+    <Alert v-if="refused.length" type="error" show-icon
+      ><template #message
+        ><p v-for="(one, place) in refused.slice(0, 10)" :key="place">{{ one }}</p>
+        <p v-if="refused.length > 10">{{ refused.length - 10 }} more were refused.</p></template
+      ></Alert
+    >
     <Alert v-if="trouble" type="error" show-icon :message="trouble" />
     <ul v-if="folders.length" class="folders">
       <li v-for="one in folders" :key="one.id">
@@ -64,7 +90,9 @@ const others = (one: Folder) =>
           {{ one.state === 'paused' ? 'Go on' : 'Pause' }}
         </Button>
         <Button v-if="one.watched" size="small" @click="emit('change', one, { watched: false })">Stop watching</Button>
-        <Button v-else size="small" @click="emit('change', one, { watched: true, state: 'reading' })">Watch</Button>
+        <Button v-else-if="!one.brought" size="small" @click="emit('change', one, { watched: true, state: 'reading' })"
+          >Watch</Button
+        >
         <Button size="small" @click="emit('remove', one)">Take it out</Button>
         <p v-if="one.silent" class="wide care">
           Frames wait, and no worker is there to measure them. Start one with ./wide-dusk worker, or start Wide Dusk

@@ -36,7 +36,18 @@ import TrailRose from './TrailRose.vue'
 /** Every frame of a night judged, and why; the person has the last word. */
 const { context, night, choices } = useContext()
 const { tonight, refusal, settled, refetch: retry } = useTonight()
-const { folders, there, error: folderError, read, change, remove } = useFolders()
+const {
+  folders,
+  there,
+  error: folderError,
+  read,
+  bring,
+  bringing,
+  refused,
+  stopBringing,
+  change,
+  remove,
+} = useFolders()
 const { runs, measured, error: runsError } = useRuns(folders)
 const chosen = ref<number | null>(null)
 const run = computed(() =>
@@ -186,12 +197,16 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
         :folders="folders"
         :there="there"
         :trouble="trouble"
+        :bringing="bringing"
+        :refused="refused"
+        @bring="bring"
+        @stop-bringing="stopBringing"
         @read="(path, watched) => attempt(() => read(path, watched))"
         @change="changed"
         @remove="(folder) => attempt(() => remove(folder))" />
       <NothingHere
         v-if="!runs.length"
-        words="No frames of this night yet. Choose the folder they lie in; each is judged as it is read." />
+        words="No frames of this night yet. Choose the folder they lie in, or bring the files; each is judged as it is read." />
       <template v-else>
         <nav class="runs" aria-label="Runs">
           <button
