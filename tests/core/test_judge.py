@@ -4,6 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from astropy.coordinates import AltAz, EarthLocation, SkyCoord
+from astropy.time import Time
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -18,6 +20,7 @@ from widedusk.core.judge.teach import lessons
 from widedusk.core.judge.word import Limits
 from widedusk.core.sky.places import Observer
 
+HIGH_MJD = 61_120.9  # LOOK stands high there, and the Moon is two days old and down
 SITE = Observer(np.radians(-24.0), np.radians(16.0), 900.0)
 ROUND = MeanStar(80, 1.2, 1.2, 0.0)
 LOOK = Pointing(166.5, -40.0, 30.0, 10.0, 7.5, 5.0, False, 120)
@@ -35,8 +38,8 @@ NAMELESS = replace(GOOD, matched=0, zones=(Zone(ROUND, None, 0.05),) * 15, zero_
 USUAL = Limits()
 
 
-def judged(facts, limits=USUAL):
-    shots = [Shot(f"{place}.jpg", 61_000.8 + place * 62 / 86400, 60.0, one) for place, one in enumerate(facts)]
+def judged(facts, limits=USUAL, first_mjd=61_000.8):
+    shots = [Shot(f"{place}.jpg", first_mjd + place * 62 / 86400, 60.0, one) for place, one in enumerate(facts)]
     return judged_run(shots, SITE, limits)
 
 
@@ -161,12 +164,42 @@ def test_the_order_of_files_makes_no_other_runs(order):
 
 def test_a_lesson_is_told_only_where_it_is_known_well_enough():
     rig = a_rig(half_amplitude=11.0)
-    assert [one.key for one in lessons(judged([GOOD] * 3), rig)] == []
-    width = lessons(judged([GOOD] * 8), rig)
+    assert [one.key for one in lessons(judged([GOOD] * 3), rig, None)] == []
+    width = lessons(judged([GOOD] * 8), rig, None)
     assert [one.key for one in width] == ["star width"]
     assert width[0].value == pytest.approx(2.355 * np.sqrt(1.2), abs=0.02)
     wander = 12.0 * np.sin(2 * np.pi * np.arange(30) * 62 / 500.0) / 3600.0 / np.cos(np.radians(40))
     moved = [replace(GOOD, pointing=replace(LOOK, ra_deg=166.5 + float(off) * 10)) for off in wander]
-    told = lessons(judged(moved), rig)
+    told = lessons(judged(moved), rig, None)
     assert told[0].key == "periodic error" and told[0].differs
     assert told[0].second == pytest.approx(500, abs=5)
+
+
+def test_the_sky_of_the_place_is_read_off_the_clear_frames():
+    """A sky of 21.4 at the zenith, drawn after Krisciunas & Schaefer 1991 (eq. 2 and 3) under altitudes by astropy.
+
+    It is seen against stars that the air dims by 0.2 mag an airmass; cloud brightens some frames.
+    """
+    rng, frames = np.random.default_rng(8), []
+    where = EarthLocation.from_geodetic(16.0, -24.0, 900.0)
+    star = SkyCoord(LOOK.ra_deg, LOOK.dec_deg, unit="deg")
+    for number in range(20):
+        middle = Time(HIGH_MJD + (number * 62 + 30) / 86400.0, format="mjd", scale="utc")
+        zenith_distance = np.pi / 2 - star.transform_to(AltAz(obstime=middle, location=where)).alt.rad
+        path = (1.0 - 0.96 * np.sin(zenith_distance) ** 2) ** -0.5
+        seen = 21.4 - 2.5 * np.log10(path) + 0.2 * (path - 1.0) - 0.2 / np.cos(zenith_distance)
+        cloudy = number in {6, 7, 8}
+        frames.append(
+            replace(
+                GOOD,
+                sky_mag=float(seen + rng.normal(0, 0.03) - 0.8 * cloudy),
+                sky_sigma=0.06,
+                zero_mag=GOOD.zero_mag - 1.0 * cloudy,
+            )
+        )
+    zenith, sigma = judged(frames, first_mjd=HIGH_MJD).zenith_sky
+    assert zenith == pytest.approx(21.4, abs=2 * sigma) and 0.05 < sigma < 0.08
+    rig = a_rig(half_amplitude=11.0)
+    (sky,) = [one for one in lessons(judged(frames, first_mjd=HIGH_MJD), rig, 21.9) if one.key == "sky"]
+    assert sky.differs and sky.value == round(zenith, 2)
+    assert not next(one for one in lessons(judged(frames, first_mjd=HIGH_MJD), rig, 21.45) if one.key == "sky").differs

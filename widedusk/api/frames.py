@@ -155,7 +155,9 @@ def _numbers(values: Any) -> list[float | None]:
 def _taught(user: AbstractBaseUser, row: Run, judged: JudgedRun) -> list[Lesson]:
     """Against the rig as it stands now: what was learned goes into it."""
     rig = rigs_of(user).filter(pk=row.rig_id or 0).first()
-    return list(lessons(judged, rig_of(rig))) if rig is not None else []
+    place = row.night.spot.place if row.night.spot is not None else None
+    sky = place.sky_mag if place is not None and place.deleted_at is None else None
+    return list(lessons(judged, rig_of(rig), sky)) if rig is not None else []
 
 
 def _judged(user: AbstractBaseUser, row: Run, limits: Limits) -> JudgedRunOut:

@@ -5859,7 +5859,7 @@ export interface components {
         /**
          * Lesson
          * @description measured, in_use: as words, the number first; value, second: what would be used from now on (half amplitude ″ and period s,
-         *     or width px); differs: beyond what the measurement leaves open.
+         *     width px, or mag/arcsec² at the zenith); differs: beyond what the measurement leaves open.
          */
         Lesson: {
             /** Differs */
@@ -5870,7 +5870,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "periodic error" | "star width";
+            key: "periodic error" | "star width" | "sky";
             /** Measured */
             measured: string;
             /** Name */

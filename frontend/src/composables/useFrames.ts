@@ -210,6 +210,15 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
         await send(before.half_amplitude_arcsec, before.period_s, before.origin)
         await refresh()
       })
+    } else if (lesson.key === 'sky') {
+      const send = (sky: number) =>
+        answer(api.POST('/api/exposure/learn', { body: { rig, spot: spotNow, sky_mag: sky } }))
+      const before = await send(lesson.value)
+      await refresh()
+      offerUndo(`From now on this place is planned with ${lesson.value} mag/arcsec².`, async () => {
+        await send(before.sky_mag)
+        await refresh()
+      })
     } else {
       const send = (width: number, origin?: Origin) =>
         answer(

@@ -7,16 +7,18 @@ from dataclasses import dataclass
 import numpy as np
 
 from widedusk.core.judge.causes import CAUSE
-from widedusk.core.judge.course import Course, Shot, around, course, quantile
+from widedusk.core.judge.course import Course, Lights, Shot, around, course, lights, quantile
 from widedusk.core.judge.finding import HARMLESS, find_causes
 from widedusk.core.judge.motion import Worm, motion
 from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding
 from widedusk.core.judge.veils import as_one, step_in
 from widedusk.core.judge.word import LEAST_WORTH, Judged, Limits, judge, worth
+from widedusk.core.sky.brightness import zenith_of
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
+CLEAR, LEAST_CLEAR = 0.92, 5  # share of starlight, and frames that have it, from which a run tells of the sky
 SHAPE_SIGMA = 0.015  # of the amplitude: what the middle of a trail leaves open. Our own
 LATEST = 3  # frames; what acts on none of them is over
 # What somebody beside the tripod can still mend; clouds are waited for.
@@ -80,6 +82,7 @@ class JudgedRun:
     limits: Limits
     good_width_px: float
     scale_arcsec_px: float | None  # none where no frame could be solved
+    zenith_sky: tuple[float, float] | None = None  # mag/arcsec² without Moon, and sigma, by its clear frames
 
 
 def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expected_fwhm_px: float | None = None) -> JudgedRun:
@@ -108,7 +111,24 @@ def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expect
             np.degrees(0.5 * np.arctan2(2 * run.slant, run.right - run.down)) % 180.0,
             worth(whole),
         )
-    return JudgedRun(run, told, words, columns, worm, limits, run.good_width, run.scale if solved else None)
+        zenith = _zenith_sky(shots, whole, lights(shots, observer))
+    return JudgedRun(run, told, words, columns, worm, limits, run.good_width, run.scale if solved else None, zenith)
+
+
+def _zenith_sky(shots: Sequence[Shot], run: Course, lit: Lights | None) -> tuple[float, float] | None:
+    """By the frames that no cloud dims. Scatter falls with their number; what bands and tables leave open does not."""
+    told = [(one.facts.sky_mag, one.facts.sky_sigma) for one in shots]
+    clear = np.nan_to_num(run.clear) > CLEAR
+    usable = np.array([mag is not None and sigma is not None for mag, sigma in told]) & clear
+    if lit is None or np.count_nonzero(usable) < LEAST_CLEAR or not np.any(lit.altitude > 0):
+        return None
+    mags, sigmas = (np.array([np.nan if one[part] is None else one[part] for one in told], dtype=float) for part in (0, 1))
+    zenith = np.where(usable, zenith_of(mags, lit.altitude, lit.added_mag), np.nan)
+    seen = zenith[np.isfinite(zenith)]
+    if seen.size < LEAST_CLEAR:
+        return None
+    scatter = 1.2533 * 1.4826 * float(np.median(np.abs(seen - np.median(seen)))) / np.sqrt(seen.size)
+    return float(np.median(seen)), float(np.hypot(np.nanmedian(sigmas), scatter))
 
 
 def counted(words: Sequence[Judged], said: Sequence[str]) -> Counter[str]:

@@ -48,12 +48,20 @@ class Around:
     natural: Floats
 
 
-def around(shots: Sequence[Shot], observer: Observer) -> Around:
-    """By where the frames look, as far as any of them is solved; else as if nothing changed."""
+@dataclass(frozen=True)
+class Lights:
+    """Where a run looks and what Sun and Moon add there, (n,): altitude, radians, and mag/arcsec², infinite for none."""
+
+    altitude: Floats
+    added_mag: Floats
+
+
+def lights(shots: Sequence[Shot], observer: Observer) -> Lights | None:
+    """None where no frame is solved."""
     mjd = np.array([one.began_mjd + one.exposure_s / 2 * SECOND for one in shots])
     solved = [one.facts.pointing for one in shots if one.facts.pointing is not None]
     if not solved:
-        return Around(np.ones(len(shots)), np.ones(len(shots)))
+        return None
     ra, dec = (np.radians(np.median([getattr(one, name) for one in solved])) for name in ("ra_deg", "dec_deg"))
     altitude, _ = altaz(np.asarray(ra), np.asarray(dec), mjd, observer)
     sun, moon = sun_place(observer, mjd), moon_place(observer, mjd)
@@ -61,8 +69,16 @@ def around(shots: Sequence[Shot], observer: Observer) -> Around:
     moon_altitude, _ = altaz(moon.ra, moon.dec, mjd, observer)
     apart = separation(np.asarray(ra), np.asarray(dec), moon.ra, moon.dec)
     lit = moonlight(np.pi / 2 - altitude, np.pi / 2 - moon_altitude, apart, moon_phase_angle(mjd))
-    light = flux(combined(dark_sky(ZENITH_MAG, altitude), lit, twilight(sun_altitude)))
-    return Around(airmass(altitude), np.asarray(light / light.min()))
+    return Lights(altitude, combined(lit, twilight(sun_altitude)))
+
+
+def around(shots: Sequence[Shot], observer: Observer) -> Around:
+    """By where the frames look, as far as any of them is solved; else as if nothing changed."""
+    seen = lights(shots, observer)
+    if seen is None:
+        return Around(np.ones(len(shots)), np.ones(len(shots)))
+    light = flux(combined(dark_sky(ZENITH_MAG, seen.altitude), seen.added_mag))
+    return Around(airmass(seen.altitude), np.asarray(light / light.min()))
 
 
 @dataclass(frozen=True)

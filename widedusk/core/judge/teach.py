@@ -11,14 +11,15 @@ from widedusk.core.kit.parts import Rig
 
 LEAST_TURNS = 1.5  # of the worm, from which its amplitude is good to a tenth: common practice, held by tests
 LEAST_SHARP = 5  # frames
+SKY_AGREES_MAG = 0.1  # skies of one place differ by more from night to night
 
 
 @dataclass(frozen=True)
 class Lesson:
     """measured, in_use: as words, the number first; value, second: what would be used from now on (half amplitude ″ and period s,
-    or width px); differs: beyond what the measurement leaves open."""
+    width px, or mag/arcsec² at the zenith); differs: beyond what the measurement leaves open."""
 
-    key: Literal["periodic error", "star width"]
+    key: Literal["periodic error", "star width", "sky"]
     name: str
     measured: str
     in_use: str
@@ -27,7 +28,7 @@ class Lesson:
     differs: bool
 
 
-def lessons(judged: JudgedRun, rig: Rig) -> tuple[Lesson, ...]:
+def lessons(judged: JudgedRun, rig: Rig, place_sky_mag: float | None) -> tuple[Lesson, ...]:
     """Every figure that this run tells well enough to plan with."""
     found = []
     worm, tracker = judged.worm, rig.tracker
@@ -58,6 +59,19 @@ def lessons(judged: JudgedRun, rig: Rig) -> tuple[Lesson, ...]:
                 best,
                 None,
                 abs(best - rig.star_fwhm_px) > 0.1 * rig.star_fwhm_px,
+            )
+        )
+    if judged.zenith_sky is not None and place_sky_mag is not None:
+        zenith, sigma = judged.zenith_sky
+        found.append(
+            Lesson(
+                "sky",
+                "Sky of this place",
+                f"{zenith:.2f} ± {sigma:.2f} mag/arcsec² at the zenith, without Moon",
+                f"{place_sky_mag:g} mag/arcsec²",
+                round(zenith, 2),
+                None,
+                abs(zenith - place_sky_mag) > max(2 * sigma, SKY_AGREES_MAG),
             )
         )
     return tuple(found)

@@ -13,7 +13,7 @@ from widedusk.core.frames.facts import Lit
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.plan.outlook import Outlook, looked_at
 from widedusk.core.scene import Spot
-from widedusk.core.sky.brightness import EXTINCTION_V, airmass, combined, dark_sky, flux, magnitude, moonlight, twilight
+from widedusk.core.sky.brightness import EXTINCTION_V, airmass, combined, moonlight, twilight, zenith_of
 from widedusk.core.sky.places import separation, star_place
 from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S
 from widedusk.core.tracking.elongation import tolerated_trail_px
@@ -104,11 +104,8 @@ def _sky(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> _Sky:
     mass = float(airmass(altitude))
     if lit.sky_mag is None:
         return _Sky(predicted, None, None, mass)
-    # Stars are listed as they are above the air; the sky's own light is not dimmed on its way to us.
-    measured = lit.sky_mag + EXTINCTION_V * mass
-    own = float(flux(measured) - flux(extra))
-    zenith = float(magnitude(own) - (dark_sky(0.0, np.asarray(altitude)))) if own > 0.05 * float(flux(measured)) else None
-    return _Sky(predicted, measured, zenith, mass)
+    zenith = float(zenith_of(lit.sky_mag, np.asarray(altitude), extra))
+    return _Sky(predicted, lit.sky_mag + EXTINCTION_V * mass, zenith if np.isfinite(zenith) else None, mass)
 
 
 Along = Literal["ra", "dec", "between"]

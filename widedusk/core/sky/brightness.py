@@ -11,6 +11,9 @@ EXTINCTION_V = 0.2  # magnitudes per airmass; common practice for a clear site, 
 LOWEST_ALTITUDE = np.radians(3.0)  # the sky models below are not meant for lines of sight nearer the horizon
 
 
+LEAST_OWN = 0.05  # share of a measured sky that must be the night's own, to tell of it
+
+
 def flux(magnitude: Floats | float) -> Floats:
     """Relative flux of a magnitude; zero for an infinite one."""
     return np.asarray(10.0 ** (-0.4 * np.asarray(magnitude, dtype=float)))
@@ -86,6 +89,19 @@ def twilight(sun_altitude: Floats | float) -> Floats:
     observed = np.where(x > 0.0, _patat(x), 11.84 + 1.518 * x)
     added = flux(observed) - flux(_patat(np.asarray(_TWILIGHT_END)))
     return magnitude(np.where(x < _TWILIGHT_END, np.maximum(added, 0.0), 0.0))
+
+
+def zenith_of(seen_mag: Floats | float, altitude: Floats, added_mag: Floats) -> Floats:
+    """Moonless sky at the zenith that a measured one tells of; NaN where nearly all of it was Moon and twilight.
+
+    seen_mag: mag/arcsec² against stars as they are listed, above the air; altitude: radians; added_mag: of Moon and twilight there.
+    The inverse of `dark_sky` and `combined`.
+    """
+    # The sky's own light is not dimmed on its way to us as the stars' is.
+    measured = np.asarray(seen_mag, dtype=float) + EXTINCTION_V * airmass(altitude)
+    own = flux(measured) - flux(added_mag)
+    with np.errstate(invalid="ignore"):
+        return np.where(own > LEAST_OWN * flux(measured), magnitude(np.maximum(own, 0.0)) - dark_sky(0.0, altitude), np.nan)
 
 
 def combined(*parts: Floats) -> Floats:
