@@ -167,3 +167,12 @@ def test_patterns_that_cannot_be_made_say_so(var, monkeypatch):
     monkeypatch.setattr(install, "PATTERN_CODE", "import sys; sys.exit('no room')")
     with pytest.raises(Failure, match=r"no room[\s\S]*make room"):
         install.star_patterns()()
+
+
+def test_a_worker_for_a_server_elsewhere_says_what_it_lacks():
+    known = {"PATH": os.environ["PATH"], "WIDE_DUSK_DB_HOST": "192.0.2.7", "WIDE_DUSK_DB_PORT": "5432"}
+    done = subprocess.run(
+        [sys.executable, "-m", "widedusk.command", "worker"], cwd=ROOT, env=known, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 1
+    assert "set WIDE_DUSK_DB_PASSWORD, WIDE_DUSK_SECRET_KEY, WIDE_DUSK_OBJECT_STORE too" in done.stdout + done.stderr

@@ -13,7 +13,9 @@ from pathlib import Path
 from typing import Any
 
 from widedusk.command import background, basics, checks, install, keeper, lan, postgres, server, standins
+from widedusk.command import worker as hands
 from widedusk.command.basics import (
+    ROOT,
     VENV,
     Failure,
     alone,
@@ -117,6 +119,7 @@ def _listens(host: str, port: int) -> bool:
 
 
 LAN_PATIENCE_S = 60.0
+ELSEWHERE = ("WIDE_DUSK_DB_PORT", "WIDE_DUSK_DB_PASSWORD", "WIDE_DUSK_SECRET_KEY", "WIDE_DUSK_OBJECT_STORE")
 NOT_SETTINGS = {"WIDE_DUSK_CALLED_FROM", background.MARK}
 
 
@@ -185,6 +188,25 @@ def test(asked: argparse.Namespace) -> int:
             postgres.stop()
 
 
+def worker(_: argparse.Namespace) -> int:
+    """measure pictures beside the others until it is stopped, here or for a server elsewhere (WIDE_DUSK_DB_HOST and so on)"""
+    lacking = [name for name in ELSEWHERE if not os.environ.get(name)]
+    if "WIDE_DUSK_DB_HOST" in os.environ:
+        if lacking:
+            raise Failure(f"To measure for a server elsewhere, set {', '.join(lacking)} too, as there.")
+        with alone():
+            install.python_environment("run")
+            install.star_patterns()()
+        env = {"DJANGO_SETTINGS_MODULE": "widedusk.settings", "PYTHONPATH": str(ROOT), "WIDE_DUSK_VAR": str(basics.VAR)}
+    else:
+        with alone():
+            kept = keeper.wanted()
+            env = {**(kept["env"] if kept else {}), **_ready("run")}  # pictures lie where the one that serves finds them
+    say("Measuring; stop it with Ctrl-C.")
+    python = str(VENV / "bin" / "python")
+    os.execve(python, [python, "-m", *hands.words(hands.PICTURES)], {**os.environ, **env, **hands.SPARING})
+
+
 def schema(_: argparse.Namespace) -> int:
     """write the front end's types anew from the API"""
     with alone():
@@ -251,7 +273,7 @@ def main() -> int:
     os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # what is started would compile itself anew each time
     parser = argparse.ArgumentParser(prog="./wide-dusk", description="Wide Dusk: one night with a star tracker, worked out.")
     words = parser.add_subparsers(required=True, metavar="WORD")
-    for function in (demo, start, stop, status, test, backup, restore, password, schema, manage):
+    for function in (demo, start, stop, status, test, worker, backup, restore, password, schema, manage):
         one = words.add_parser(function.__name__, help=function.__doc__)
         one.set_defaults(function=function)
         if function in (demo, start):
