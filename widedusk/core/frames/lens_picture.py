@@ -23,6 +23,7 @@ from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
 MOST_STARS, SHAPED_STARS, ROUNDS = 3000, 700, 30
 ZONE_LEAST = 4  # stars from which a zone has a shape
 STARS_WANTED = 60
+NARROW_SCATTER = 0.15  # of the variance of one narrow star, by zones of an even field. Our own
 FAINT_SIGMA, BRIGHT_SIGMA = (
     7.0,
     20.0,
@@ -189,8 +190,10 @@ def _spot(moments: Moments, given: Colours) -> Spot:
         xx, yy, xy = level + spread * np.cos(twice), level - spread * np.cos(twice), spread * np.sin(twice)
     else:
         xx, yy, xy = (float(np.median(one)) for one in (moments.xx, moments.yy, moments.xy))
+        level = (xx + yy) / 2
     scatter = 1.4826 * float(np.median(np.abs(mean - np.median(mean))))
-    sigma = 1.2533 * scatter / np.sqrt(mean.size)
+    # Moments of narrow stars fall to the bottom and say nothing of how sure the common fit is.
+    sigma = (NARROW_SCATTER * level if narrow else 1.2533 * scatter) / np.sqrt(mean.size)
     size = given.step**2
     least = 0.02
     return Spot(

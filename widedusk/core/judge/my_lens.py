@@ -212,7 +212,7 @@ def _field(picture: LensPicture) -> _Field:
         (soft.round, 0.0, "curved", "softer all round than in the middle: a curved field, or focus between both"),
     )
     for rise, unsure, fault, told in rises:
-        if np.sqrt(1 + max(rise, 0.0) / base) > SOFTER and rise > max(4 * noise, SURE * unsure) and fault not in faults:
+        if np.sqrt(1 + max(rise, 0.0) / base) > SOFTER and rise > max(5 * noise, SURE * unsure) and fault not in faults:
             faults.append(fault)
             words.append(told)
     side, heading = (soft.edge, soft.heading) if soft.edge > soft.both else (soft.both, soft.along)
