@@ -5,6 +5,7 @@ import re
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import boto3
 import numpy as np
@@ -234,6 +235,14 @@ def test_a_watched_folder_tells_of_dew_while_it_falls(frames_page, card):
     page.get_by_role("navigation", name="Runs").get_by_role("button").filter(has_text="16 ×").click()
     expect(cause(page, "Dew on the glass")).to_be_visible()
     expect(page.get_by_role("alert").filter(has_text="Dew on the glass")).to_contain_text("Warm the glass")
+    # And on the phone beside the tripod, while it is connected; seen once, it is quiet.
+    night = page.evaluate("async () => (await (await fetch('/api/nights/field' + location.search)).json()).night")
+    phone = page.context.new_page()
+    phone.goto(f"{urlsplit(page.url)._replace(path='/field/', query='', fragment='').geturl()}#/{night}")
+    call = phone.get_by_role("alertdialog", name="It is time").filter(has_text="Dew on the glass")
+    expect(call).to_contain_text("Warm the glass")
+    call.get_by_role("button", name="Seen").click()
+    expect(call).to_be_hidden()
 
 
 def test_files_of_this_device_are_measured_by_workers_that_share_no_disk(frames_page, hands, site, bucket, tmp_path):

@@ -394,3 +394,24 @@ def test_a_list_costs_the_same_few_queries_however_many_frames(ours, a_run, djan
         assert judged(ours, a_run)
     with django_assert_max_num_queries(12):
         assert listed(ours, "frames/runs")
+
+
+def test_a_watched_folder_tells_the_field_what_can_still_be_mended(ours, asked, card, client_of):
+    folder = Folder.objects.get(pk=bring(ours, asked, watched=True).json()["id"])
+    for number in range(16):
+        wet = max(number - 7, 0) / 8
+        star = MeanStar(80, 1.2 * (1 + wet) ** 2, 1.2 * (1 + wet) ** 2, 0.0)
+        zero = 5.0 + 2.5 * np.log10(1 - 0.5 * wet)
+        facts = replace(GOOD, star=star, zones=(Zone(star, zero, 0.05),) * 15, zero_mag=zero, profile=Profile(0.3 * wet, 1.9, 0.01))
+        Frame.objects.create(
+            owner=folder.owner, folder=folder, name=f"W{number:02d}.JPG", size_bytes=1, changed_ns=1, state="done", kind="light",
+            began_at=BEGAN + timedelta(seconds=62 * number), measured_at=timezone.now(), digest=f"{number}", times_measured=1,
+            header={"exposure_s": 60.0, "iso": 800, "f_number": 4.0, "focal_mm": 180.0, "camera": "", "kind": "JPEG"},
+            facts=stored_facts(facts),
+        )  # fmt: skip
+    night = folder.night_id
+    (alarm,) = listed(ours, f"frames/alarms?night={night}")
+    assert alarm["name"] == "Dew on the glass" and "Warm the glass" in alarm["now"] and alarm["key"].endswith(":dew")
+    assert listed(client_of("somebody-else"), f"frames/alarms?night={night}") == []
+    send(ours, f"frames/folders/{folder.pk}/state", {"watched": False})
+    assert listed(ours, f"frames/alarms?night={night}") == []

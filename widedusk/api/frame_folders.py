@@ -143,8 +143,8 @@ def _left_s(row: Folder, waits: int) -> float | None:
     return waits * (last[0] - last[-1]).total_seconds() / (len(last) - 1)
 
 
-def _keep_up(row: Folder) -> None:
-    """What an open page does for a folder: look for new files, find the runs of what was measured since."""
+def keep_up(row: Folder) -> None:
+    """What an open page or a phone in the field does for a folder: look for new files, find the runs of what was measured."""
     if wants_a_look(row):
         put_frames_in_line(look_through(row))
     last = row.frames.filter(state="done").order_by("-measured_at").values_list("measured_at", flat=True).first()
@@ -200,7 +200,7 @@ def folders(request: HttpRequest, spot: int | None = None, night: date | None = 
     out = []
     for row in found:
         counted = counts_of(row)  # before its runs are found: what is told as measured is in its run
-        _keep_up(row)
+        keep_up(row)
         out.append(_folder(row, counted))
     return out
 
@@ -224,7 +224,7 @@ def change_state(request: HttpRequest, record_id: int, data: FolderState) -> Fol
     if row.state == "reading":
         look_through(row)
         put_frames_in_line(row.frames.filter(state="waiting", job=None))
-    _keep_up(row)
+    keep_up(row)
     return _folder(row)
 
 

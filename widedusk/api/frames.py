@@ -15,6 +15,7 @@ from widedusk.apart.process import read_apart
 from widedusk.api.choices import ChoicesShape
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
+from widedusk.api.frame_folders import keep_up
 from widedusk.api.schemas import Id, Number, user_of
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import FrameFacts
@@ -27,7 +28,7 @@ from widedusk.core.kit.parts import Origin
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
-from widedusk.records.frames.folders import frames_of
+from widedusk.records.frames.folders import folders_of, frames_of
 from widedusk.records.frames.frames import facts_of
 from widedusk.records.frames.judged import axis_from, count_in, export_lines, judged_of, said_of, say, shot_runs_of
 from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of
@@ -321,6 +322,33 @@ def sidecars_of(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) 
     content = sidecars(export_lines(row, Limits.by(asked.choices.core())))
     headers = {"Content-Disposition": 'attachment; filename="sidecars.zip"', "Cache-Control": "private, no-store"}
     return HttpResponse(content, content_type="application/zip", headers=headers)
+
+
+class FrameAlarm(Schema):
+    """What the latest frames of a watched folder say and somebody beside the tripod can still mend. key: its run and cause."""
+
+    key: str
+    name: str
+    now: str
+    target_name: str
+
+
+@router.get("/alarms", response=list[FrameAlarm])
+@paginate
+def alarms(request: HttpRequest, night: int) -> list[FrameAlarm]:
+    """Of a night while it runs, by the usual limits; its watched folders are looked through for it."""
+    user = user_of(request)
+    for folder in folders_of(user).filter(night_id=night, watched=True, state="reading"):
+        keep_up(folder)
+    told = []
+    for row in shot_runs_of(user).filter(night_id=night, taken__folder__watched=True):
+        _, judged = judged_of(row, Limits())
+        told += [
+            FrameAlarm(key=f"{row.pk}:{one.key}", name=one.name, now=one.now, target_name=row.target.name)
+            for one in judged.causes
+            if one.now
+        ]
+    return told
 
 
 class MeasuredFrame(Schema):

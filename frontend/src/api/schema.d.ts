@@ -352,6 +352,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/alarms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Alarms
+         * @description Of a night while it runs, by the usual limits; its watched folders are looked through for it.
+         */
+        get: operations["widedusk_api_frames_alarms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/folders": {
         parameters: {
             query?: never;
@@ -4704,6 +4724,20 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
         };
         /**
+         * FrameAlarm
+         * @description What the latest frames of a watched folder say and somebody beside the tripod can still mend. key: its run and cause.
+         */
+        FrameAlarm: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Now */
+            now: string;
+            /** Target Name */
+            target_name: string;
+        };
+        /**
          * FrameBrought
          * @description new: it is to be measured; else the same file was here already.
          */
@@ -6831,6 +6865,13 @@ export interface components {
             count: number;
             /** Items */
             items: components["schemas"]["FolderThereOut"][];
+        };
+        /** PagedFrameAlarm */
+        PagedFrameAlarm: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["FrameAlarm"][];
         };
         /** PagedFramingOut */
         PagedFramingOut: {
@@ -11013,6 +11054,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_alarms: {
+        parameters: {
+            query: {
+                night: number;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedFrameAlarm"];
                 };
             };
         };

@@ -94,3 +94,17 @@ test('a countdown is read at a glance', () => {
   ])
   expect(countdown(-5_000)).toBe('0:00 min')
 })
+
+test('what frames say calls once, until it is seen', async () => {
+  const field = useField()
+  await field.begin(pack)
+  const { ringing } = useCues()
+  const dew = { key: '7:dew', name: 'Dew on the glass', now: 'Warm the glass.', target_name: 'Nebula' }
+  field.alarms.value = [{ ...dew, since: field.now.value }]
+  await wait(1)
+  expect(ringing.value.map((one) => one.name)).toContain('Dew on the glass. Warm the glass.')
+  await field.record('acknowledged', 'cue:frames:7:dew')
+  field.alarms.value = [{ ...dew, since: field.now.value }]
+  await wait(1)
+  expect(ringing.value.map((one) => one.subject)).not.toContain('cue:frames:7:dew')
+})

@@ -1,4 +1,7 @@
-/** What calls: the night's own cues and those of the runs under way, each once, until somebody has seen it. */
+/**
+ * What calls: the night's own cues, those of the runs under way, and what frames say that can still be mended; each once, until
+ * somebody has seen it.
+ */
 import { computed } from 'vue'
 
 import { useField } from './useField'
@@ -14,7 +17,7 @@ const DAY_MS = 86_400_000
 const STALE_MS = 20 * 60_000 // what nobody saw for so long calls no more
 
 export function useCues() {
-  const { pack, state, now } = useField()
+  const { alarms, pack, state, now } = useField()
   const { underWay, begun, endsAt } = useSteps()
   const rig = (place: number) => ((pack.value?.rigs.length ?? 0) > 1 ? `, ${pack.value?.rigs[place]?.name ?? ''}` : '')
   const calls = computed<Call[]>(() => {
@@ -42,6 +45,8 @@ export function useCues() {
         loud: true,
       })
     }
+    for (const one of alarms.value)
+      found.push({ subject: `cue:frames:${one.key}`, name: `${one.name}. ${one.now}`, at: one.since, loud: true })
     return found.sort((one, other) => one.at - other.at)
   })
   const ringing = computed(() =>

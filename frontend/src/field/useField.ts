@@ -1,13 +1,14 @@
 /** One night on this phone: its pack, what was taken down, the clock put right, and the way to the server when there is one. */
 import { computed, ref, shallowRef } from 'vue'
 
-import { answer, api, Refusal } from '@/api/client'
+import { answer, api, Refusal, type Schemas } from '@/api/client'
 
 import { fold, type FieldEvent } from './fold'
 import * as store from './store'
 import type { KeptEvent, KeptPack, Pack } from './store'
 
 type Data = FieldEvent['data']
+export type FrameAlarm = Schemas['FrameAlarm'] & { since: number }
 /** How the server was when it was last spoken to. */
 export type Link = 'unknown' | 'reached' | 'away' | 'signed out' | 'refused'
 
@@ -70,6 +71,7 @@ async function begin(given: Pack | null): Promise<void> {
 
 async function open(chosen: number): Promise<void> {
   night.value = chosen
+  alarms.value = []
   events.value = await store.eventsOf(chosen).catch(() => [])
   if (!pack.value && !single.value) await take(chosen)
   void sync()
@@ -164,6 +166,7 @@ async function sync(): Promise<void> {
       )
     }
     await fetchOthers(chosen)
+    await fetchAlarms(chosen)
     const age = Date.now() - takenAt.value
     if (age > RENEW_MS || (pack.value?.more_to_come && age > SOON_MS)) await take(chosen)
   } catch (failed) {
@@ -171,6 +174,17 @@ async function sync(): Promise<void> {
   } finally {
     busy = false
   }
+}
+
+/** What frames say while there is a connection; since: when this phone first heard of it. */
+const alarms = shallowRef<FrameAlarm[]>([])
+
+async function fetchAlarms(chosen: number): Promise<void> {
+  const query = { night: chosen, limit: 20, offset: 0 }
+  const page = await answer(api.GET('/api/frames/alarms', { params: { query } }))
+  if (night.value !== chosen) return
+  const heard = new Map(alarms.value.map((one) => [one.key, one.since]))
+  alarms.value = page.items.map((one) => ({ ...one, since: heard.get(one.key) ?? now.value }))
 }
 
 const fetched = new Map<number, number>() // how many of a night's events were fetched: they are only ever added
@@ -216,6 +230,7 @@ export function useField() {
     link,
     told,
     offset,
+    alarms,
     waiting,
     refused,
     single,
