@@ -244,7 +244,7 @@ def test_what_no_list_holds_is_not_guessed_at():
     ghost = replace(frame(), profile=Profile(0.0, 1.9, 0.3))
     assert causes([ghost] * FRAMES) == [UNKNOWN]
     by_turns = causes([frame(clear=0.45 if place % 2 else 1.0, sky=0.45 if place % 2 else 1.0) for place in range(FRAMES)])
-    assert "settings" not in by_turns and "haze" not in by_turns
+    assert set(by_turns) == {UNKNOWN}  # stars and sky by one factor: no cloud does that
 
 
 def test_every_cause_that_is_found_is_in_the_list_with_its_advice():

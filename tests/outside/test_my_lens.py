@@ -7,7 +7,7 @@ import pytest
 
 from tests.invented_lens import SIDES, any_lens, axes, judged_stops, shown, true_moments, true_stops, true_zone
 from widedusk.core.errors import InvalidInput
-from widedusk.core.frames.lens_picture import CORNERS, LensPicture
+from widedusk.core.frames.lens_facts import CORNERS, LensPicture
 from widedusk.core.judge.my_lens import Taken, judge_lens
 from widedusk.core.judge.word import Limits
 from widedusk.core.simulate.lens import BLUE, GREEN, RED, InventedLens

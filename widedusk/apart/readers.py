@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from widedusk.core.files import PanelFormat, PlacesFormat, TargetsFormat
     from widedusk.core.frames.frame import Frame, Known
     from widedusk.core.frames.header import Header
-    from widedusk.core.frames.lens_picture import LensPicture
+    from widedusk.core.frames.lens_facts import LensPicture
     from widedusk.core.frames.measure import Measured
     from widedusk.core.frames.photon_transfer import SensorFrame
     from widedusk.core.framing.framing import Framing

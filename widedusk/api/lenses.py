@@ -14,7 +14,7 @@ from widedusk.api.weather import choices_with_weather
 from widedusk.api.worked import Worked
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.exposure.alternatives import Price
-from widedusk.core.frames.lens_picture import LensPicture
+from widedusk.core.frames.lens_facts import LensPicture
 from widedusk.core.judge.my_lens import AtStop, JudgedLens, Taken, judge_lens
 from widedusk.core.judge.word import Limits
 from widedusk.core.kit.parts import Origin

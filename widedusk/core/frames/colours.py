@@ -6,12 +6,13 @@ left sharp. Green alone stands for light without colours.
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from widedusk.core.frames.header import Header
+from widedusk.core.frames.lens_facts import ColourName
 from widedusk.core.frames.read import (
     HALVE_ABOVE_PIXELS,
     LINEAR,
@@ -26,7 +27,6 @@ from widedusk.core.frames.read import (
     tiff_array,
 )
 
-ColourName = Literal["red", "green", "blue"]
 NAMES: tuple[ColourName, ...] = ("red", "green", "blue")
 LETTERS = "RGB"
 

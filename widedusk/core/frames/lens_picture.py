@@ -1,9 +1,7 @@
 """One picture taken to see what a lens does to stars: their shapes by zone and colour, colours that part, spikes, dark corners."""
 
-from dataclasses import asdict, dataclass
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import sep
@@ -11,8 +9,9 @@ from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.frames.colours import ColourName, Colours, read_colours
+from widedusk.core.frames.colours import Colours, read_colours
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS
+from widedusk.core.frames.lens_facts import ColourName, LensPicture, Parted, Spikes, Spot
 from widedusk.core.frames.measure import Progress
 from widedusk.core.frames.read import Plane
 from widedusk.core.frames.shapes import SAMPLED_FROM_PX, Moments, shape_of, star_moments
@@ -29,73 +28,11 @@ FAINT_SIGMA, BRIGHT_SIGMA = (
     20.0,
 )  # in its brightest pixel, from which a star has a shape of its own rather than that of the noise
 BRIGHT_SHARE, USUAL_PIXELS = 0.006, 24_000_000  # a small picture of a wide field has more stars to a pixel
-CORNERS = (0, ZONE_COLUMNS - 1, ZONE_COLUMNS * (ZONE_ROWS - 1), ZONE_COLUMNS * ZONE_ROWS - 1)
-CORNER_NAMES = ("upper left", "upper right", "lower left", "lower right")
 BOXES = (18, 12)  # across and down, in which the sky is read
 RING = (4.0, 9.0)  # widths from a bright star within which its spikes are looked for
 ANGLES = 120
 SPIKE_STARS = 8
 SPIKE_SURE = 6.0
-
-
-@dataclass(frozen=True)
-class Spot:
-    """The typical star of a zone in one colour: variances and covariance of its light, pixels of the file squared, one pixel's own
-    included, x right and y down; sigma: of its mean variance."""
-
-    stars: int
-    xx: float
-    yy: float
-    xy: float
-    sigma: float
-
-
-@dataclass(frozen=True)
-class Parted:
-    """How far one colour lies from green. stretch: towards the corner, pixels of the file there; right, down: everywhere alike."""
-
-    stretch: float
-    sigma: float
-    right: float
-    down: float
-
-
-@dataclass(frozen=True)
-class Spikes:
-    """Rays about bright stars. count: 0 where none stand out; share: of the light around a star that lies in them beyond the even
-    part."""
-
-    count: int
-    share: float
-
-
-@dataclass(frozen=True)
-class LensPicture:
-    """What one picture says of the lens. zones: row by row from the upper left, by colour, green alone where there is no colour.
-    corner_light: share of the middle's light that reaches the corners; none where the sky is too dark to tell."""
-
-    f_number: float | None
-    exposure_s: float | None
-    focal_mm: float | None
-    width_px: int
-    height_px: int
-    stars: int
-    zones: dict[ColourName, tuple[Spot | None, ...]]
-    parted: dict[ColourName, Parted]
-    corner_light: float | None
-    corner_sigma: float | None
-    spikes: Spikes
-    curved: bool
-
-    def kept(self) -> dict[str, Any]:
-        return asdict(self)
-
-    @classmethod
-    def of(cls, kept: dict[str, Any]) -> "LensPicture":
-        """From what was kept as plain values."""
-        zones = {name: tuple(Spot(**one) if one else None for one in spots) for name, spots in kept["zones"].items()}
-        parted = {name: Parted(**one) for name, one in kept["parted"].items()}
-        return cls(**{**kept, "zones": zones, "parted": parted, "spikes": Spikes(**kept["spikes"])})
 
 
 def read_lens_picture(path: Path, progress: Progress) -> LensPicture:

@@ -7,9 +7,8 @@ from typing import Literal
 import numpy as np
 
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.frames.colours import ColourName
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS
-from widedusk.core.frames.lens_picture import CORNER_NAMES, CORNERS, LensPicture, Spot
+from widedusk.core.frames.lens_facts import CORNER_NAMES, CORNERS, ColourName, LensPicture, Spot
 from widedusk.core.judge.word import Limits
 from widedusk.core.kit.optics import stops_between
 from widedusk.core.sky.time import Floats

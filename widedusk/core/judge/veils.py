@@ -11,6 +11,7 @@ from widedusk.core.sky.time import Floats
 
 LEAST_STEP = 1.25  # times that all light changes, from which settings were changed
 SAME_LINE = 0.04  # of the picture's sides
+BESIDE, ONE_FACTOR = 3, 0.06  # frames; natural logarithm within which two factors are one
 RETURNS = 0.45  # of a loss made good, from which it was a passing one
 FLAT = 1.6  # light in the middle of a star against that half a width out: a Gaussian has 1.9, a disc 1.4
 RAGGED_MAG = 0.12  # by which parts of the picture differ under cloud
@@ -143,6 +144,8 @@ def _one_veil(read: Read, episode: Mask, light: Floats, uneven: Floats) -> Findi
         first = int(np.flatnonzero(episode)[0])
         beginning = read.wide & (run.halo > 0.01) & (np.abs(np.arange(run.count) - first) < 4)
         return told("dew", episode | beginning, sure, words, wide, "It does not come back.")
+    if back > RETURNS and ragged < RAGGED_MAG and _all_light(run, episode, light):
+        return None  # stars and sky by one factor, evenly: no cloud does that, and dims what it does by light of its own
     if back > RETURNS or ragged > RAGGED_MAG:
         against = () if ragged > 0.66 * RAGGED_MAG else ("It is even over the picture, as haze would be.",)
         sure = 0.6 + 0.2 * min(back, 1.0) + 0.2 * min(ragged / 0.2, 1.0)
@@ -152,6 +155,14 @@ def _one_veil(read: Read, episode: Mask, light: Floats, uneven: Floats) -> Findi
         why = "It comes slowly, evenly over the picture, and stays."
         return told("haze", episode, 0.6 + 0.3 * (1.0 - back), words, why, "Stars are as narrow as before.")
     return None
+
+
+def _all_light(run: Course, episode: Mask, light: Floats) -> bool:
+    """Whether some frames have lost as much of the sky as of the stars, against the frames around them."""
+    at = np.flatnonzero(episode)
+    near = ~episode & (np.abs(np.arange(run.count)[:, None] - at[None, :]).min(axis=1) <= BESIDE)
+    stars, sky = (quantile(one[episode], 0.5, 0.0) / max(quantile(one[near], 0.5, 0.0), 1e-9) for one in (light, run.sky))
+    return stars > 0 and sky > 0 and abs(float(np.log(stars / sky))) < ONE_FACTOR
 
 
 def _hidden(run: Course) -> list[Finding]:

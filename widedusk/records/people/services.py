@@ -2,7 +2,6 @@
 
 import json
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 from django.apps import apps
@@ -15,7 +14,9 @@ from django.db import models, transaction
 from django.utils import timezone
 
 from widedusk.core.errors import Fault, InvalidInput
+from widedusk.records.frames.models import Frame
 from widedusk.records.pictures.models import Picture
+from widedusk.records.pictures.store import let_file_go
 
 # How a row without an owner of its own is reached from one that has.
 _THROUGH = {"grounds.Spot": "place__owner", "kit.Placement": "rig__owner", "weather.StoredForecast": "place__owner"}
@@ -85,8 +86,8 @@ def everything_of(person: User) -> str:
 def delete_account(person: User) -> None:
     """Delete a person with everything that is theirs, uploads included. It cannot be undone."""
     files = [
-        Path(path)
-        for path in Picture.objects.filter(owner_id=person.pk, from_folder=False).exclude(file="").values_list("file", flat=True)
+        *Picture.objects.filter(owner_id=person.pk, from_folder=False).exclude(file="").values_list("file", flat=True),
+        *Frame.objects.filter(owner_id=person.pk).exclude(file="").values_list("file", flat=True),
     ]
     for _, rows in _held(person):
         rows.delete()
@@ -94,7 +95,7 @@ def delete_account(person: User) -> None:
     person.delete()
 
     def remove_files() -> None:
-        for path in files:
-            path.unlink(missing_ok=True)
+        for name in files:
+            let_file_go(name)
 
     transaction.on_commit(remove_files)
