@@ -283,8 +283,10 @@ def _profile(moments: Moments, chosen: NDArray[np.bool_]) -> Profile:
     """The mean of stars of one light each, against the Gaussian that has their moments."""
     cut, dx, dy = moments.cut[chosen], moments.dx[chosen], moments.dy[chosen]
     xx, yy, xy = (float(np.median(one[chosen])) for one in (moments.xx, moments.yy, moments.xy))
-    det = max(xx * yy - xy * xy, 1e-6)
-    far = np.sqrt(np.maximum(yy * dx**2 + xx * dy**2 - 2 * xy * dx * dy, 0.0) / det)  # in standard deviations
+    most = 0.98 * float(np.sqrt(xx * yy))  # three medians need not belong to one ellipse
+    xy = float(np.clip(xy, -most, most))
+    det = xx * yy - xy * xy
+    far = np.sqrt((yy * dx**2 + xx * dy**2 - 2 * xy * dx * dy) / det)  # in standard deviations
     core = np.where(far < 2.0, cut, 0.0).sum(axis=(1, 2))
     cut = cut / np.maximum(core, 1e-9)[:, None, None]
 

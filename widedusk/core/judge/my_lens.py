@@ -22,11 +22,14 @@ MIDDLE = ZONES // 2
 SURE = 3.5  # sigmas
 SOFTER = 1.1  # width against the sharpest zone's, from which a side is called soft
 # What third-order coma adds across, against what it adds along beyond that: K²/6 and K²/3 for an even pupil of unit radius, whose
-# rays miss by K (3u² + v², 2uv). Welford 1986, Aberrations of Optical Systems, sec. 8; moments of a disc. Our own integration.
+# rays miss by K (3u² + v², 2uv). Third-order coma as in Welford 1986, Aberrations of Optical Systems, from memory;
+# the moments over a disc are integrated by us.
 ROUND_OF_COMA = 0.5
 FAR = 3.0  # half diagonals beyond which the middle of the coma means nothing
 SHOWS = 1.06  # elongation or ratio of widths from which a fault of the field is named
 OFF_MIDDLE = 0.25  # half diagonals that the middle of the coma may lie beside the picture's
+FRINGES: tuple[ColourName, ...] = ("red", "blue")
+HALO, PARTED_PX = 1.2, 0.7  # width against green, and px in the corner, from which a colour is worth a word. Our own
 TRAILED = 1.15  # elongation of the middle from which a picture shows the tracker rather than the lens
 SAME_STOP = 0.02
 PLACES = tuple(
@@ -215,7 +218,7 @@ def _field(picture: LensPicture) -> _Field:
             faults.append(fault)
             words.append(told)
     side, heading = (soft.edge, soft.heading) if soft.edge > soft.both else (soft.both, soft.along)
-    return _Field(size, float(np.sqrt(max(side, 0.0))), float(np.degrees(heading)), tuple(faults), "; ".join(words) or "even")
+    return _Field(size, float(np.sqrt(max(side, 0.0))), float(np.degrees(heading)), tuple(faults), "; ".join(words))
 
 
 @dataclass(frozen=True)
@@ -286,6 +289,7 @@ def _at_stop(taken: Taken, sharpest: Mapping[bool, float], limits: Limits) -> At
     field = _field(picture)
     parted = picture.parted
     red, blue = (parted[name].stretch if name in parted else None for name in ("red", "blue"))
+    halo = {name: _ratio(picture, name) for name in FRINGES}
     return AtStop(
         taken.name,
         taken.f_number,
@@ -298,9 +302,9 @@ def _at_stop(taken: Taken, sharpest: Mapping[bool, float], limits: Limits) -> At
         field.soft_px,
         field.soft_deg,
         field.faults,
-        field.words,
-        _ratio(picture, "red"),
-        _ratio(picture, "blue"),
+        _told(field.words, halo, {"red": red, "blue": blue}),
+        halo["red"],
+        halo["blue"],
         red,
         blue,
         picture.corner_light,
@@ -310,6 +314,17 @@ def _at_stop(taken: Taken, sharpest: Mapping[bool, float], limits: Limits) -> At
         bool(elongation[MIDDLE] > TRAILED and "askew" not in field.faults),
         _shapes(_tensors(picture, colours_for(picture, False))[0]),
     )
+
+
+def _told(field: str, halo: Mapping[ColourName, float | None], out: Mapping[ColourName, float | None]) -> str:
+    """What stands out at a stop, of the field of shapes and of colours."""
+    words = [field] if field else []
+    words += [f"{name} {ratio:.1f} times as wide as green" for name, ratio in halo.items() if ratio is not None and ratio > HALO]
+    far = {name: px for name, px in out.items() if px is not None and abs(px) > PARTED_PX}
+    words += [
+        f"{name} lies {abs(px):.1f} px {'further out' if px > 0 else 'further in'} in the corners" for name, px in far.items()
+    ]
+    return "; ".join(words) or "nothing stands out"
 
 
 def _shapes(tensors: Floats) -> tuple[ZoneShape | None, ...]:

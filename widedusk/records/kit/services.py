@@ -2,7 +2,7 @@
 
 from collections.abc import Container, Iterable, Iterator, Mapping
 from dataclasses import replace
-from typing import Any, cast
+from typing import Any, TypeVar, cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
@@ -14,6 +14,8 @@ from widedusk.core.kit.described import abouts, build, plain
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.records.kit.models import Part, Placement, Rig
 from widedusk.records.owned import OwnedQuerySet
+
+P = TypeVar("P", bound=parts.Part)
 
 NO_FILTER = "none"
 MOST_PARTS_KEPT, MOST_RIGS_KEPT = 3_000, 1_000
@@ -223,6 +225,23 @@ def keep_iso_row(
 
 
 @transaction.atomic
+def _learn(owner: AbstractBaseUser, rig: Rig, kind: type[P], values: Mapping[str, float | None], origin: parts.Origin) -> P:
+    """Write some values and where they are from into a rig's part of a kind; the part as it was before is given back.
+
+    Raises InvalidInput when the rig has none, or for values that no such part has.
+    """
+    row = next((one.part for one in rig.placements.all() if one.part.kind == kind.KIND), None)
+    before = part_of(row) if row else None
+    if row is None or not isinstance(before, kind):
+        raise InvalidInput([Fault("rig", rig.name, f"{rig.name} has no {kind.KIND}; add it on the Bench.")])
+    origins = {one: where for one, where in before.origins if one not in values}
+    if origin != "by hand":
+        origins |= dict.fromkeys(values, origin)
+    changed: dict[str, Any] = {**values, "origins": tuple(origins.items())}
+    keep_part(owner, replace(before, **changed), row)
+    return before
+
+
 def keep_periodic_error(
     owner: AbstractBaseUser, rig: Rig, half_amplitude_arcsec: float, period_s: float, origin: parts.Origin = "learned"
 ) -> tuple[float, float, parts.Origin]:
@@ -230,39 +249,20 @@ def keep_periodic_error(
 
     Raises InvalidInput when the rig has no tracker, or for figures that no tracker has.
     """
-    row = next((one.part for one in rig.placements.all() if one.part.kind == parts.Tracker.KIND), None)
-    tracker = part_of(row) if row else None
-    if row is None or not isinstance(tracker, parts.Tracker):
-        raise InvalidInput([Fault("rig", rig.name, f"{rig.name} has no tracker; add it on the Bench.")])
-    names = ("pe_half_amplitude_arcsec", "pe_period_s")
-    before = tracker.pe_half_amplitude_arcsec, tracker.pe_period_s, tracker.origin(names[0])
-    origins = {one: where for one, where in tracker.origins if one not in names}
-    if origin != "by hand":
-        origins |= dict.fromkeys(names, origin)
-    learned = replace(tracker, pe_half_amplitude_arcsec=half_amplitude_arcsec, pe_period_s=period_s, origins=tuple(origins.items()))
-    keep_part(owner, learned, row)
-    return before
+    values = {"pe_half_amplitude_arcsec": half_amplitude_arcsec, "pe_period_s": period_s}
+    before = _learn(owner, rig, parts.Tracker, values, origin)
+    return before.pe_half_amplitude_arcsec, before.pe_period_s, before.origin("pe_half_amplitude_arcsec")
 
 
-@transaction.atomic
 def keep_good_stops(
     owner: AbstractBaseUser, rig: Rig, f_best: float, f_best_narrow: float | None, origin: parts.Origin = "learned"
 ) -> tuple[float, float | None, parts.Origin]:
     """Write from which stops on a rig's lens is good; both stops and the origin that stood there before are given back.
 
-    Raises InvalidInput for stops wider than the lens opens.
+    Raises InvalidInput when the rig has no lens, or for stops wider than it opens.
     """
-    row = next((one.part for one in rig.placements.all() if one.part.kind == parts.Lens.KIND), None)
-    lens = part_of(row) if row else None
-    if row is None or not isinstance(lens, parts.Lens):
-        raise InvalidInput([Fault("rig", rig.name, f"{rig.name} has no lens; add it on the Bench.")])
-    names = ("f_best", "f_best_narrow")
-    before = lens.f_best, lens.f_best_narrow, lens.origin(names[0])
-    origins = {one: where for one, where in lens.origins if one not in names}
-    if origin != "by hand":
-        origins |= dict.fromkeys(names, origin)
-    keep_part(owner, replace(lens, f_best=f_best, f_best_narrow=f_best_narrow, origins=tuple(origins.items())), row)
-    return before
+    before = _learn(owner, rig, parts.Lens, {"f_best": f_best, "f_best_narrow": f_best_narrow}, origin)
+    return before.f_best, before.f_best_narrow, before.origin("f_best")
 
 
 @transaction.atomic

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Alert, Button } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api } from '@/api/client'
@@ -12,6 +12,7 @@ import { usePictureWork } from '@/composables/usePictureWork'
 import { offerUndo } from '@/composables/useUndo'
 import Choice from '@/parts/Choice.vue'
 import DropPictures from '@/parts/DropPictures.vue'
+import FaultsTold from '@/parts/FaultsTold.vue'
 import Field from '@/parts/Field.vue'
 import WorkProgress from '@/parts/WorkProgress.vue'
 
@@ -103,11 +104,7 @@ async function keep() {
           Never towards the Sun, cloth or not. Raw or FITS, as the camera wrote them. Once for each ISO you use.
         </p>
       </DropPictures>
-      <Alert v-if="told.length" type="error" show-icon
-        ><template #message
-          ><p v-for="(fault, place) in told" :key="place">{{ fault.message }}</p></template
-        ></Alert
-      >
+      <FaultsTold :faults="told" />
       <div v-if="frames.length" class="panel list">
         <table class="rows">
           <thead>

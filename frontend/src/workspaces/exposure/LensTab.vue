@@ -2,6 +2,7 @@
 import { Alert, Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
+import { dateWords } from '@/composables/dates'
 import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
 import { useFaults } from '@/composables/useFaults'
@@ -10,6 +11,7 @@ import type { Picture } from '@/composables/usePictures'
 import { usePictureWork } from '@/composables/usePictureWork'
 import Choice from '@/parts/Choice.vue'
 import DropPictures from '@/parts/DropPictures.vue'
+import FaultsTold from '@/parts/FaultsTold.vue'
 import Field from '@/parts/Field.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -58,7 +60,7 @@ const beside = ref<number | null>(null)
 const options = computed(() =>
   measured.value.map((one) => ({
     value: one.id,
-    label: `${one.lens}, ${number(one.focal_mm, 0)} mm, f/${one.stops.join(', ')}, ${one.at.slice(0, 10)}`,
+    label: `${one.lens}, ${number(one.focal_mm, 0)} mm, f/${one.stops.join(', ')}, ${dateWords(one.at.slice(0, 10))}`,
   })),
 )
 // What has just come out is shown; else the last there is.
@@ -100,11 +102,7 @@ const sharpest = (lens: Lens) => lens.verdict.figures.find((one) => one.name ===
           Double the time with each stop down. Raw or FITS tells colours too; a JPEG tells shapes alone.
         </p>
       </DropPictures>
-      <Alert v-if="told.length" type="error" show-icon
-        ><template #message
-          ><p v-for="(fault, place) in told" :key="place">{{ fault.message }}</p></template
-        ></Alert
-      >
+      <FaultsTold :faults="told" />
       <div v-if="shots.length" class="panel list">
         <table class="rows">
           <thead>

@@ -11,6 +11,7 @@ import type { Picture } from '@/composables/usePictures'
 import { usePictureWork, type Given } from '@/composables/usePictureWork'
 import { offerUndo } from '@/composables/useUndo'
 import DropPictures from '@/parts/DropPictures.vue'
+import FaultsTold from '@/parts/FaultsTold.vue'
 import Field from '@/parts/Field.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -88,11 +89,7 @@ const offer = computed(() => trial.value?.offer ?? null)
           do; raw or FITS is better for the histogram.
         </p>
       </DropPictures>
-      <Alert v-if="told.length" type="error" show-icon
-        ><template #message
-          ><p v-for="(fault, place) in told" :key="place">{{ fault.message }}</p></template
-        ></Alert
-      >
+      <FaultsTold :faults="told" />
       <div v-if="picture" class="panel given">
         <p>
           <b>{{ picture.name }}</b>{{ ' '

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { Alert, Button } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal, type Schemas } from '@/api/client'
@@ -9,6 +9,7 @@ import { number } from '@/composables/figures'
 import { useFaults } from '@/composables/useFaults'
 import { lastGood, useNeed, usePoleRefresh } from '@/composables/usePole'
 import ErrorCross from '@/instruments/ErrorCross.vue'
+import FaultsTold from '@/parts/FaultsTold.vue'
 import Field from '@/parts/Field.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
@@ -97,11 +98,7 @@ const shown = ref<string | null>(null)
           star moved towards north or south; along RA does not count.
         </p>
       </div>
-      <Alert v-if="told.length" type="error" show-icon
-        ><template #message
-          ><p v-for="(fault, place) in told" :key="place">{{ fault.message }}</p></template
-        ></Alert
-      >
+      <FaultsTold :faults="told" />
       <div
         v-for="(star, place) in stars"
         :key="place"

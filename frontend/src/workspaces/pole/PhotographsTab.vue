@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Alert, Button } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { useContext } from '@/composables/useContext'
@@ -9,6 +9,7 @@ import { useAlignments, useNeed } from '@/composables/usePole'
 import { usePlaces } from '@/composables/useRecords'
 import ErrorCross from '@/instruments/ErrorCross.vue'
 import DropPictures from '@/parts/DropPictures.vue'
+import FaultsTold from '@/parts/FaultsTold.vue'
 import Field from '@/parts/Field.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -74,11 +75,7 @@ const clock = ref(false)
         </p>
         <template #acts><Button size="small" @click="clock = true">Is the camera's clock right?</Button></template>
       </DropPictures>
-      <Alert v-if="told.length" type="error" show-icon
-        ><template #message
-          ><p v-for="(fault, place) in told" :key="place">{{ fault.message }}</p></template
-        ></Alert
-      >
+      <FaultsTold :faults="told" />
       <div v-if="hand.chosen.value.length" class="panel hand">
         <table>
           <thead class="unseen">
