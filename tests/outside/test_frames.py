@@ -6,6 +6,8 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+from astropy import units as u
+from astropy.io import fits
 from astropy.table import Table
 from astropy.timeseries import LombScargle
 from PIL import Image
@@ -17,7 +19,7 @@ from widedusk.core.frames.attitude import Air
 from widedusk.core.frames.frame import read_frame
 from widedusk.core.judge.axis_of_run import Seen, axis_of_run
 from widedusk.core.judge.course import Shot, course
-from widedusk.core.judge.export import Line, sidecar, table_text
+from widedusk.core.judge.export import Line, sidecar, table_text, tables_fits
 from widedusk.core.judge.finding import find_causes
 from widedusk.core.judge.motion import worm_of
 from widedusk.core.judge.word import judge, worth
@@ -107,13 +109,16 @@ def test_the_variance_of_an_even_trail_is_put_right(length):
     assert float(true_excess(variance - 1.0)) == pytest.approx(length**2 / 12, rel=0.01)
 
 
-def wander(rng, turns: float, count: int):
-    """Middles of exposures on a worm: half amplitude and period, and what is seen, drifting, with jitter; px."""
+def wander(rng, turns: float, count: int, shape=()):
+    """Middles of exposures on a worm: half amplitude and period, and what is seen, drifting, with jitter; px. shape: shares of the
+    amplitude that turn twice and three times as fast, each by a phase of its own."""
     amplitude, period, phase = rng.uniform(1.5, 8.0), rng.uniform(430, 640), rng.uniform(0, 2 * np.pi)
     exposure = turns * period / count - 2.0
     begins = np.arange(count) * (exposure + 2.0)
     inside = (np.arange(400) + 0.5) / 400 * exposure
-    truth = np.mean(amplitude * np.sin(2 * np.pi * (begins[:, None] + inside) / period + phase), axis=1)
+    angle = 2 * np.pi * (begins[:, None] + inside) / period + phase
+    waves = [share * np.sin(order * angle + rng.uniform(0, 2 * np.pi)) for order, share in zip((2, 3), shape, strict=False)]
+    truth = np.mean(amplitude * (np.sin(angle) + sum(waves)), axis=1)
     seen = truth + rng.normal(0, 0.002) * begins + rng.normal(0, 0.12, count)
     return begins + exposure / 2, seen, exposure, amplitude, period
 
@@ -137,6 +142,25 @@ def test_periodic_error_is_found_and_its_uncertainty_is_honest():
     within = np.abs(np.array(sigmas))
     assert np.all(np.mean(within < 1, axis=0) > 0.58) and np.all(np.mean(within < 1, axis=0) < 0.80)
     assert np.all(np.mean(within < 2, axis=0) > 0.89)
+
+
+def test_the_shape_of_a_worm_is_found_and_its_uncertainty_is_honest():
+    """Two hundred worms that are not round: a tenth to a half of the amplitude twice a turn, up to a fifth three times."""
+    rng = np.random.default_rng(18)
+    sigmas = []
+    for _ in range(200):
+        twice, thrice = rng.uniform(0.1, 0.5), rng.uniform(0.05, 0.2)
+        turns = rng.uniform(2.2, 5.0)
+        seconds, seen, exposure, amplitude, _ = wander(rng, turns, int(turns * rng.uniform(9, 14)) + 6, (twice, thrice))
+        told = worm_of(seconds, seen, exposure).overtones
+        assert [one.order for one in told] == [2, 3]
+        truths = (twice * amplitude, thrice * amplitude)
+        sigmas.append([(one.half_amplitude_px - truth) / one.sigma_px for one, truth in zip(told, truths, strict=True)])
+    within = np.abs(np.array(sigmas))
+    assert np.all(np.mean(within < 1, axis=0) > 0.58) and np.all(np.mean(within < 1, axis=0) < 0.80), np.mean(within < 1, axis=0)
+    assert np.all(np.mean(within < 2, axis=0) > 0.89)
+    seconds, seen, exposure, _, _ = wander(rng, 1.7, 24)
+    assert worm_of(seconds, seen, exposure).overtones == ()
 
 
 def test_the_period_is_that_of_another_periodogram():
@@ -219,6 +243,21 @@ LINE = Line(
     "IMG <7> & co.jpg", "2026-12-08T21:00:00+00:00", 120.0, "cull", "measured", 0.0, "dew", "Stars are 1.4 times as wide.",
     3.1, 1.1, 0.5, 0.02, 130.25, -45.5, float("nan"),
 )  # fmt: skip
+
+
+def test_tables_of_frames_and_stars_are_read_and_verified_by_astropy():
+    stars = [np.arange(12.0).reshape(2, 6), np.empty((0, 6)), np.arange(6.0).reshape(1, 6)]
+    lines = [LINE, replace(LINE, file="b – c.fits", reason="2″"), replace(LINE, sky_mag=21.3)]
+    with fits.open(io.BytesIO(tables_fits(lines, stars)), checksum=True) as told:
+        told.verify("exception")
+        frames, listed = told["FRAMES"], told["STARS"]
+        assert frames.data["FILENAME"].tolist() == ["IMG <7> & co.jpg", "b ? c.fits", "IMG <7> & co.jpg"]
+        assert frames.data["DATE-OBS"][0] == LINE.began_utc and np.isnan(frames.data["SKYMAG"][0])
+        assert u.Unit(frames.columns["SKYMAG"].unit) == u.mag / u.arcsec**2 and frames.columns["EXPTIME"].unit == "s"
+        assert listed.data["FRAME"].tolist() == [1, 1, 3] and listed.data["VMAG"].tolist() == [2, 8, 2]
+        assert all(len(one) <= 8 for one in frames.columns.names)
+    with fits.open(io.BytesIO(tables_fits([LINE], [np.empty((0, 6))]))) as told:
+        assert len(told["STARS"].data) == 0
 
 
 @pytest.mark.parametrize(("word", "rating"), [("keep", "3"), ("less", "2"), ("cull", "-1")])

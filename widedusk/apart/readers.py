@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from widedusk.core.kit.parts import Part
     from widedusk.core.scene import Target
     from widedusk.core.sky.horizon import HorizonProfile
+    from widedusk.core.sky.time import Floats
 
 
 def targets(content: bytes) -> tuple[Target, ...]:
@@ -53,6 +54,12 @@ def frames_text(lines: Sequence[Line], form: TableForm) -> str:
     from widedusk.core.judge.export import table_text
 
     return table_text(lines, form)
+
+
+def frames_fits(lines: Sequence[Line], stars: Sequence[Floats]) -> bytes:
+    from widedusk.core.judge.export import tables_fits
+
+    return tables_fits(lines, stars)
 
 
 def places(content: bytes) -> tuple[PlaceInput, ...]:

@@ -12,11 +12,13 @@ from pydantic import Field
 
 from widedusk.apart import readers
 from widedusk.apart.process import read_apart
-from widedusk.api.choices import ChoicesShape
+from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
 from widedusk.api.frame_folders import keep_up
 from widedusk.api.schemas import Id, Number, user_of
+from widedusk.api.weather import choices_with_weather
+from widedusk.api.worked import Worked
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import FrameFacts
 from widedusk.core.judge.account import CauseFound, JudgedRun, PeriodicError, run_verdict
@@ -25,12 +27,14 @@ from widedusk.core.judge.finding import HARMLESS
 from widedusk.core.judge.teach import Lesson, lessons
 from widedusk.core.judge.word import Limits
 from widedusk.core.kit.parts import Origin
+from widedusk.core.plan.afterwards import Beside, beside
+from widedusk.core.plan.outlook import outlook
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
 from widedusk.records.frames.folders import folders_of, frames_of
 from widedusk.records.frames.frames import facts_of
-from widedusk.records.frames.judged import axis_from, count_in, export_lines, judged_of, said_of, say, shot_runs_of
+from widedusk.records.frames.judged import axis_from, count_in, export_lines, export_stars, judged_of, said_of, say, shot_runs_of
 from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of
 from widedusk.records.nights.models import Run
 from widedusk.records.pole.services import keep_alignment
@@ -206,6 +210,27 @@ def judged_run(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -
     return _judged(user_of(request), _own_run(request, record_id), Limits.by(asked.choices.core()))
 
 
+class BesidePlan(Schema):
+    """Figures of a run as its plan expects them, and as its frames have them."""
+
+    figures: list[Beside]
+
+
+@router.get("/runs/{int:record_id}/beside", response={200: BesidePlan, 404: FailureOut, 422: FailureOut})
+def beside_its_plan(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> BesidePlan:
+    """A run beside what Exposure says of its night, rig and target; no figures where the run has no rig or no spot."""
+    row, choices = _own_run(request, record_id), asked.choices.core()
+    lines, judged = judged_of(row, Limits.by(choices))
+    if row.rig_id is None or row.night.spot_id is None or row.night.spot is None:
+        return BesidePlan(figures=[])
+    where = Context(rig=row.rig_id, spot=row.night.spot_id, night=row.night.date, target=row.target_id, framing=row.framing_id)
+    worked = Worked(request, where, choices)
+    weather = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    seen = outlook(worked.rig, worked.spot, worked.night, worked.target, weather.choices, worked.axis)
+    said = said_of(row)
+    return BesidePlan(figures=list(beside(seen, judged, [said.get(one.id, "") for one in lines], worked.spot, weather.air)))
+
+
 class RunAxis(Schema):
     """Where the axis stood by the frames of a run; none where they do not tell it."""
 
@@ -312,6 +337,7 @@ def listed(request: HttpRequest, record_id: int, asked: Query[JudgeQuery], form:
 
 
 ZIP = {"responses": {200: {"content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}}}}}
+FITS = {"responses": {200: {"content": {"application/fits": {"schema": {"type": "string", "format": "binary"}}}}}}
 JPEG = {"responses": {200: {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}}}
 
 
@@ -322,6 +348,16 @@ def sidecars_of(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) 
     content = sidecars(export_lines(row, Limits.by(asked.choices.core())))
     headers = {"Content-Disposition": 'attachment; filename="sidecars.zip"', "Cache-Control": "private, no-store"}
     return HttpResponse(content, content_type="application/zip", headers=headers)
+
+
+@router.get("/runs/{int:record_id}/tables.fits", response={200: None, 404: FailureOut, 422: FailureOut}, openapi_extra=FITS)
+def tables_of(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> HttpResponse:
+    """A FITS file of two tables: the frames, by keywords of their headers, and the stars that were named in each."""
+    row = _own_run(request, record_id)
+    lines = export_lines(row, Limits.by(asked.choices.core()))
+    content = read_apart(readers.frames_fits, lines, export_stars(row))
+    headers = {"Content-Disposition": 'attachment; filename="frames.fits"', "Cache-Control": "private, no-store"}
+    return HttpResponse(content, content_type="application/fits", headers=headers)
 
 
 class FrameAlarm(Schema):

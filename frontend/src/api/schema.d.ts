@@ -600,6 +600,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/runs/{record_id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Beside Its Plan
+         * @description A run beside what Exposure says of its night, rig and target; no figures where the run has no rig or no spot.
+         */
+        get: operations["widedusk_api_frames_beside_its_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/runs/{record_id}/count": {
         parameters: {
             query?: never;
@@ -652,6 +672,26 @@ export interface paths {
          * @description XMP sidecars with rating and label, to lay beside copies of the files.
          */
         get: operations["widedusk_api_frames_sidecars_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/runs/{record_id}/tables.fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tables Of
+         * @description A FITS file of two tables: the frames, by keywords of their headers, and the stars that were named in each.
+         */
+        get: operations["widedusk_api_frames_tables_of"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3358,6 +3398,39 @@ export interface components {
             power: components["schemas"]["PowerNight"] | null;
             /** Verdicts */
             verdicts: components["schemas"]["Verdict"][];
+        };
+        /**
+         * Beside
+         * @description One figure of a run as expected and as measured, the number first. agrees: none where that cannot be said. wind,
+         *     spoils_per_h: what a plan would say instead, to agree with these frames; none where it agrees or no choice of a plan stands
+         *     behind it.
+         */
+        Beside: {
+            /** Agrees */
+            agrees: boolean | null;
+            /** Expected */
+            expected: string;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "keep rate" | "elongation" | "sky" | "starlight" | "drift" | "wind" | "chance" | "dew";
+            /** Measured */
+            measured: string;
+            /** Name */
+            name: string;
+            /** Spoils Per H */
+            spoils_per_h?: number | null;
+            /** Wind */
+            wind?: ("none" | "light" | "fresh" | "strong") | null;
+        };
+        /**
+         * BesidePlan
+         * @description Figures of a run as its plan expects them, and as its frames have them.
+         */
+        BesidePlan: {
+            /** Figures */
+            figures: components["schemas"]["Beside"][];
         };
         /**
          * Better
@@ -7383,6 +7456,11 @@ export interface components {
             half_amplitude_arcsec: number;
             /** Half Amplitude Sigma */
             half_amplitude_sigma: number;
+            /**
+             * Overtones
+             * @default []
+             */
+            overtones: components["schemas"]["Shape"][];
             /** Period S */
             period_s: number;
             /** Period Sigma */
@@ -8540,6 +8618,18 @@ export interface components {
             now: string;
             /** Username */
             username: string | null;
+        };
+        /**
+         * Shape
+         * @description Of a worm that is not round: what turns `order` times as fast as it, half amplitude ″ and sigma.
+         */
+        Shape: {
+            /** Half Amplitude Arcsec */
+            half_amplitude_arcsec: number;
+            /** Order */
+            order: number;
+            /** Sigma */
+            sigma: number;
         };
         /** Sheet */
         Sheet: {
@@ -11560,6 +11650,48 @@ export interface operations {
             };
         };
     };
+    widedusk_api_frames_beside_its_plan: {
+        parameters: {
+            query?: {
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesidePlan"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_frames_count: {
         parameters: {
             query?: never;
@@ -11667,6 +11799,48 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_tables_of: {
+        parameters: {
+            query?: {
+                choices?: components["schemas"]["ChoicesShape"];
+            };
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/fits": string;
                 };
             };
             /** @description Not Found */

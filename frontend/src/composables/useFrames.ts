@@ -15,6 +15,7 @@ export type JudgedRun = Schemas['JudgedRunOut']
 export type JudgedFrame = Schemas['JudgedFrame']
 export type Said = JudgedFrame['said']
 export type Lesson = JudgedRun['lessons'][number]
+export type Beside = Schemas['Beside']
 type Origin = Schemas['PeriodicErrorBefore']['origin']
 export type Columns = JudgedRun['columns']
 
@@ -145,7 +146,7 @@ export function useRuns(folders: Ref<Folder[]>) {
 }
 
 export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
-  const { choices, spot } = useContext()
+  const { choices, spot, choose } = useContext()
   const queries = useQueryClient()
   const refreshPlans = useExposureRefresh()
   const { data, error } = useQuery({
@@ -241,6 +242,28 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
       answer(api.GET('/api/frames/runs/{record_id}/axis', { params: { path: { record_id: run.value ?? 0 } } })),
     enabled: computed(() => run.value !== null),
   })
+  const { data: plan } = useQuery({
+    queryKey: ['frames', 'beside', run, choices, measured],
+    queryFn: () =>
+      answer(
+        api.GET('/api/frames/runs/{record_id}/beside', {
+          params: { path: { record_id: run.value ?? 0 }, query: { choices: choices.value } as never },
+        }),
+      ),
+    enabled: computed(() => run.value !== null),
+    retry: false,
+  })
+  /** Let the plan of this night say what its frames say; it can be undone. */
+  async function planWith(figure: Beside) {
+    const before = { ...choices.value }
+    const spoils = figure.spoils_per_h === null ? {} : { spoils_per_h: figure.spoils_per_h }
+    await choose({ ...before, ...(figure.wind === null ? spoils : { wind_level: figure.wind }) })
+    const words = figure.wind === null ? `spoiled ${figure.spoils_per_h} times an hour` : `wind “${figure.wind}”`
+    offerUndo(`This night is planned with ${words}.`, async () => {
+      await choose(before)
+    })
+  }
+
   async function keepAxis() {
     const path = { record_id: run.value ?? 0 }
     const kept = await answer(api.POST('/api/frames/runs/{record_id}/axis', { params: { path } }))
@@ -251,5 +274,5 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
     })
   }
 
-  return { axis, keepAxis, learn, judged: computed(() => data.value ?? null), error, say, count }
+  return { axis, keepAxis, plan, planWith, learn, judged: computed(() => data.value ?? null), error, say, count }
 }

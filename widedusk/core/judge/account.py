@@ -9,11 +9,11 @@ import numpy as np
 from widedusk.core.judge.causes import CAUSE
 from widedusk.core.judge.course import Course, Lights, Shot, around, course, lights, quantile
 from widedusk.core.judge.finding import HARMLESS, find_causes
-from widedusk.core.judge.motion import Worm, motion
+from widedusk.core.judge.motion import Motion, Worm, motion
 from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding
 from widedusk.core.judge.veils import as_one, step_in
 from widedusk.core.judge.word import LEAST_WORTH, Judged, Limits, judge, worth
-from widedusk.core.sky.brightness import zenith_of
+from widedusk.core.sky.brightness import EXTINCTION_V, airmass, zenith_of
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
@@ -25,6 +25,7 @@ LATEST = 3  # frames; what acts on none of them is over
 MENDABLE = frozenset(
     {"dew", "focus crept", "out of focus", "knock", "axis", "stopped", "hemisphere", "rate", "creep", "cap", "cloud", "settings"}
 )
+LEAST_DRIFT_S = 300.0
 LEAST_TURNS = 1.0  # of the worm, from which its amplitude can be told
 
 
@@ -60,6 +61,15 @@ class Columns:
 
 
 @dataclass(frozen=True)
+class Shape:
+    """Of a worm that is not round: what turns `order` times as fast as it, half amplitude ″ and sigma."""
+
+    order: int
+    half_amplitude_arcsec: float
+    sigma: float
+
+
+@dataclass(frozen=True)
 class PeriodicError:
     """Of this tracker as this run shows it: half amplitude ″ on the sphere's equator and period s, each with its sigma."""
 
@@ -68,6 +78,7 @@ class PeriodicError:
     period_s: float
     period_sigma: float
     turns: float
+    overtones: tuple[Shape, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -83,6 +94,8 @@ class JudgedRun:
     good_width_px: float
     scale_arcsec_px: float | None  # none where no frame could be solved
     zenith_sky: tuple[float, float] | None = None  # mag/arcsec² without Moon, and sigma, by its clear frames
+    sky_mag: tuple[float, float] | None = None  # mag/arcsec² behind the stars of its frames, Moon and all, and sigma
+    drift_px_min: tuple[float, float] | None = None  # steady drift of the picture, px a minute, and sigma
 
 
 def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expected_fwhm_px: float | None = None) -> JudgedRun:
@@ -111,8 +124,29 @@ def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expect
             np.degrees(0.5 * np.arctan2(2 * run.slant, run.right - run.down)) % 180.0,
             worth(whole),
         )
-        zenith = _zenith_sky(shots, whole, lights(shots, observer))
-    return JudgedRun(run, told, words, columns, worm, limits, run.good_width, run.scale if solved else None, zenith)
+        lit = lights(shots, observer)
+        zenith = _zenith_sky(shots, whole, lit)
+    scale = run.scale if solved else None
+    drift, sky = _drift(path, run) if path else None, _sky(shots, lit)
+    return JudgedRun(run, told, words, columns, worm, limits, run.good_width, scale, zenith, sky, drift)
+
+
+def _sky(shots: Sequence[Shot], lit: Lights | None) -> tuple[float, float] | None:
+    """As it is down here, where plans reckon with it: frames tell it against stars above the air."""
+    told = [(place, one.facts.sky_mag, one.facts.sky_sigma) for place, one in enumerate(shots)]
+    known = [(place, mag, sigma) for place, mag, sigma in told if mag is not None and sigma is not None]
+    if lit is None or not known:
+        return None
+    places = [place for place, _, _ in known]
+    mags = np.array([mag for _, mag, _ in known]) + EXTINCTION_V * airmass(lit.altitude[places])
+    return float(np.median(mags)), float(np.median([sigma for _, _, sigma in known]))
+
+
+def _drift(path: Motion, run: Course) -> tuple[float, float] | None:
+    """Both directions together, a minute; none of a run too short to tell a drift from the scatter of its middles."""
+    if float(np.ptp(run.seconds)) < LEAST_DRIFT_S:
+        return None
+    return 60.0 * float(np.hypot(*path.drift_px_s)), 60.0 * float(np.hypot(*path.drift_sigma))
 
 
 def _zenith_sky(shots: Sequence[Shot], run: Course, lit: Lights | None) -> tuple[float, float] | None:
@@ -162,7 +196,8 @@ def _periodic(worm: Worm | None, run: Course, found: Sequence[Finding]) -> Perio
     scale = run.scale / max(float(np.cos(np.radians(run.dec_deg))), 0.1)
     half = worm.half_amplitude_px * scale
     sigma = float(np.hypot(worm.half_amplitude_sigma * scale, SHAPE_SIGMA * half))
-    return PeriodicError(half, sigma, worm.period_s, max(worm.period_sigma, 0.002 * worm.period_s), worm.turns)
+    shape = tuple(Shape(one.order, one.half_amplitude_px * scale, one.sigma_px * scale) for one in worm.overtones)
+    return PeriodicError(half, sigma, worm.period_s, max(worm.period_sigma, 0.002 * worm.period_s), worm.turns, shape)
 
 
 def run_verdict(judged: JudgedRun, said: Sequence[str]) -> Verdict:
@@ -250,6 +285,10 @@ def _workings(
                     Quantity("turns of the worm", worm.turns, decimals=1),
                     Quantity("period", worm.period_s, "s", decimals=0),
                     Quantity("its uncertainty", worm.period_sigma, "s", decimals=0),
+                    *(
+                        Quantity(f"{one.order} times a turn", text=f"±{one.half_amplitude_arcsec:.1f} ± {one.sigma:.1f}″")
+                        for one in worm.overtones
+                    ),
                 ),
                 Quantity("half amplitude", worm.half_amplitude_arcsec, "″", decimals=1),
                 "Zechmeister & Kürster 2009, A&A 496, 577, with a slope",

@@ -1,6 +1,7 @@
-"""What is kept and what is culled, for other programs: tables, lists of names, and XMP sidecars.
+"""What is kept and what is culled, for other programs: tables, lists of names, FITS keywords with lists of stars, XMP sidecars.
 
-XMP: ISO 16684-1; xmp:Rating -1 is "rejected", 1 to 5 stars; xmp:Label is free text.
+XMP: ISO 16684-1; xmp:Rating -1 is "rejected", 1 to 5 stars; xmp:Label is free text. FITS 4.0 (IAU FWG 2018): names of keywords
+have at most eight characters; DATE-OBS is its own, EXPTIME, RA and DEC are widely used.
 """
 
 import csv
@@ -11,7 +12,10 @@ from dataclasses import dataclass, fields
 from typing import Literal
 from xml.sax.saxutils import escape, quoteattr
 
+import numpy as np
+
 from widedusk.core.files import shielded
+from widedusk.core.sky.time import Floats
 
 TableForm = Literal["csv", "ecsv", "kept", "culled"]
 RATING = {"keep": 3, "less": 2, "cull": -1}
@@ -62,6 +66,66 @@ def table_text(lines: Sequence[Line], form: TableForm) -> str:
         table[name].unit = unit
     out = io.StringIO()
     table.write(out, format="ascii.ecsv")
+    return out.getvalue()
+
+
+# A field of a line, the keyword of a FITS header that says it, and what it is.
+KEYWORDS = (
+    ("file", "FILENAME", "name of the file"),
+    ("began_utc", "DATE-OBS", "UTC when the exposure began"),
+    ("exposure_s", "EXPTIME", "exposure"),
+    ("ra_deg", "RA", "ICRS, middle of the picture"),
+    ("dec_deg", "DEC", "ICRS, middle of the picture"),
+    ("fwhm_px", "FWHM", "of stars across their trail"),
+    ("elongation", "ELONG", "long axis over width"),
+    ("starlight", "STARLGHT", "share of that of a clear sky"),
+    ("background", "BACKGRND", "share of full scale"),
+    ("sky_mag", "SKYMAG", "against stars above the air"),
+    ("weight", "WEIGHT", "in the stack, 1 for a good frame"),
+    ("word", "VERDICT", "keep, less or cull"),
+    ("by", "BY", "who had the last word"),
+    ("cause", "CAUSE", "likeliest cause"),
+    ("reason", "REASON", "as measured"),
+)
+STAR_COLUMNS = (  # of the lists of stars: name, unit, what it is
+    ("RA", "deg", "ICRS"),
+    ("DEC", "deg", "ICRS"),
+    ("VMAG", "mag", "Johnson V"),
+    ("X", "pix", "right of the left edge of the picture"),
+    ("Y", "pix", "down from its upper edge"),
+    ("LIGHT", "", "above the background, as counted"),
+)
+
+
+def tables_fits(lines: Sequence[Line], stars: Sequence[Floats]) -> bytes:
+    """A FITS file with two tables: FRAMES, a row a frame with columns named as keywords of its header, and STARS, the named stars
+    of every frame with the row (from 1) of theirs.
+
+    stars: of each line, shape (n, 6) in the order of STAR_COLUMNS.
+    """
+    from astropy.io import fits  # noqa: PLC0415 - large, and only for this
+
+    def column(field: str, keyword: str) -> fits.Column:
+        values = [getattr(one, field) for one in lines]
+        if isinstance(values[0], float):
+            return fits.Column(keyword, "D", UNITS.get(field, "").replace("arcsec2", "arcsec**2"), array=np.array(values))
+        texts = [one.encode("ascii", "replace") for one in values]  # a FITS table holds ASCII alone
+        return fits.Column(keyword, f"{max(1, *map(len, texts))}A", array=np.array(texts))
+
+    frames = fits.BinTableHDU.from_columns([column(field, keyword) for field, keyword, _ in KEYWORDS], name="FRAMES")
+    every = np.concatenate([np.empty((0, len(STAR_COLUMNS))), *stars])
+    rows = np.repeat(np.arange(len(lines), dtype=np.int32) + 1, [len(one) for one in stars])
+    listed = [fits.Column("FRAME", "J", array=rows)]
+    listed += [fits.Column(name, "D", unit, array=every[:, place]) for place, (name, unit, _) in enumerate(STAR_COLUMNS)]
+    table = fits.BinTableHDU.from_columns(listed, name="STARS")
+    for hdu, told in (
+        (frames, [about for *_, about in KEYWORDS]),
+        (table, ["row in FRAMES", *(about for *_, about in STAR_COLUMNS)]),
+    ):
+        for place, about in enumerate(told, 1):
+            hdu.header.comments[f"TTYPE{place}"] = about
+    out = io.BytesIO()
+    fits.HDUList([fits.PrimaryHDU(), frames, table]).writeto(out)
     return out.getvalue()
 
 

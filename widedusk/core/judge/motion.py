@@ -15,7 +15,19 @@ LEAST_JUMP_PX = 2.5
 PERIODS_S = (150.0, 1200.0)
 LEAST_POINTS = 8
 SURELY_A_WORM = 0.85
+SHAPE_ORDERS, LEAST_SHAPE_TURNS = (2, 3), 2.0
+LEAST_LEFT = 0.3  # of an overtone after an exposure has averaged it
 NO_BREAKS: Floats = np.array([])
+
+
+@dataclass(frozen=True)
+class Overtone:
+    """What turns `order` times as fast as the worm, as a worm or gear that is not round makes it; px along the east, with sigma.
+    Phases are left out: they differ whenever the worm is started."""
+
+    order: int
+    half_amplitude_px: float
+    sigma_px: float
 
 
 @dataclass(frozen=True)
@@ -23,7 +35,7 @@ class Worm:
     """Periodic error as the middles of exposures show it, put right for how an exposure averages it.
 
     half_amplitude_px along the east; its sigma, and the period's, s; turns: of the worm that the run covers; phase: radians at
-    the beginning of the run; surely: how much of the wander it explains, 0 to 1.
+    the beginning of the run; surely: how much of the wander it explains, 0 to 1. overtones: its shape, where the run tells it.
     """
 
     half_amplitude_px: float
@@ -33,6 +45,7 @@ class Worm:
     phase_rad: float
     turns: float
     surely: float
+    overtones: tuple[Overtone, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -135,7 +148,30 @@ def worm_of(seconds: Floats, east_px: Floats, exposure_s: float, breaks: Floats 
         float(np.arctan2(cosine, sine)),
         span / period,
         surely,
+        _overtones(seconds, east_px, exposure_s, period, breaks),
     )
+
+
+def _overtones(seconds: Floats, east_px: Floats, exposure_s: float, period: float, breaks: Floats) -> tuple[Overtone, ...]:
+    """Fitted beside the worm itself; none of a run of less than two turns, or of exposures that average them out."""
+    orders = [order for order in SHAPE_ORDERS if np.sinc(order * exposure_s / period) > LEAST_LEFT]
+    base = _design(seconds, period, breaks)
+    left = seconds.size - base.shape[1] - 2 * len(orders)
+    if np.ptp(seconds) < LEAST_SHAPE_TURNS * period or left < LEAST_POINTS:
+        return ()
+    angles = [2 * np.pi * order * seconds / period for order in orders]
+    design = np.column_stack([base, *(wave(angle) for angle in angles for wave in (np.sin, np.cos))])
+    found, *_ = np.linalg.lstsq(design, east_px, rcond=None)
+    spread = np.linalg.pinv(design.T @ design) * float(np.sum((east_px - design @ found) ** 2)) / left
+    told = []
+    for place, order in enumerate(orders):
+        at = slice(base.shape[1] + 2 * place, base.shape[1] + 2 * place + 2)
+        size = float(np.hypot(*found[at]))
+        sigma = float(np.sqrt(np.trace(spread[at, at]) / 2.0))
+        averaged = float(np.sinc(order * exposure_s / period))
+        # Noise alone lengthens an amplitude: its square by two variances.
+        told.append(Overtone(order, float(np.sqrt(max(size**2 - 2.0 * sigma**2, 0.0))) / averaged, sigma / averaged))
+    return tuple(told)
 
 
 def _behind_a_worm(seconds: Floats, path: Floats, exposure_s: float) -> tuple[int, ...]:

@@ -321,9 +321,7 @@ def _told(field: str, halo: Mapping[ColourName, float | None], out: Mapping[Colo
     words = [field] if field else []
     words += [f"{name} {ratio:.1f} times as wide as green" for name, ratio in halo.items() if ratio is not None and ratio > HALO]
     far = {name: px for name, px in out.items() if px is not None and abs(px) > PARTED_PX}
-    words += [
-        f"{name} lies {abs(px):.1f} px {'further out' if px > 0 else 'further in'} in the corners" for name, px in far.items()
-    ]
+    words += [f"in the corners {name} lies {abs(px):.1f} px further {'out' if px > 0 else 'in'}" for name, px in far.items()]
     return "; ".join(words) or "nothing stands out"
 
 

@@ -5,12 +5,11 @@ from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
 from math import nan
-from statistics import median
 
 import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import Count, Max
+from django.db.models import Count, Max, QuerySet
 
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.frames.attitude import Air
@@ -21,7 +20,7 @@ from widedusk.core.judge.export import Line
 from widedusk.core.judge.word import Limits
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.places import Observer
-from widedusk.core.sky.time import datetime_from_mjd, mjd_from_datetime
+from widedusk.core.sky.time import Floats, datetime_from_mjd, mjd_from_datetime
 from widedusk.records.frames.frames import facts_of
 from widedusk.records.frames.models import Frame
 from widedusk.records.grounds.services import spot_of
@@ -96,9 +95,12 @@ def _observer(run: Run) -> Observer:
     return spot_of(run.night.spot).observer
 
 
+def _in_order(run: Run) -> QuerySet[Frame]:
+    return Frame.objects.filter(run=run, state="done").order_by("began_at", "name", "id")
+
+
 def _shots(run: Run) -> tuple[tuple[FrameLine, ...], list[Shot]]:
-    rows = Frame.objects.filter(run=run, state="done").order_by("began_at", "name", "id")
-    told = rows.values_list("pk", "name", "began_at", "header", "facts")[:MOST_FRAMES]
+    told = _in_order(run).values_list("pk", "name", "began_at", "header", "facts")[:MOST_FRAMES]
     lines, shots = [], []
     clock = NO_TIME_MJD
     for pk, name, began_at, header, facts in told:
@@ -179,6 +181,12 @@ def export_lines(run: Run, limits: Limits) -> list[Line]:
     return told
 
 
+def export_stars(run: Run) -> list[Floats]:
+    """The named stars of each frame, in the order of `export_lines`: ra and dec in degrees, V, x and y in pixels, light."""
+    told = _in_order(run).values_list("stars", flat=True)[:MOST_FRAMES]
+    return [np.array(one or (), dtype=float).reshape(-1, 6) for one in told.iterator(chunk_size=200)]
+
+
 def count_in(run: Run, judged: JudgedRun, lines: Sequence[FrameLine]) -> Run:
     """Let what was kept of a run count for its target, from now on."""
     said = said_of(run)
@@ -193,8 +201,7 @@ def count_in(run: Run, judged: JudgedRun, lines: Sequence[FrameLine]) -> Run:
     else:
         checks.within("exposure_s", run.exposure_s, 1e-4, 3600, "s")
     checks.done()
-    skies = [one.facts.sky_mag for one in judged.run.shots if one.facts.sky_mag is not None]
-    sky_mag = round(median(skies), 2) if skies else None
+    sky_mag = round(judged.sky_mag[0], 2) if judged.sky_mag is not None else None
     run.frames, run.sky_mag, run.state = told["keep"] + told["less"], sky_mag, "done"
     run.save()
     return run

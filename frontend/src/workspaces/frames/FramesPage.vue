@@ -29,6 +29,7 @@ import FolderBar from './FolderBar.vue'
 import FrameTable from './FrameTable.vue'
 import { beyond, BY_LINE, LANES, sorted } from './lanes'
 import OutPanel from './OutPanel.vue'
+import PlanPanel from './PlanPanel.vue'
 import RunTimeline from './RunTimeline.vue'
 import TeachPanel from './TeachPanel.vue'
 import TrailRose from './TrailRose.vue'
@@ -53,7 +54,7 @@ const chosen = ref<number | null>(null)
 const run = computed(() =>
   runs.value.some((one) => one.id === chosen.value) ? chosen.value : (runs.value.at(-1)?.id ?? null),
 )
-const { judged, error: runError, say, count, learn, axis, keepAxis } = useJudgedRun(run, measured)
+const { judged, error: runError, say, count, learn, axis, keepAxis, plan, planWith } = useJudgedRun(run, measured)
 const failed = ref('')
 const words = (error: unknown) => (error instanceof Refusal ? error.message : error ? String(error) : '')
 const trouble = computed(() => failed.value || words(folderError.value ?? runsError.value ?? runError.value))
@@ -293,6 +294,10 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
                 :label="`${frame.name}: centre and four corners`" />
               <p v-if="frame.reasons.length" class="why">{{ frame.reasons.join(' ') }}</p>
             </section>
+            <PlanPanel
+              v-if="plan?.figures.length"
+              :figures="plan.figures"
+              @plan-with="(one) => attempt(() => planWith(one))" />
             <FrameTable
               :run="judged"
               :selected="selected"
@@ -311,7 +316,12 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
               :axis="axis ?? null"
               @learn="(one) => attempt(() => learn(one))"
               @keep-axis="attempt(keepAxis)" />
-            <OutPanel :run="judged" :trouble="failed" @count="(missing) => attempt(() => count(missing))" @list="out" />
+            <OutPanel
+              :run="judged"
+              :trouble="failed"
+              :choices="choices"
+              @count="(missing) => attempt(() => count(missing))"
+              @list="out" />
           </aside>
         </div>
       </template>

@@ -2,10 +2,14 @@
 import { Alert, Button, InputNumber } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
+import { choicesOut, type Choices } from '@/composables/choices'
 import type { JudgedRun } from '@/composables/useFrames'
 
 /** What is kept counts for the target; lists and sidecars go to other programs. */
-defineProps<{ run: JudgedRun; trouble: string }>()
+const props = defineProps<{ run: JudgedRun; trouble: string; choices: Partial<Choices> }>()
+/** Files are asked for with the limits that the page judges by. */
+const file = (name: string) =>
+  `/api/frames/runs/${props.run.run.id}/${name}?${new URLSearchParams(choicesOut(props.choices)).toString()}`
 const emit = defineEmits<{
   count: [missing: { f_number?: number; exposure_s?: number }]
   list: [form: 'csv' | 'ecsv' | 'kept' | 'culled']
@@ -41,7 +45,8 @@ const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s:
       <Button size="small" @click="emit('list', 'ecsv')">ECSV</Button>
       <Button size="small" @click="emit('list', 'kept')">Kept, names</Button>
       <Button size="small" @click="emit('list', 'culled')">Culled, names</Button>
-      <Button size="small" :href="`/api/frames/runs/${run.run.id}/sidecars.zip`" download>XMP sidecars</Button>
+      <Button size="small" :href="file('sidecars.zip')" download>XMP sidecars</Button>
+      <Button size="small" :href="file('tables.fits')" download>FITS, with stars</Button>
     </span>
   </section>
 </template>
