@@ -73,10 +73,12 @@ class PictureWorker:
     """The worker that measures pictures; nobody but the test starts it anew."""
 
     env: dict[str, str]
+    elsewhere: bool = False  # on a machine that is not the server's
     process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
-        self.process = worker.launch(self.env, LOG / f"e2e{LANE}-worker.log")
+        words = worker.FOR_ELSEWHERE if self.elsewhere else worker.words()
+        self.process = worker.launch(self.env, LOG / f"e2e{LANE}-worker.log", words)
 
     def kill(self) -> None:
         if self.process:

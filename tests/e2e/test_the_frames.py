@@ -273,6 +273,38 @@ def test_files_of_this_device_are_measured_by_workers_that_share_no_disk(frames_
     assert not list(tmp_path.glob("first/*")) and not list(tmp_path.glob("second/*"))
 
 
+def test_a_folder_on_another_machine_is_measured_there(frames_page, hands, site, tmp_path):
+    """It has the address of the database and nothing else of ours: no object store, no disk. The server sees none of its files."""
+    for one in hands:
+        one.kill()
+    (tmp_path / "card" / "tonight").mkdir(parents=True)
+
+    def black(number: int) -> None:
+        dark = np.random.default_rng(700 + number).integers(0, 3, (420, 620), dtype=np.uint8)
+        Image.fromarray(dark).save(tmp_path / "card" / "tonight" / f"F{number:03d}.jpg")
+
+    for number in range(6):
+        black(number)
+    theirs = {"WIDE_DUSK_MACHINE": "laptop", "WIDE_DUSK_PICTURE_FOLDER": str(tmp_path / "card"), "WIDE_DUSK_OBJECT_STORE": ""}
+    far = PictureWorker({**site.env, **theirs, "WIDE_DUSK_PICTURES": str(tmp_path / "own")}, elsewhere=True)
+    far.start()
+    try:
+        page = frames_page()
+        expect(page.get_by_role("region", name="Folders of frames")).to_be_visible()
+        page.wait_for_timeout(4000)  # until it is heard
+        page.reload()
+        read_folder(page, "laptop: tonight · 6 files", watched=True)
+        folder = page.locator(".folders > li").filter(has_text="on laptop")
+        expect(folder).to_contain_text("6 of 6 measured, 6 darks", timeout=READ_MS)
+        black(6)
+        expect(folder).to_contain_text("7 of 7 measured, 7 darks", timeout=30_000)
+        far.kill()
+        expect(folder).to_contain_text("“laptop” is not heard", timeout=60_000)
+    finally:
+        far.kill()
+        hands[0].start()
+
+
 def test_workers_are_killed_and_every_frame_is_measured_once(frames_page, hands, site):
     page = frames_page()
     hands[1].start()

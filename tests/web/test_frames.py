@@ -23,10 +23,11 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from tests.web.conftest import faults, listed, send
 from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Zone
 from widedusk.core.frames.pointing import Pointing
-from widedusk.jobs.queue import find_what_was_left_lying, look_into_folders, measure_one_frame, measure_pictures
+from widedusk.jobs.queue import find_what_was_left_lying, look_into_folder, look_into_folders, measure_one_frame, measure_pictures
 from widedusk.records.frames.folders import MOST_FILES, let_brought_files_go
-from widedusk.records.frames.frames import beat_frame, claim_frame, settle, stored_facts
-from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.frames.frames import beat_frame, claim_frame, let_frame_wait, settle, stored_facts
+from widedusk.records.frames.machines import tell_folders
+from widedusk.records.frames.models import Folder, Frame, Machine, queue_at
 from widedusk.records.nights.models import Night, Run
 from widedusk.records.nights.nights import forget_empty_nights
 from widedusk.records.people.services import delete_account
@@ -179,7 +180,7 @@ def test_a_folder_is_listed_read_and_counted_by_kind(ours, asked, card):
     (card / "notes.txt").write_text("no picture")
     (card / "words.jpg").write_text("not a picture at all, whatever its name says")
     aged(card / "words.jpg")
-    assert {"path": "night", "files": 3} in listed(ours, "frames/folders/there")
+    assert {"path": "night", "files": 3, "machine": ""} in listed(ours, "frames/folders/there")
     answer = bring(ours, asked)
     assert answer.status_code == 201 and answer.json()["counts"]["waiting"] == 3, answer.content
     measure_all(answer.json()["id"])
@@ -280,6 +281,59 @@ def test_a_pause_lets_frames_wait(ours, asked, card):
     assert send(ours, f"frames/folders/{folder}/state", {"state": "reading"}).status_code == 200
     measure_one_frame(frame=Frame.objects.get().pk)
     assert Frame.objects.get().state == "done"
+
+
+def test_what_is_stopped_is_let_go_and_found_again_when_it_is_read_again(ours, asked, card):
+    for name in ("one.jpg", "two.jpg", "three.jpg"):
+        black(card / name)
+    folder = bring(ours, asked, watched=True).json()["id"]
+    first, second = Frame.objects.order_by("name")[:2]
+    measure_one_frame(frame=first.pk)
+    at_it = claim_frame(second.pk)
+    stopped = send(ours, f"frames/folders/{folder}/state", {"state": "stopped"}).json()
+    assert (stopped["state"], stopped["watched"]) == ("stopped", False)
+    assert beat_frame(at_it)  # whoever is at one is told
+    let_frame_wait(at_it)
+    assert told(ours)["counts"] == {**dict.fromkeys(told(ours)["counts"], 0), "done": 1, "darks": 1}
+    bring(ours, asked)
+    measure_all(folder)
+    assert told(ours)["counts"]["done"] + told(ours)["counts"]["failed"] == 3 and told(ours)["state"] == "reading"
+
+
+def test_a_folder_of_another_machine_is_read_there_and_nowhere_else(ours, asked, card, settings, tmp_path):
+    """The server sees no file of it; its own workers take nothing that only that machine can measure."""
+    theirs = tmp_path / "far"
+    (theirs / "night").mkdir(parents=True)
+    ask = {"path": "night", "machine": "laptop"}
+    assert "is not heard" in faults(send(ours, "frames/folders", {"context": asked, **ask}))["path"]
+    ours_here = settings.WIDE_DUSK_PICTURE_FOLDER
+
+    def over_there() -> None:
+        settings.WIDE_DUSK_MACHINE, settings.WIDE_DUSK_PICTURE_FOLDER = "laptop", str(theirs)
+
+    over_there()
+    black(theirs / "night" / "one.jpg")
+    tell_folders()
+    settings.WIDE_DUSK_MACHINE, settings.WIDE_DUSK_PICTURE_FOLDER = "", ours_here
+    assert ask | {"files": 1} in listed(ours, "frames/folders/there")
+    assert "lends no folder" in faults(send(ours, "frames/folders", {"context": asked, **ask, "path": "../night"}))["path"]
+    folder = bring(ours, asked, **ask, watched=True).json()
+    assert folder["machine"] == "laptop" and not folder["silent"] and not Frame.objects.exists()
+    assert told(ours)["id"] == folder["id"] and not Frame.objects.exists()  # a page that looks changes nothing here
+    (look,) = ProcrastinateJob.objects.filter(task_name="look into a folder")
+    assert look.queue_name == "pictures at laptop" == queue_at("laptop")
+    over_there()
+    look_into_folder(folder=folder["id"])
+    row = Frame.objects.get()
+    assert ProcrastinateJob.objects.get(task_name="measure frame").queue_name == "pictures at laptop"
+    measure_one_frame(frame=row.pk)
+    settings.WIDE_DUSK_MACHINE, settings.WIDE_DUSK_PICTURE_FOLDER = "", ours_here
+    assert told(ours)["counts"]["done"] == 1
+    Machine.objects.update(heard_at=timezone.now() - timedelta(minutes=2))
+    assert told(ours)["silent"] and ask | {"files": 1} not in listed(ours, "frames/folders/there")
+    black(card / "here.jpg")
+    bring(ours, asked)
+    assert ProcrastinateJob.objects.filter(task_name="measure frame").order_by("-id")[0].queue_name == "pictures here"
 
 
 def test_frames_become_a_run_with_words_and_reasons(ours, a_run):

@@ -14,19 +14,22 @@ from widedusk.api.choices import Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import user_of
-from widedusk.jobs.queue import put_frames_in_line
+from widedusk.jobs.queue import have_looked, put_frames_in_line
 from widedusk.records.frames.folders import (
     Clock,
+    Whereabouts,
     bring_folder,
     counts_of,
     folder_for_files,
     folders_of,
     folders_there,
-    look_through,
+    place_of,
+    stop_measuring,
     take_frame,
     wants_a_look,
 )
 from widedusk.records.frames.frames import other_night_of, settle
+from widedusk.records.frames.machines import check_elsewhere, folders_elsewhere, machine_is_heard
 from widedusk.records.frames.models import Folder
 from widedusk.records.nights.nights import the_night
 from widedusk.records.nights.runs import rig_spot_and_target
@@ -37,22 +40,28 @@ MOST_UNREAD = 20
 
 
 class FolderThereOut(Schema):
+    """machine: that it lies on; empty: the server's own."""
+
     path: str
     files: int
+    machine: str
 
 
 @router.get("/there", response=list[FolderThereOut])
 @paginate
 def there(request: HttpRequest) -> list[Any]:
-    """Folders of pictures that this server may read; none where no folder is allowed."""
-    return [FolderThereOut(path=one.path, files=one.files) for one in folders_there()]
+    """Folders of pictures that this server may read, and those that other machines lend while a worker of theirs is heard."""
+    every = [*(("", one) for one in folders_there()), *folders_elsewhere()]
+    return [FolderThereOut(path=one.path, files=one.files, machine=machine) for machine, one in every]
 
 
 class FolderIn(Schema):
-    """path: below the allowed folder, empty for all of it. clock_offset_min: zone of the camera's clock; none: as the files say."""
+    """path: below the allowed folder, empty for all of it. machine: that it lies on, empty for the server's own. clock_offset_min:
+    zone of the camera's clock; none: as the files say."""
 
     context: Context
     path: Annotated[str, Field(max_length=400)]
+    machine: Annotated[str, Field(max_length=40)] = ""
     watched: bool = False
     clock_offset_min: Annotated[int, Field(ge=-900, le=900)] | None = None
     clock_fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0
@@ -97,11 +106,12 @@ class FolderOut(Schema):
     id: int
     name: str
     path: str
+    machine: str  # that it lies on; empty: the server's own
     night: date
     rig: int
     watched: bool
     brought: bool  # its files came in the browser
-    state: Literal["reading", "paused", "done"]
+    state: Literal["reading", "paused", "stopped"]
     counts: FrameCounts
     silent: bool
     left_s: float | None
@@ -117,6 +127,7 @@ def _folder(row: Folder, counted: Counter[str] | None = None) -> FolderOut:
         id=row.pk,
         name=row.name,
         path=row.path,
+        machine=row.machine,
         night=row.night.date,
         rig=row.rig_id,
         watched=row.watched,
@@ -128,11 +139,19 @@ def _folder(row: Folder, counted: Counter[str] | None = None) -> FolderOut:
             darks=told["dark"],
             flats=told["flat"],
         ),
-        silent=waits > 0 and row.state == "reading" and not worker_is_heard(),
+        silent=_is_silent(row, waits),
         left_s=_left_s(row, waits),
         troubles=[*row.troubles, *other_night_of(row)],
         unread=[UnreadFrame(name=name, why=why) for name, why in unread],
     )
+
+
+def _is_silent(row: Folder, waits: int) -> bool:
+    if row.state != "reading":
+        return False
+    if row.machine:  # nobody but a worker over there can even look
+        return (waits > 0 or row.watched or row.looked_at is None) and not machine_is_heard(row.machine)
+    return waits > 0 and not worker_is_heard()
 
 
 def _left_s(row: Folder, waits: int) -> float | None:
@@ -146,7 +165,7 @@ def _left_s(row: Folder, waits: int) -> float | None:
 def keep_up(row: Folder) -> None:
     """What an open page or a phone in the field does for a folder: look for new files, find the runs of what was measured."""
     if wants_a_look(row):
-        put_frames_in_line(look_through(row))
+        have_looked(row)
     last = row.frames.filter(state="done").order_by("-measured_at").values_list("measured_at", flat=True).first()
     if last is not None and (row.settled_at is None or row.settled_at < last):
         settle(row)
@@ -159,8 +178,12 @@ def bring(request: HttpRequest, data: FolderIn) -> Status[FolderOut]:
     rig, spot, target = rig_spot_and_target(user, data.context.rig, data.context.spot, data.context.target)
     night = the_night(user, spot, data.context.night)
     clock = Clock(data.clock_offset_min, data.clock_fast_s)
-    row = bring_folder(user, night, rig, target, data.path, data.watched, clock)
-    put_frames_in_line(look_through(row))
+    if data.machine:
+        check_elsewhere(data.machine, data.path)
+    else:
+        place_of(data.path)
+    row = bring_folder(user, night, rig, target, Whereabouts(data.path, data.machine), data.watched, clock)
+    have_looked(row)
     return Status(201, _folder(row))
 
 
@@ -206,24 +229,27 @@ def folders(request: HttpRequest, spot: int | None = None, night: date | None = 
 
 
 class FolderState(Schema):
-    """watched: look for new files again and again; state: reading goes on, paused lets what is not measured wait."""
+    """watched: look for new files again and again; state: reading goes on, paused lets what is not measured wait, stopped lets it
+    go."""
 
     watched: bool | None = None
-    state: Literal["reading", "paused"] | None = None
+    state: Literal["reading", "paused", "stopped"] | None = None
 
 
 @router.post("/{int:record_id}/state", response={200: FolderOut, 404: FailureOut, 422: FailureOut})
 def change_state(request: HttpRequest, record_id: int, data: FolderState) -> FolderOut:
-    """Pause or go on, watch or no longer; a folder that goes on is looked through anew."""
+    """Pause, go on or stop, watch or no longer; a folder that goes on is looked through anew."""
     row = _own(request, record_id)
     if data.watched is not None:
         row.watched = data.watched
     if data.state is not None:
         row.state = data.state
     row.save(update_fields=("watched", "state", "updated_at"))
-    if row.state == "reading":
-        look_through(row)
+    if row.state == "stopped":
+        stop_measuring(row)
+    elif row.state == "reading":
         put_frames_in_line(row.frames.filter(state="waiting", job=None))
+        have_looked(row)
     keep_up(row)
     return _folder(row)
 

@@ -4,6 +4,7 @@ import argparse
 import contextlib
 import hashlib
 import os
+import re
 import socket
 import sys
 import time
@@ -119,7 +120,7 @@ def _listens(host: str, port: int) -> bool:
 
 
 LAN_PATIENCE_S = 60.0
-ELSEWHERE = ("WIDE_DUSK_DB_PORT", "WIDE_DUSK_DB_PASSWORD", "WIDE_DUSK_SECRET_KEY", "WIDE_DUSK_OBJECT_STORE")
+ELSEWHERE = ("WIDE_DUSK_DB_PORT", "WIDE_DUSK_DB_PASSWORD", "WIDE_DUSK_SECRET_KEY")
 NOT_SETTINGS = {"WIDE_DUSK_CALLED_FROM", background.MARK}
 
 
@@ -194,17 +195,27 @@ def worker(_: argparse.Namespace) -> int:
     if "WIDE_DUSK_DB_HOST" in os.environ:
         if lacking:
             raise Failure(f"To measure for a server elsewhere, set {', '.join(lacking)} too, as there.")
+        if not (os.environ.get("WIDE_DUSK_PICTURE_FOLDER") or os.environ.get("WIDE_DUSK_OBJECT_STORE")):
+            told = "set WIDE_DUSK_PICTURE_FOLDER to the folder of frames on this machine, or WIDE_DUSK_OBJECT_STORE as there"
+            raise Failure(f"There is nothing to measure: {told}.")
+        _check_settings()
+        machine = os.environ.get("WIDE_DUSK_MACHINE") or socket.gethostname()
+        if not re.fullmatch(r"[\w.-]{1,40}", machine):
+            raise Failure(f"WIDE_DUSK_MACHINE is “{machine}”; name this machine by up to 40 letters, digits, dots and hyphens.")
         with alone():
             install.python_environment("run")
             install.star_patterns()()
         env = {"DJANGO_SETTINGS_MODULE": "widedusk.settings", "PYTHONPATH": str(ROOT), "WIDE_DUSK_VAR": str(basics.VAR)}
+        env["WIDE_DUSK_MACHINE"] = machine
+        what = hands.FOR_ELSEWHERE
     else:
         with alone():
             kept = keeper.wanted()
             env = {**(kept["env"] if kept else {}), **_ready("run")}  # pictures lie where the one that serves finds them
+        what = hands.words(*hands.PICTURES_HERE)
     say("Measuring; stop it with Ctrl-C.")
     python = str(VENV / "bin" / "python")
-    os.execve(python, [python, "-m", *hands.words(hands.PICTURES)], {**os.environ, **env, **hands.SPARING})
+    os.execve(python, [python, "-m", *what], {**os.environ, **env, **hands.SPARING})
 
 
 def schema(_: argparse.Namespace) -> int:

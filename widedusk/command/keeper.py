@@ -168,7 +168,7 @@ def parts_of(want: dict[str, Any]) -> list[Part]:
     sparing = {**env, **worker.SPARING}
     parts = [
         Part(server.PART, server.words(want["web_port"]), {**env, "OPENBLAS_NUM_THREADS": "1"}, port=want["web_port"]),
-        Part(worker.PICTURES, worker.words(worker.PICTURES), sparing, worker.humble),
+        Part(worker.PICTURES, worker.words(*worker.PICTURES_HERE), sparing, worker.humble),
         Part(worker.PLANS, worker.words(worker.PLANS), sparing, worker.humble),
         Part(worker.ERRANDS, worker.words(worker.ERRANDS), sparing, worker.humble),
     ]

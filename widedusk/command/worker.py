@@ -9,6 +9,8 @@ from pathlib import Path
 from widedusk.command import background
 
 PICTURES, PLANS, ERRANDS = "pictures", "plans", "errands"
+PICTURES_HERE = (PICTURES, "pictures here")  # what lies in the store, and in the server's own folder
+FOR_ELSEWHERE: tuple[str, ...] = ("django", "measure_for_elsewhere")
 MOST_ADDRESS_BYTES = 6 * 2**30
 SPARING = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
 
@@ -24,6 +26,6 @@ def words(*queues: str) -> tuple[str, ...]:
     return ("django", "procrastinate", "worker", *(("--queues", ",".join(queues)) if queues else ()))
 
 
-def launch(env: Mapping[str, str], log: Path, *queues: str) -> subprocess.Popen[bytes]:
+def launch(env: Mapping[str, str], log: Path, started_by: tuple[str, ...]) -> subprocess.Popen[bytes]:
     """One worker, which nobody starts anew."""
-    return background.launch(words(*queues), log, {**env, **SPARING}, humble)
+    return background.launch(started_by, log, {**env, **SPARING}, humble)

@@ -1,13 +1,14 @@
 """The queues of long work, light enough for the web server to load: the work itself is loaded by the worker that does it.
 
-Three queues, each with a worker of its own: `pictures` are measured and `plans` worked out one after the other, `errands` are
-short and never wait for them.
+Each has a worker of its own: `pictures` are measured and `plans` worked out one after the other, `errands` are short and never wait
+for them. What lies in a folder is in a queue of its machine (`queue_at`), which none but a worker of that machine takes from.
 """
 
 from collections.abc import Iterable
 from contextlib import suppress
 from datetime import date
 
+from django.conf import settings
 from django.contrib.sessions.backends.db import SessionStore
 from django.db import transaction
 from procrastinate.contrib.django import app
@@ -16,16 +17,19 @@ from procrastinate.types import JSONDict
 
 from widedusk.records.frames.folders import let_brought_files_go, look_through, wants_a_look
 from widedusk.records.frames.frames import left_lying_frames
-from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.frames.models import Folder, Frame, queue_at
 from widedusk.records.grounds.models import Place
 from widedusk.records.nights.models import Planning
+from widedusk.records.pictures.measurements import needs_our_folder
 from widedusk.records.pictures.models import Measurement
 from widedusk.records.pictures.pictures import let_old_files_go, let_old_previews_go
 from widedusk.records.weather.services import fetch, let_old_forecasts_go
 from widedusk.records.work import DEAD_AFTER, Work, left_lying
 
+ANYWHERE, HERE = "pictures", queue_at("")
 
-@app.task(name="measure", queue="pictures", pass_context=False)
+
+@app.task(name="measure", queue=ANYWHERE, pass_context=False)
 def measure_pictures(measurement: int) -> None:
     """Measure the pictures of one measurement."""
     from widedusk.jobs.measuring import run  # noqa: PLC0415 - what measures stays out of the web server
@@ -33,7 +37,7 @@ def measure_pictures(measurement: int) -> None:
     run(measurement)
 
 
-@app.task(name="measure frame", queue="pictures", pass_context=False)
+@app.task(name="measure frame", queue=ANYWHERE, pass_context=False)
 def measure_one_frame(frame: int) -> None:
     """Measure one frame of a folder."""
     from widedusk.jobs.frames import measure_frame  # noqa: PLC0415 - what measures stays out of the web server
@@ -43,17 +47,40 @@ def measure_one_frame(frame: int) -> None:
 
 def put_frames_in_line(rows: Iterable[Frame]) -> int:
     """Have frames measured, a job each, by whichever workers there are. Returns how many."""
-    numbers = [row.pk for row in rows]
-    for start in range(0, len(numbers), 500):
-        some = numbers[start : start + 500]
-        asked: list[JSONDict] = [{"frame": one} for one in some]
-        jobs = measure_one_frame.batch_defer(*asked)
-        found = Frame.objects.in_bulk(some, field_name="pk")
-        for number, job in zip(some, jobs, strict=True):
-            if number in found:
-                found[number].job = job
-        Frame.objects.bulk_update(found.values(), ["job"])
-    return len(numbers)
+    of: dict[int, list[int]] = {}
+    for row in rows:
+        of.setdefault(row.folder_id, []).append(row.pk)
+    for folder in Folder.objects.filter(pk__in=of):
+        numbers = of[folder.pk]
+        line = measure_one_frame.configure(queue=ANYWHERE if folder.brought else queue_at(folder.machine))
+        for start in range(0, len(numbers), 500):
+            some = numbers[start : start + 500]
+            asked: list[JSONDict] = [{"frame": one} for one in some]
+            jobs = line.batch_defer(*asked)
+            found = Frame.objects.in_bulk(some, field_name="pk")
+            for number, job in zip(some, jobs, strict=True):
+                if number in found:
+                    found[number].job = job
+            Frame.objects.bulk_update(found.values(), ["job"])
+    return sum(map(len, of.values()))
+
+
+@app.task(name="look into a folder", queue=HERE, pass_context=False)
+def look_into_folder(folder: int) -> None:
+    """What lies in a folder of this machine."""
+    row = Folder.objects.filter(pk=folder, deleted_at=None, state="reading").first()
+    if row is not None:
+        put_frames_in_line(look_through(row))
+
+
+def have_looked(folder: Folder) -> None:
+    """Take up what lies new in a folder: at once where it lies here, else by a worker of its machine, once however many ask."""
+    if folder.machine == settings.WIDE_DUSK_MACHINE or folder.brought:
+        put_frames_in_line(look_through(folder))
+        return
+    with suppress(AlreadyEnqueued), transaction.atomic():
+        line = look_into_folder.configure(queue=queue_at(folder.machine), queueing_lock=f"look into folder {folder.pk}")
+        line.defer(folder=folder.pk)
 
 
 @app.periodic(cron="* * * * * */4")
@@ -62,7 +89,7 @@ def look_into_folders(timestamp: int) -> None:
     """New files of watched folders, for when no page is open that looks itself."""
     for folder in Folder.objects.filter(watched=True, deleted_at=None, state="reading"):
         if wants_a_look(folder):
-            put_frames_in_line(look_through(folder))
+            have_looked(folder)
 
 
 @app.task(name="plan", queue="plans", pass_context=False)
@@ -89,7 +116,11 @@ def send_for_forecast(place: int, night: date) -> None:
 
 def put_in_line(row: Work) -> None:
     """Have long work done by whichever worker comes first."""
-    row.job = plan_nights.defer(planning=row.pk) if isinstance(row, Planning) else measure_pictures.defer(measurement=row.pk)
+    if isinstance(row, Planning):
+        row.job = plan_nights.defer(planning=row.pk)
+    else:
+        line = measure_pictures.configure(queue=HERE if isinstance(row, Measurement) and needs_our_folder(row) else ANYWHERE)
+        row.job = line.defer(measurement=row.pk)
     row.save(update_fields=("job",))
 
 

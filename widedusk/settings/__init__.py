@@ -34,6 +34,7 @@ WIDE_DUSK_PATTERNS = os.environ.get("WIDE_DUSK_PATTERNS", str(VAR / "solver" / "
 WIDE_DUSK_PICTURES = os.environ.get("WIDE_DUSK_PICTURES", str(VAR / "pictures"))  # uploads, until they are measured
 WIDE_DUSK_OBJECT_STORE = os.environ.get("WIDE_DUSK_OBJECT_STORE", "")  # for them instead: http(s)://key:secret@host:port/bucket
 WIDE_DUSK_PICTURE_FOLDER = os.environ.get("WIDE_DUSK_PICTURE_FOLDER", "")  # pictures may be chosen from below this; none: no folder
+WIDE_DUSK_MACHINE = os.environ.get("WIDE_DUSK_MACHINE", "")  # whose folder that is, of a worker elsewhere; none: the server's own
 WIDE_DUSK_LAN_ADDRESS = os.environ.get("WIDE_DUSK_LAN_ADDRESS", "")  # where a phone in the same network finds it; none: it does not
 WIDE_DUSK_LAN_FINGERPRINT = os.environ.get("WIDE_DUSK_LAN_FINGERPRINT", "")  # SHA-256 of the authority that was made here
 WIDE_DUSK_LAN_AUTHORITY = os.environ.get("WIDE_DUSK_LAN_AUTHORITY", "")  # its certificate, a file

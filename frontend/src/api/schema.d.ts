@@ -425,7 +425,7 @@ export interface paths {
         };
         /**
          * There
-         * @description Folders of pictures that this server may read; none where no folder is allowed.
+         * @description Folders of pictures that this server may read, and those that other machines lend while a worker of theirs is heard.
          */
         get: operations["widedusk_api_frame_folders_there"];
         put?: never;
@@ -507,7 +507,7 @@ export interface paths {
         put?: never;
         /**
          * Change State
-         * @description Pause or go on, watch or no longer; a folder that goes on is looked through anew.
+         * @description Pause, go on or stop, watch or no longer; a folder that goes on is looked through anew.
          */
         post: operations["widedusk_api_frame_folders_change_state"];
         delete?: never;
@@ -4711,7 +4711,7 @@ export interface components {
         };
         /**
          * FolderIn
-         * @description path: below the allowed folder, empty for all of it. clock_offset_min: zone of the camera's clock; none: as the files say.
+         * @description path: below the allowed folder, empty for all of it. machine: that it lies on, empty for the server's own. clock_offset_min: zone of the camera's clock; none: as the files say.
          */
         FolderIn: {
             /**
@@ -4722,6 +4722,11 @@ export interface components {
             /** Clock Offset Min */
             clock_offset_min?: number | null;
             context: components["schemas"]["Context"];
+            /**
+             * Machine
+             * @default
+             */
+            machine: string;
             /** Path */
             path: string;
             /**
@@ -4748,6 +4753,8 @@ export interface components {
             id: number;
             /** Left S */
             left_s: number | null;
+            /** Machine */
+            machine: string;
             /** Name */
             name: string;
             /**
@@ -4765,7 +4772,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "reading" | "paused" | "done";
+            state: "reading" | "paused" | "stopped";
             /** Troubles */
             troubles: string[];
             /** Unread */
@@ -4775,18 +4782,24 @@ export interface components {
         };
         /**
          * FolderState
-         * @description watched: look for new files again and again; state: reading goes on, paused lets what is not measured wait.
+         * @description watched: look for new files again and again; state: reading goes on, paused lets what is not measured wait, stopped lets it
+         *     go.
          */
         FolderState: {
             /** State */
-            state?: ("reading" | "paused") | null;
+            state?: ("reading" | "paused" | "stopped") | null;
             /** Watched */
             watched?: boolean | null;
         };
-        /** FolderThereOut */
+        /**
+         * FolderThereOut
+         * @description machine: that it lies on; empty: the server's own.
+         */
         FolderThereOut: {
             /** Files */
             files: number;
+            /** Machine */
+            machine: string;
             /** Path */
             path: string;
         };

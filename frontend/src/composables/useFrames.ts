@@ -10,6 +10,7 @@ import { useExposureRefresh } from './useExposure'
 import { offerUndo } from './useUndo'
 
 export type Folder = Schemas['FolderOut']
+export type FolderThere = Schemas['FolderThereOut']
 export type ShotRun = Schemas['ShotRun']
 export type JudgedRun = Schemas['JudgedRunOut']
 export type JudgedFrame = Schemas['JudgedFrame']
@@ -22,8 +23,14 @@ export type Columns = JudgedRun['columns']
 const BUSY_MS = 1000
 const CALM_MS = 15_000
 
+export interface FolderChange {
+  watched?: boolean
+  state?: Folder['state']
+}
+
 export const isBusy = (folder: Folder) =>
-  folder.state === 'reading' && (folder.watched || folder.counts.waiting + folder.counts.running > 0)
+  folder.state === 'reading' &&
+  (folder.watched || folder.machine !== '' || folder.counts.waiting + folder.counts.running > 0)
 
 /** What counts: the person's word before ours. */
 export const wordOf = (frame: JudgedFrame) => frame.said || frame.word
@@ -42,13 +49,16 @@ export function useFolders() {
   })
   const there = useQuery({
     queryKey: ['frames', 'there'],
+    refetchInterval: CALM_MS, // machines come and go
     queryFn: () => answer(api.GET('/api/frames/folders/there', { params: { query: { limit: 200, offset: 0 } } })),
   })
   const again = () => queries.invalidateQueries({ queryKey: ['frames'] })
 
-  async function read(path: string, watched: boolean) {
+  async function read(where: FolderThere, watched: boolean) {
     if (!context.value) return
-    await answer(api.POST('/api/frames/folders', { body: { context: context.value, path, watched, clock_fast_s: 0 } }))
+    const { path, machine } = where
+    const body = { context: context.value, path, machine, watched, clock_fast_s: 0 }
+    await answer(api.POST('/api/frames/folders', { body }))
     await again()
   }
 
@@ -94,7 +104,7 @@ export function useFolders() {
     }
   }
 
-  async function change(folder: Folder, state: { watched?: boolean; state?: 'reading' | 'paused' }) {
+  async function change(folder: Folder, state: FolderChange) {
     const path = { record_id: folder.id }
     await answer(api.POST('/api/frames/folders/{record_id}/state', { params: { path }, body: state }))
     await again()

@@ -97,6 +97,14 @@ class Clock:
     fast_s: float = 0.0
 
 
+@dataclass(frozen=True)
+class Whereabouts:
+    """Of a folder: below the allowed one of a machine; no name: the server's."""
+
+    path: str
+    machine: str = ""
+
+
 UPLOADS = "frames"  # folder of the store
 
 
@@ -150,6 +158,8 @@ def opened_frame(row: Frame) -> Iterator[Path]:
     if row.folder.brought:
         with lying(row.file) as path:
             yield path
+    elif row.folder.machine != settings.WIDE_DUSK_MACHINE:
+        raise InvalidInput([Fault("path", row.folder.path, f"“{row.name}” lies on another machine than this worker.")])
     else:
         yield place_of(row.folder.path) / row.name
 
@@ -165,13 +175,15 @@ def let_brought_files_go() -> None:
 
 
 @transaction.atomic
-def bring_folder(user: AbstractBaseUser, night: Night, rig: Rig, target: Target, path: str, watched: bool, clock: Clock) -> Folder:
-    """Take a folder into a night, or go on with it if it is there already. Raises InvalidInput."""
-    place_of(path)
-    row = folders_of(user).select_for_update(of=("self",)).filter(night=night, path=path, brought=False).first()
+def bring_folder(
+    user: AbstractBaseUser, night: Night, rig: Rig, target: Target, where: Whereabouts, watched: bool, clock: Clock
+) -> Folder:
+    """Take a folder that is there into a night, or go on with it if it is in it already. Raises InvalidInput."""
+    lies = {"path": where.path, "machine": where.machine}
+    row = folders_of(user).select_for_update(of=("self",)).filter(night=night, brought=False, **lies).first()
     if row is None:
-        check_room_for_folder(user, path)
-        row = Folder(owner_id=user.pk, night=night, path=path, name=(Path(path).name or "All pictures")[:120])
+        check_room_for_folder(user, where.path)
+        row = Folder(owner_id=user.pk, night=night, name=(Path(where.path).name or "All pictures")[:120], **lies)
     row.rig, row.target, row.watched, row.state = rig, target, watched, "reading"
     row.clock_offset_min, row.clock_fast_s = clock.offset_min, clock.fast_s
     row.save()
@@ -196,6 +208,8 @@ def look_through(folder: Folder) -> list[Frame]:
     now = true_now()
     if folder.brought:
         return list(folder.frames.filter(state="waiting", job=None))
+    if folder.machine != settings.WIDE_DUSK_MACHINE:
+        return []  # a worker over there looks
     try:
         files = sorted(_listed(place_of(folder.path)))
     except (InvalidInput, OSError):
@@ -235,7 +249,16 @@ def look_through(folder: Folder) -> list[Frame]:
 
 def wants_a_look(folder: Folder) -> bool:
     """Whether a folder is watched and has not been looked through just now."""
-    return folder.watched and folder.state != "paused" and (folder.looked_at is None or true_now() - folder.looked_at > LOOK_EVERY)
+    return folder.watched and folder.state == "reading" and (folder.looked_at is None or true_now() - folder.looked_at > LOOK_EVERY)
+
+
+def stop_measuring(folder: Folder) -> None:
+    """Let go what is not measured yet; what is measured stays. To read the folder once more finds the rest again."""
+    folder.state, folder.watched = "stopped", False
+    folder.save(update_fields=("state", "watched", "updated_at"))
+    for row in folder.frames.filter(state="waiting").exclude(file="").only("pk", "file"):
+        let_file_go(row.file)
+    folder.frames.filter(state="waiting").delete()
 
 
 def counts_of(folder: Folder) -> Counter[str]:

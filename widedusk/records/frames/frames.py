@@ -25,24 +25,26 @@ from widedusk.records.work import alive, claim, left_lying
 @transaction.atomic
 def claim_frame(number: int) -> Frame | None:
     """Take a frame up for one run of the worker. None when it is measured, its folder rests, or somebody is at it."""
-    wanted = Frame.objects.filter(pk=number, folder__deleted_at=None).exclude(folder__state="paused").exists()
+    wanted = Frame.objects.filter(pk=number, folder__deleted_at=None).exclude(folder__state__in=Folder.RESTING).exists()
     row = claim(Frame, number) if wanted else None
     return None if row is None else Frame.objects.select_related("folder__rig", "folder__night__spot__place").get(pk=row.pk)
 
 
 def beat_frame(row: Frame) -> bool:
-    """A sign of life. True when its folder was paused or taken out. Raises Superseded."""
-    return alive(row).filter(Q(folder__state="paused") | ~Q(folder__deleted_at=None)).exists()
+    """A sign of life. True when its folder was paused, stopped or taken out. Raises Superseded."""
+    return alive(row).filter(Q(folder__state__in=Folder.RESTING) | ~Q(folder__deleted_at=None)).exists()
 
 
 def let_frame_wait(row: Frame) -> None:
-    """Give a frame back unmeasured: its folder rests."""
-    Frame.objects.filter(pk=row.pk, claim=row.claim, state="running").update(state="waiting", claim=None, beat_at=None, job=None)
+    """Give a frame back unmeasured: its folder rests. Of one that was stopped it is let go."""
+    mine = Frame.objects.filter(pk=row.pk, claim=row.claim, state="running")
+    mine.update(state="waiting", claim=None, beat_at=None, job=None)
+    Frame.objects.filter(pk=row.pk, state="waiting", folder__state="stopped").delete()
 
 
 def left_lying_frames() -> QuerySet[Frame]:
     """Frames that nobody is at and no job will come to."""
-    return left_lying(Frame).filter(folder__deleted_at=None).exclude(folder__state="paused")
+    return left_lying(Frame).filter(folder__deleted_at=None).exclude(folder__state__in=Folder.RESTING)
 
 
 def stored_facts(facts: FrameFacts) -> dict[str, Any]:

@@ -13,17 +13,36 @@ from widedusk.records.targets.models import Target
 from widedusk.records.work import Claimed
 
 
+def queue_at(machine: str) -> str:
+    """The queue of what only a worker of that machine can measure; no name: the server's own."""
+    return f"pictures at {machine}" if machine else "pictures here"
+
+
+class Machine(models.Model):
+    """One that is not the server's and lends its folders: which, and when it was heard last."""
+
+    name = models.CharField(max_length=40, unique=True)
+    heard_at = models.DateTimeField()
+    folders = models.JSONField(default=list)  # [path below its allowed folder, files]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Folder(Owned):
     """A folder of one night's frames: below the allowed one, where its files are read and never touched; or files brought in the
     browser, which lie in the store until they are measured."""
 
     ONE_OF_A_NAME = False
-    STATES = ("reading", "paused", "done")  # reading: files are looked for and measured; done: all that lie there are measured
+    # reading: files are looked for and measured; paused: what is not measured waits; stopped: it is let go
+    STATES = ("reading", "paused", "stopped")
+    RESTING = ("paused", "stopped")
 
     night = models.ForeignKey(Night, on_delete=models.PROTECT, related_name="folders")
     rig = models.ForeignKey(Rig, on_delete=models.PROTECT, related_name="folders")
     target = models.ForeignKey(Target, on_delete=models.PROTECT, related_name="folders")  # what frames are of that no plan claims
     path = models.CharField(max_length=400)  # below the allowed folder; empty for what was brought
+    machine = models.CharField(max_length=40, blank=True, default="")  # that it lies on; empty: the server's own
     brought = models.BooleanField(default=False)
     watched = models.BooleanField(default=False)  # looked through again and again while the night runs
     state = models.CharField(max_length=8, choices=[(one, one) for one in STATES], default="reading")

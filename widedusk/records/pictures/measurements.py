@@ -13,7 +13,7 @@ from widedusk.core.sky.time import SECOND, day_words, mjd_from_datetime
 from widedusk.records.clock import now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.kit.models import Placement, Rig
-from widedusk.records.pictures.models import Measurement
+from widedusk.records.pictures.models import Measurement, Picture
 from widedusk.records.pictures.pictures import is_here, pictures_of
 from widedusk.records.targets.models import Target
 
@@ -89,6 +89,12 @@ def _check_shot(checks: Checks, at: str, name: str, one: PictureAsked, task: str
         checks.fault(f"{at}.f_number", None, f"“{name}” does not say its f-number; type it.")
     elif one.f_number is not None:
         checks.within(f"{at}.f_number", one.f_number, 0.7, 64)
+
+
+def needs_our_folder(row: Measurement) -> bool:
+    """Whether some of its pictures lie in the server's own folder, which no worker elsewhere sees."""
+    asked = [one["picture"] for one in row.asked.get("pictures", ())]
+    return Picture.objects.filter(pk__in=asked, from_folder=True).exists()
 
 
 def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Target, night: date, asked: Asked) -> Measurement:

@@ -11,6 +11,7 @@ const folder = (more: object): Folder => ({
   id: 1,
   name: 'card',
   path: 'card',
+  machine: '',
   night: '2026-12-08',
   rig: 1,
   watched: false,
@@ -25,7 +26,7 @@ const folder = (more: object): Folder => ({
 })
 const bar = (folders: Folder[], more = {}) =>
   mount(FolderBar, {
-    props: { folders, there: [{ path: 'card', files: 3 }], trouble: '', bringing: '', refused: [], ...more },
+    props: { folders, there: [{ path: 'card', files: 3, machine: '' }], trouble: '', bringing: '', refused: [], ...more },
   })
 const words = (folders: Folder[], more = {}) => bar(folders, more).text().replace(/\s+/g, ' ')
 

@@ -2,14 +2,14 @@
 import { Alert, Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { isBusy, type Folder } from '@/composables/useFrames'
+import { isBusy, type Folder, type FolderChange, type FolderThere } from '@/composables/useFrames'
 import Choice from '@/parts/Choice.vue'
 import FileButton from '@/parts/FileButton.vue'
 
 /** Which folders of frames belong to this night, how far each is, and a new one. */
 const props = defineProps<{
   folders: Folder[]
-  there: { path: string; files: number }[]
+  there: FolderThere[]
   trouble: string
   bringing: string
   refused: string[]
@@ -17,15 +17,20 @@ const props = defineProps<{
 const emit = defineEmits<{
   bring: [files: File[]]
   stopBringing: []
-  read: [path: string, watched: boolean]
-  change: [folder: Folder, state: { watched?: boolean; state?: 'reading' | 'paused' }]
+  read: [where: FolderThere, watched: boolean]
+  change: [folder: Folder, state: FolderChange]
   remove: [folder: Folder]
 }>()
-const path = ref<string | null>(null)
+const chosen = ref<string | null>(null)
 const watched = ref(false)
+const keyOf = (one: FolderThere) => `${one.machine}:${one.path}`
 const options = computed(() =>
-  props.there.map((one) => ({ value: one.path, label: `${one.path || 'All of it'} · ${one.files} files` })),
+  props.there.map((one) => ({
+    value: keyOf(one),
+    label: `${one.machine ? `${one.machine}: ` : ''}${one.path || 'All of it'} · ${one.files} files`,
+  })),
 )
+const where = computed(() => props.there.find((one) => keyOf(one) === chosen.value))
 const total = (one: Folder) => one.counts.waiting + one.counts.running + one.counts.done + one.counts.failed
 const left = (seconds: number) =>
   seconds < 90 ? `about ${Math.max(Math.round(seconds), 1)} s left` : `about ${Math.round(seconds / 60)} min left`
@@ -42,11 +47,11 @@ const others = (one: Folder) =>
 
 <template>
   <section class="panel bar" aria-label="Folders of frames">
-    <form class="new" @submit.prevent="path !== null && emit('read', path, watched)">
+    <form class="new" @submit.prevent="where && emit('read', where, watched)">
       <label class="unseen" for="frames-folder">Folder of frames</label>
-      <Choice id="frames-folder" v-model="path" :options="options" placeholder="Choose a folder of frames" />
+      <Choice id="frames-folder" v-model="chosen" :options="options" placeholder="Choose a folder of frames" />
       <Checkbox v-model:checked="watched">Watch it while the night runs</Checkbox>
-      <Button type="primary" html-type="submit" :disabled="path === null">Read the folder</Button>
+      <Button type="primary" html-type="submit" :disabled="!where">Read the folder</Button>
       <FileButton
         label="Frames from this device"
         words="Bring files"
@@ -72,9 +77,10 @@ const others = (one: Folder) =>
     <ul v-if="folders.length" class="folders">
       <li v-for="one in folders" :key="one.id">
         <strong>{{ one.name }}</strong>
+        <span v-if="one.machine" class="muted">on {{ one.machine }}</span>
         <span role="status">
           {{ one.counts.done }} of {{ total(one) }} measured<template v-if="others(one)">, {{ others(one) }}</template>
-          <template v-if="one.state === 'paused'">, paused</template>
+          <template v-if="one.state !== 'reading'">, {{ one.state }}</template>
           <template v-else-if="one.left_s !== null">, {{ left(one.left_s) }}</template>
           <template v-else-if="one.watched">, watched</template>
         </span>
@@ -84,17 +90,27 @@ const others = (one: Folder) =>
           :max="total(one)"
           :aria-label="`Measured of ${one.name}`" />
         <Button
-          v-if="one.state === 'paused' || one.counts.waiting + one.counts.running"
+          v-if="one.state === 'paused' || (one.state === 'reading' && one.counts.waiting + one.counts.running)"
           size="small"
           @click="emit('change', one, { state: one.state === 'paused' ? 'reading' : 'paused' })">
           {{ one.state === 'paused' ? 'Go on' : 'Pause' }}
+        </Button>
+        <Button
+          v-if="one.state !== 'stopped' && one.counts.waiting + one.counts.running"
+          size="small"
+          title="What is measured stays; read the folder again for the rest"
+          @click="emit('change', one, { state: 'stopped' })">
+          Stop
         </Button>
         <Button v-if="one.watched" size="small" @click="emit('change', one, { watched: false })">Stop watching</Button>
         <Button v-else-if="!one.brought" size="small" @click="emit('change', one, { watched: true, state: 'reading' })"
           >Watch</Button
         >
         <Button size="small" @click="emit('remove', one)">Take it out</Button>
-        <p v-if="one.silent" class="wide care">
+        <p v-if="one.silent && one.machine" class="wide care">
+          “{{ one.machine }}” is not heard. Start ./wide-dusk worker there; until then its frames wait.
+        </p>
+        <p v-else-if="one.silent" class="wide care">
           Frames wait, and no worker is there to measure them. Start one with ./wide-dusk worker, or start Wide Dusk
           anew.
         </p>

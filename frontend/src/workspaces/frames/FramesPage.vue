@@ -202,7 +202,7 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
         :refused="refused"
         @bring="bring"
         @stop-bringing="stopBringing"
-        @read="(path, watched) => attempt(() => read(path, watched))"
+        @read="(where, watched) => attempt(() => read(where, watched))"
         @change="changed"
         @remove="(folder) => attempt(() => remove(folder))" />
       <NothingHere
