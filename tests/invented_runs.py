@@ -62,16 +62,28 @@ def around_of(run: Spoiled, cause: str) -> Around:
     return Around(1.0 / up, natural / natural.min())
 
 
+def _turned(run: Spoiled, truth: list[TrueFrame]) -> np.ndarray:
+    """Elongation of a star in a field that turns, the median over the picture."""
+    sensor = run.scene.camera.sensor
+    x, y = np.meshgrid(np.linspace(-0.5, 0.5, 31) * sensor.width_px, np.linspace(-0.5, 0.5, 21) * sensor.height_px)
+    told = []
+    for one, frame in zip(run.happenings, truth, strict=True):
+        turn = np.radians(one.turn_deg[1] - one.turn_deg[0])
+        trail = turn * np.hypot(x - one.about[0], y - one.about[1])
+        told.append(float(np.median(np.sqrt(1.0 + trail**2 / 12.0 / frame.star_sigma_px**2))))
+    return np.array(told)
+
+
 def truly_culled(run: Spoiled, truth: list[TrueFrame]) -> np.ndarray:
     """By the limits that are told to a person, from what was drawn and not from what was measured."""
     untrailed = np.sqrt((run.scene.camera.lens.fwhm_px / 2.3548) ** 2 + 1 / 12)
     wide = np.array([one.star_sigma_px for one in truth]) / untrailed
-    clear, bright = np.array([one.clear for one in truth]), np.array([one.sky for one in truth])
-    brings = np.square(clear / wide) / np.maximum(bright, 1e-9)
+    bright = np.array([one.sky for one in truth])
+    brings = np.array([(one.clear * one.gain / one.noise_e) ** 2 if one.sky else 0.0 for one in truth]) / np.square(wide)
     drawn_out = np.sqrt(1 + (run.scene.glass.astigmatism_px / untrailed) ** 2) > LIMITS.elongation  # by the glass, in every frame
     knocked = np.isin(np.arange(len(truth)), list(run.causes.get("knock", ())))
     return (
-        (np.array([one.elongation for one in truth]) > LIMITS.elongation)
+        (np.maximum([one.elongation for one in truth], _turned(run, truth)) > LIMITS.elongation)
         | (wide > LIMITS.width)
         | (brings < np.quantile(brings, 0.75) / 3)
         | (bright == 0.0)

@@ -60,6 +60,19 @@ def test_the_background_and_its_slope_are_those_that_were_drawn(tmp_path):
     assert (right - left) / (right + left) == pytest.approx(0.4 * 0.8, rel=0.1)  # between the middles of the outer zones
 
 
+@pytest.mark.parametrize("focal", [35.0, 85.0, 200.0])
+def test_the_noise_is_that_of_the_sky_whatever_stars_and_slopes_lie_on_it(tmp_path, focal):
+    """Crowded or not, sloping or under a cloud that takes the stars: that of the light that was drawn, and of the readout."""
+    told, drawn = [], []
+    for happening in (Happening(), Happening(sky=3.0, slope=(0.3, -0.2)), Happening(clear=0.3, sky=1.2)):
+        run, true, frame, _ = one_frame(tmp_path, GOOD, 7, happening, focal)
+        told.append(frame.facts.noise * run.clip_e)
+        drawn.append(true.noise_e)
+    told, drawn = np.array(told), np.array(drawn)
+    assert told == pytest.approx(drawn, rel=0.15)  # the corners, where it is darker, are calmer
+    assert told / told[0] == pytest.approx(drawn / drawn[0], rel=0.05)
+
+
 def test_coma_is_measured_by_zone(tmp_path):
     """Along the radius a star in a corner has the variance that was drawn: r⁴ times that of the corner."""
     run, _, frame, _ = one_frame(tmp_path, "coma", 3)
@@ -192,7 +205,7 @@ def test_weights_make_the_best_stack(tmp_path):
     run = spoiled(np.random.default_rng(2), "haze", 100.0, False, 10)
     pairs = list(frames_of(tmp_path, run, True, np.random.default_rng(2)))
     laid = course(shots_of(run, [one for one, _ in pairs]), around_of(run, "haze"))
-    true = np.array([drawn.clear**2 / drawn.sky for _, drawn in pairs])
+    true = np.array([(drawn.clear / drawn.noise_e) ** 2 for _, drawn in pairs])
     told = worth(laid)
     assert told / told.max() == pytest.approx(true / true.max(), rel=0.12)
 

@@ -166,16 +166,23 @@ def _crops(plane: NDArray[np.float32], noise: float) -> bytes:
     return out.getvalue()
 
 
-NOISE_APART_PX, NOISE_SHARE, NOISE_OF_IT = 16, 0.9, 0.7911
+TILE_PX, TILE_EVERY_PX, TILE_LAG_PX = 12, 24, 2
+CALM_SHARE, OF_CALM_TILES = 0.1, 0.878  # of the tiles, and what their deviation is of that of all where nothing but noise is
 
 
 def _noise(plane: NDArray[np.float32]) -> float:
-    """Standard deviation of a pixel, from pairs some way apart: a slope of the sky and the smoothing of a JPEG fall out, and the
-    pairs that differ most, which are stars, are left away (of a Gaussian cut so, 0.79 of its deviation stay)."""
-    apart = (plane[:-NOISE_APART_PX:3, :-NOISE_APART_PX:5] - plane[NOISE_APART_PX::3, NOISE_APART_PX::5]).ravel()
-    far = np.abs(apart)
-    calm = apart[far <= np.quantile(far, NOISE_SHARE)]
-    return max(float(np.std(calm)) / NOISE_OF_IT / float(np.sqrt(2.0)), 1e-9)
+    """Standard deviation of a pixel: of each against the mean of its neighbours two pixels to the left and right, so that a slope
+    of the sky falls out, in small tiles, of which the calmest tenth of each zone holds no stars even where a field is crowded."""
+    height, width = (side // TILE_EVERY_PX * TILE_EVERY_PX for side in plane.shape)
+    if not height or not width:
+        return max(float(np.std(plane)), 1e-9)
+    grid = plane[:height, :width].reshape(height // TILE_EVERY_PX, TILE_EVERY_PX, width // TILE_EVERY_PX, TILE_EVERY_PX)
+    tiles = grid[:, :TILE_PX, :, :TILE_PX].astype(np.float64)
+    off = tiles[..., TILE_LAG_PX:-TILE_LAG_PX] - (tiles[..., : -2 * TILE_LAG_PX] + tiles[..., 2 * TILE_LAG_PX :]) / 2.0
+    variance = np.mean(np.square(off), axis=(1, 3)) / 1.5  # of one pixel, and of the mean of two: half as much
+    zones = [part for rows in np.array_split(variance, ZONE_ROWS) for part in np.array_split(rows, ZONE_COLUMNS, axis=1)]
+    calm = [np.quantile(part, CALM_SHARE) for part in zones if part.size]  # of each zone: the darkest corner is no measure of all
+    return max(float(np.sqrt(np.median(calm))) / OF_CALM_TILES, 1e-9)
 
 
 def _backgrounds(plane: NDArray[np.float32]) -> Floats:

@@ -142,6 +142,12 @@ class Course:
         return np.asarray(SIDEREAL_RATE_ARCSEC_S * np.cos(np.radians(self.dec_deg)) * self.exposure / self.scale)
 
     @property
+    def field_elongation(self) -> Floats:
+        """As `elongation`, the median over the zones instead of the middle alone: for a field that turns."""
+        short, beyond, _ = _principal(*np.moveaxis(self.zones, 2, 0))
+        return np.sqrt(1.0 + true_excess(middle(beyond / short, axis=1)))
+
+    @property
     def trail_px(self) -> Floats:
         """Length of an even trail that adds as much."""
         return np.asarray(np.sqrt(12.0 * self.trail))

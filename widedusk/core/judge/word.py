@@ -69,10 +69,12 @@ def judge(run: Course, found: Sequence[Finding], limits: Limits) -> tuple[Judged
     run = as_one(run, step_in(run))
     brings = worth(run)
     cause_of = _causes(run, found)
+    turns = any(one.cause == "rotation" for one in found)
+    over_all = run.field_elongation if turns else np.full(run.count, np.nan)
     spoiled = {place: OF_A_CAUSE[one.cause] for one in found if one.cause in OF_A_CAUSE for place in one.frames}
     told = []
     for place in range(run.count):
-        reasons = _against(run, place, limits, float(brings[place]))
+        reasons = _against(run, place, limits, float(brings[place]), float(over_all[place]))
         if place in spoiled:
             reasons.insert(0, spoiled[place])
         if reasons:
@@ -84,15 +86,17 @@ def judge(run: Course, found: Sequence[Finding], limits: Limits) -> tuple[Judged
     return tuple(told)
 
 
-def _against(run: Course, place: int, limits: Limits, brings: float) -> list[str]:
-    """What was measured that speaks for culling a frame."""
+def _against(run: Course, place: int, limits: Limits, brings: float, over_all: float) -> list[str]:
+    """What was measured that speaks for culling a frame. over_all: elongation over the picture of a field that turns; else NaN."""
     if run.black[place]:
         return ["No stars, and the background is black."]
     if not run.has_stars[place]:
         return [f"Only {run.sources[place]:.0f} stars stand out, too few to tell their shape."]
     long, wide = float(run.elongation[place]), float(np.nan_to_num(run.width[place] / run.good_width, nan=1.0))
     reasons = []
-    if long > limits.elongation:
+    if over_all > max(limits.elongation, long):
+        reasons.append(f"Over half the picture stars are {over_all:.2f} times as long as wide; you allow {limits.elongation:.2f}.")
+    elif long > limits.elongation:
         reasons.append(f"Stars are {long:.2f} times as long as wide; you allow {limits.elongation:.2f}.")
     if wide > limits.width:
         reasons.append(f"Stars are {wide:.2f} times as wide as in this run’s good frames; you allow {limits.width:.2f}.")

@@ -107,8 +107,9 @@ class Scene:
 @dataclass(frozen=True)
 class TrueFrame:
     """Electrons, and what is true of the frame: covariance of a star's place within the exposure at the middle (xx, yy, xy in
-    px²), the standard deviation of an untrailed star there, where that star stood; share of starlight that came through to where it
-    belongs, and how bright the sky was against a dark one, 0 behind a cap."""
+    px²), the standard deviation of an untrailed star there, where that star stood; share of starlight that came through to where
+    it belongs, and how bright the sky was against a dark one, 0 behind a cap; what of all light was counted, and the noise of a
+    pixel of sky in the middle, electrons."""
 
     electrons: NDArray[np.float32]
     motion: Floats
@@ -116,6 +117,8 @@ class TrueFrame:
     centre_px: tuple[float, float]
     clear: float
     sky: float
+    gain: float
+    noise_e: float
 
     @property
     def elongation(self) -> float:
@@ -194,11 +197,13 @@ def take(scene: Scene, stars: Sky, number: int, happening: Happening, rng: np.ra
         if happening.streak:
             _line(image, happening.streak, sigma)
         image += _sky_light(scene, happening, half)
+    bright = 0.0 if happening.capped else happening.sky
+    noise = float(np.sqrt(_sky_electrons(scene, happening) * bright + sensor.read_noise_e**2))
     image += np.sqrt(image + np.float32(sensor.read_noise_e**2)) * rng.standard_normal(image.shape, dtype=np.float32)
     star_sigma = float(np.sqrt(sigma**2 + PIXEL_VARIANCE + happening.blur_px**2 + happening.disc_px**2 / 4.0))
     centre = (float(own.mean()), float(own_y.mean()))
     clear = happening.clear * (1.0 - happening.halo) * _through(happening)
-    return TrueFrame(np.maximum(image, 0.0), motion, star_sigma, centre, clear, 0.0 if happening.capped else happening.sky)
+    return TrueFrame(np.maximum(image, 0.0), motion, star_sigma, centre, clear, bright, happening.gain, noise)
 
 
 def _through(happening: Happening) -> float:
@@ -287,11 +292,16 @@ def _draw_stars(image: NDArray[np.float32], scene: Scene, happening: Happening, 
         _spread(image, mean_x, mean_y, light * happening.halo, (wide, wide, np.zeros(mean_x.size)))
 
 
+def _sky_electrons(scene: Scene, happening: Happening) -> float:
+    """Of a dark sky in a pixel in the middle."""
+    scale = 206.265 * scene.camera.sensor.pitch_um / scene.camera.lens.focal_mm
+    return float(_catch(scene, happening) * 10 ** (-0.4 * scene.camera.sky_mag) * scale**2)
+
+
 def _sky_light(scene: Scene, happening: Happening, half: float) -> NDArray[np.float32]:
-    camera, sensor, lens = scene.camera, scene.camera.sensor, scene.camera.lens
+    sensor, lens = scene.camera.sensor, scene.camera.lens
     height, width = sensor.height_px, sensor.width_px
-    scale = 206.265 * sensor.pitch_um / lens.focal_mm
-    sky = _catch(scene, happening) * 10 ** (-0.4 * camera.sky_mag) * scale**2 * happening.sky
+    sky = _sky_electrons(scene, happening) * happening.sky
     rows, columns = np.ogrid[0:height, 0:width]
     px, py = columns - (width - 1) / 2, rows - (height - 1) / 2
     fall = 1.0 - (1.0 - lens.corner_light) * (px**2 + py**2) / half**2
