@@ -393,6 +393,23 @@ def test_a_run_stands_beside_its_plan_and_the_plan_is_that_of_exposure(ours, a_r
     assert at["exposure_s"] == 60 and figures["keep rate"]["expected"] == f"{100 * at['keep']:.0f} %"
 
 
+def test_a_clock_that_is_put_right_moves_every_frame_and_can_be_put_back(ours, asked, card):
+    """Summer time forgotten and a minute ahead: files that say no zone."""
+    exif = Image.Exif()
+    exif.get_ifd(0x8769)[0x9003] = "2026:12:08 23:30:00"
+    Image.fromarray(np.random.default_rng(4).integers(0, 3, (420, 620), dtype=np.uint8)).save(card / "one.jpg", exif=exif)
+    aged(card / "one.jpg")
+    folder = bring(ours, asked).json()
+    measure_all(folder["id"])
+    first = Frame.objects.get().began_at
+    put = send(ours, f"frames/folders/{folder['id']}/clock", {"offset_min": 180, "fast_s": 60}).json()
+    assert (put["clock_offset_min"], put["clock_fast_s"]) == (180, 60)
+    assert Frame.objects.get().began_at == datetime(2026, 12, 8, 20, 29, tzinfo=UTC)
+    send(ours, f"frames/folders/{folder['id']}/clock", {})
+    assert Frame.objects.get().began_at == first
+    assert "fast_s" in faults(send(ours, f"frames/folders/{folder['id']}/clock", {"fast_s": 1e6}))
+
+
 def test_frames_of_another_field_or_exposure_are_another_run(ours, a_run):
     folder = Folder.objects.get()
     for number, (facts, header) in enumerate(

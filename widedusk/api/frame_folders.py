@@ -28,7 +28,7 @@ from widedusk.records.frames.folders import (
     take_frame,
     wants_a_look,
 )
-from widedusk.records.frames.frames import other_night_of, settle
+from widedusk.records.frames.frames import other_night_of, put_clock_right, settle
 from widedusk.records.frames.machines import check_elsewhere, folders_elsewhere, machine_is_heard
 from widedusk.records.frames.models import Folder
 from widedusk.records.nights.nights import the_night
@@ -112,6 +112,8 @@ class FolderOut(Schema):
     watched: bool
     brought: bool  # its files came in the browser
     state: Literal["reading", "paused", "stopped"]
+    clock_offset_min: int | None  # zone of the camera's clock; none: as the files say
+    clock_fast_s: float
     counts: FrameCounts
     silent: bool
     left_s: float | None
@@ -133,6 +135,8 @@ def _folder(row: Folder, counted: Counter[str] | None = None) -> FolderOut:
         watched=row.watched,
         brought=row.brought,
         state=cast(Any, row.state),
+        clock_offset_min=row.clock_offset_min,
+        clock_fast_s=row.clock_fast_s,
         counts=FrameCounts(
             **{name: told[name] for name in ("waiting", "running", "done", "failed", "bias")},
             lights=told["light"],
@@ -250,6 +254,22 @@ def change_state(request: HttpRequest, record_id: int, data: FolderState) -> Fol
     elif row.state == "reading":
         put_frames_in_line(row.frames.filter(state="waiting", job=None))
         have_looked(row)
+    keep_up(row)
+    return _folder(row)
+
+
+class ClockIn(Schema):
+    """Of the camera: its zone in minutes east of UTC, none as the files say; how far it is ahead."""
+
+    offset_min: Annotated[int, Field(ge=-900, le=900)] | None = None
+    fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0
+
+
+@router.post("/{int:record_id}/clock", response={200: FolderOut, 404: FailureOut, 422: FailureOut})
+def change_clock(request: HttpRequest, record_id: int, data: ClockIn) -> FolderOut:
+    """Put the camera's clock right: every frame of the folder is given its moment anew, and its runs are found anew."""
+    row = _own(request, record_id)
+    put_clock_right(row, Clock(data.offset_min, data.fast_s))
     keep_up(row)
     return _folder(row)
 

@@ -456,6 +456,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/folders/{record_id}/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Clock
+         * @description Put the camera's clock right: every frame of the folder is given its moment anew, and its runs are found anew.
+         */
+        post: operations["widedusk_api_frame_folders_change_clock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/folders/{record_id}/files": {
         parameters: {
             query?: never;
@@ -3906,6 +3926,19 @@ export interface components {
             /** Targets */
             targets: number[];
         };
+        /**
+         * ClockIn
+         * @description Of the camera: its zone in minutes east of UTC, none as the files say; how far it is ahead.
+         */
+        ClockIn: {
+            /**
+             * Fast S
+             * @default 0
+             */
+            fast_s: number;
+            /** Offset Min */
+            offset_min?: number | null;
+        };
         /** Comparison */
         Comparison: {
             left: components["schemas"]["Side"];
@@ -4711,7 +4744,8 @@ export interface components {
         };
         /**
          * FolderIn
-         * @description path: below the allowed folder, empty for all of it. machine: that it lies on, empty for the server's own. clock_offset_min: zone of the camera's clock; none: as the files say.
+         * @description path: below the allowed folder, empty for all of it. machine: that it lies on, empty for the server's own. clock_offset_min:
+         *     zone of the camera's clock; none: as the files say.
          */
         FolderIn: {
             /**
@@ -4748,6 +4782,10 @@ export interface components {
         FolderOut: {
             /** Brought */
             brought: boolean;
+            /** Clock Fast S */
+            clock_fast_s: number;
+            /** Clock Offset Min */
+            clock_offset_min: number | null;
             counts: components["schemas"]["FrameCounts"];
             /** Id */
             id: number;
@@ -11317,6 +11355,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frame_folders_change_clock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClockIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"];
                 };
             };
             /** @description Not Found */

@@ -23,6 +23,7 @@ export type Columns = JudgedRun['columns']
 const BUSY_MS = 1000
 const CALM_MS = 15_000
 
+export type CameraClock = Schemas['ClockIn']
 export interface FolderChange {
   watched?: boolean
   state?: Folder['state']
@@ -110,6 +111,19 @@ export function useFolders() {
     await again()
   }
 
+  /** With a way back: every frame is given its moment anew. */
+  async function setClock(folder: Folder, clock: CameraClock) {
+    const path = { record_id: folder.id }
+    const send = (body: CameraClock) =>
+      answer(api.POST('/api/frames/folders/{record_id}/clock', { params: { path }, body }))
+    await send(clock)
+    await again()
+    offerUndo(`The camera’s clock of “${folder.name}” is put right.`, async () => {
+      await send({ offset_min: folder.clock_offset_min, fast_s: folder.clock_fast_s })
+      await again()
+    })
+  }
+
   async function remove(folder: Folder) {
     const path = { record_id: folder.id }
     await answer(api.DELETE('/api/frames/folders/{record_id}', { params: { path } }))
@@ -133,6 +147,7 @@ export function useFolders() {
       stop = true
     },
     change,
+    setClock,
     remove,
   }
 }

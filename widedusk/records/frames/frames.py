@@ -15,9 +15,11 @@ from widedusk.core.frames.header import Header
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.judge.runs import Taken, runs_of
 from widedusk.core.sky.time import day_words, mjd_from_datetime
+from widedusk.records.frames.folders import Clock
 from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.kit.services import snapshot_of
 from widedusk.records.nights.models import Run
+from widedusk.records.pictures.pictures import read_header
 from widedusk.records.targets.models import Target
 from widedusk.records.work import alive, claim, left_lying
 
@@ -85,6 +87,17 @@ def began_at(header: Header, folder: Folder) -> datetime | None:
     else:
         zone = ZoneInfo(folder.night.spot.place.time_zone) if folder.night.spot is not None else UTC
     return header.taken.replace(tzinfo=zone).astimezone(UTC) - timedelta(seconds=folder.clock_fast_s)
+
+
+@transaction.atomic
+def put_clock_right(folder: Folder, clock: Clock) -> None:
+    """Keep what is known of the camera's clock, and give every frame that was measured the moment it follows from."""
+    folder.clock_offset_min, folder.clock_fast_s, folder.settled_at = clock.offset_min, clock.fast_s, None
+    folder.save(update_fields=("clock_offset_min", "clock_fast_s", "settled_at", "updated_at"))
+    rows = list(folder.frames.filter(state="done").only("pk", "header"))
+    for row in rows:
+        row.began_at = began_at(read_header(row.header), folder)
+    Frame.objects.bulk_update(rows, ["began_at"], batch_size=1000)
 
 
 def other_night_of(folder: Folder) -> list[str]:

@@ -17,6 +17,8 @@ const folder = (more: object): Folder => ({
   watched: false,
   brought: false,
   state: 'reading',
+  clock_offset_min: null,
+  clock_fast_s: 0,
   counts,
   silent: false,
   left_s: null,
@@ -26,7 +28,14 @@ const folder = (more: object): Folder => ({
 })
 const bar = (folders: Folder[], more = {}) =>
   mount(FolderBar, {
-    props: { folders, there: [{ path: 'card', files: 3, machine: '' }], trouble: '', bringing: '', refused: [], ...more },
+    props: {
+      folders,
+      there: [{ path: 'card', files: 3, machine: '' }],
+      trouble: '',
+      bringing: '',
+      refused: [],
+      ...more,
+    },
   })
 const words = (folders: Folder[], more = {}) => bar(folders, more).text().replace(/\s+/g, ' ')
 

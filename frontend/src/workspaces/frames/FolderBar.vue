@@ -2,9 +2,11 @@
 import { Alert, Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { isBusy, type Folder, type FolderChange, type FolderThere } from '@/composables/useFrames'
+import { isBusy, type CameraClock, type Folder, type FolderChange, type FolderThere } from '@/composables/useFrames'
 import Choice from '@/parts/Choice.vue'
 import FileButton from '@/parts/FileButton.vue'
+
+import ClockForm from './ClockForm.vue'
 
 /** Which folders of frames belong to this night, how far each is, and a new one. */
 const props = defineProps<{
@@ -19,6 +21,7 @@ const emit = defineEmits<{
   stopBringing: []
   read: [where: FolderThere, watched: boolean]
   change: [folder: Folder, state: FolderChange]
+  setClock: [folder: Folder, clock: CameraClock]
   remove: [folder: Folder]
 }>()
 const chosen = ref<string | null>(null)
@@ -34,6 +37,12 @@ const where = computed(() => props.there.find((one) => keyOf(one) === chosen.val
 const total = (one: Folder) => one.counts.waiting + one.counts.running + one.counts.done + one.counts.failed
 const left = (seconds: number) =>
   seconds < 90 ? `about ${Math.max(Math.round(seconds), 1)} s left` : `about ${Math.round(seconds / 60)} min left`
+const clockOf = (one: Folder) => {
+  const east = one.clock_offset_min
+  const zone = east === null ? 'zone as the files say' : `UTC${east < 0 ? '−' : '+'}${Math.abs(east) / 60} h`
+  const off = Math.abs(one.clock_fast_s)
+  return off ? `${zone}, ${off} s ${one.clock_fast_s > 0 ? 'ahead' : 'behind'}` : zone
+}
 const others = (one: Folder) =>
   [
     [one.counts.darks, 'darks'],
@@ -114,6 +123,10 @@ const others = (one: Folder) =>
           Frames wait, and no worker is there to measure them. Start one with ./wide-dusk worker, or start Wide Dusk
           anew.
         </p>
+        <details v-if="one.counts.lights" class="wide">
+          <summary>Camera’s clock: {{ clockOf(one) }}</summary>
+          <ClockForm :folder="one" @set="(clock) => emit('setClock', one, clock)" />
+        </details>
         <p v-for="words in one.troubles" :key="words" class="wide care">{{ words }}</p>
         <details v-if="one.unread.length" class="wide">
           <summary>{{ one.counts.failed }} could not be measured</summary>

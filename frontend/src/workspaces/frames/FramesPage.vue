@@ -47,6 +47,7 @@ const {
   refused,
   stopBringing,
   change,
+  setClock,
   remove,
 } = useFolders()
 const { runs, measured, error: runsError } = useRuns(folders)
@@ -204,6 +205,7 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
         @stop-bringing="stopBringing"
         @read="(where, watched) => attempt(() => read(where, watched))"
         @change="changed"
+        @set-clock="(folder, clock) => attempt(() => setClock(folder, clock))"
         @remove="(folder) => attempt(() => remove(folder))" />
       <NothingHere
         v-if="!runs.length"
