@@ -283,7 +283,7 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
     const before = { ...choices.value }
     const spoils = figure.spoils_per_h === null ? {} : { spoils_per_h: figure.spoils_per_h }
     await choose({ ...before, ...(figure.wind === null ? spoils : { wind_level: figure.wind }) })
-    const words = figure.wind === null ? `spoiled ${figure.spoils_per_h} times an hour` : `wind “${figure.wind}”`
+    const words = figure.wind === null ? `${figure.spoils_per_h} spoiled an hour` : `wind “${figure.wind}”`
     offerUndo(`This night is planned with ${words}.`, async () => {
       await choose(before)
     })

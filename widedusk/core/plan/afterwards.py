@@ -118,7 +118,8 @@ def _drift(seen: Outlook, judged: JudgedRun) -> Beside | None:
         expected = max(speeds)
         agrees = here <= expected + 2.0 * sigma
         words = f"up to {expected:.2f} px a minute"
-    return Beside("drift", "Drift", words, f"{here:.2f} ± {sigma:.2f} px a minute", agrees)
+    places = 2 if sigma >= 0.01 else 3
+    return Beside("drift", "Drift", words, f"{here:.{places}f} ± {max(sigma, 0.001):.{places}f} px a minute", agrees)
 
 
 def _sky(judged: JudgedRun, spot: Spot) -> Beside | None:
@@ -175,8 +176,8 @@ def _chance(seen: Outlook, judged: JudgedRun, exposure_s: float) -> Beside:
     return Beside(
         "chance",
         "Spoiled by knocks, lamps or cloud",
-        f"{100 * share:.0f} %, {usual:g} times an hour",
-        f"{100 * hit / count:.0f} %, {hit} of {count}" + (f": as {per_hour:g} times an hour would" if hit else ""),
+        f"{100 * share:.0f} %, {usual:g} an hour",
+        f"{100 * hit / count:.0f} %, {hit} of {count}" + (f": as {per_hour:g} an hour would" if hit else ""),
         agrees,
         spoils_per_h=None if agrees else per_hour,
     )

@@ -58,6 +58,7 @@ const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s:
   gap: 8px;
 }
 .forms a {
+  text-decoration: none;
   display: inline-flex;
   align-items: center;
 }

@@ -8,7 +8,7 @@ defineProps<{ figures: readonly Beside[] }>()
 const emit = defineEmits<{ planWith: [figure: Beside] }>()
 const told = (one: Beside) => (one.agrees === null ? '' : one.agrees ? 'agrees' : 'differs')
 const offers = (one: Beside) => one.wind !== null || one.spoils_per_h !== null
-const words = (one: Beside) => (one.wind === null ? `${one.spoils_per_h} times an hour` : `wind “${one.wind}”`)
+const words = (one: Beside) => (one.wind === null ? `${one.spoils_per_h} spoiled an hour` : `wind “${one.wind}”`)
 </script>
 
 <template>
