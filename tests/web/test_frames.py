@@ -383,6 +383,8 @@ def test_what_is_kept_counts_for_the_target(ours, a_run):
 def test_a_run_stands_beside_its_plan_and_the_plan_is_that_of_exposure(ours, a_run):
     told = ours.get(f"/api/frames/runs/{a_run.pk}/beside", {"wind_level": "strong"}).json()["figures"]
     figures = {one["key"]: one for one in told}
+    told = ours.get(f"/api/frames/runs/{a_run.pk}/beside").json()["verdict"]
+    assert [one["key"] for one in told["workings"]] == list(figures)  # every figure opens its working
     assert {"keep rate", "elongation", "sky", "starlight", "wind", "chance"} <= set(figures)
     assert figures["keep rate"]["measured"] == "83 %, 10 of 12"
     assert "“strong”" in figures["wind"]["expected"] and figures["wind"]["measured"].startswith("8 %, 1 of 12")

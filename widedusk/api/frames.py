@@ -27,7 +27,7 @@ from widedusk.core.judge.finding import HARMLESS
 from widedusk.core.judge.teach import Lesson, lessons
 from widedusk.core.judge.word import Limits
 from widedusk.core.kit.parts import Origin
-from widedusk.core.plan.afterwards import Beside, beside
+from widedusk.core.plan.afterwards import Beside, as_planned, beside
 from widedusk.core.plan.outlook import outlook
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.time import datetime_from_mjd
@@ -214,6 +214,7 @@ class BesidePlan(Schema):
     """Figures of a run as its plan expects them, and as its frames have them."""
 
     figures: list[Beside]
+    verdict: Verdict | None
 
 
 @router.get("/runs/{int:record_id}/beside", response={200: BesidePlan, 404: FailureOut, 422: FailureOut})
@@ -222,13 +223,14 @@ def beside_its_plan(request: HttpRequest, record_id: int, asked: Query[JudgeQuer
     row, choices = _own_run(request, record_id), asked.choices.core()
     lines, judged = judged_of(row, Limits.by(choices))
     if row.rig_id is None or row.night.spot_id is None or row.night.spot is None:
-        return BesidePlan(figures=[])
+        return BesidePlan(figures=[], verdict=None)
     where = Context(rig=row.rig_id, spot=row.night.spot_id, night=row.night.date, target=row.target_id, framing=row.framing_id)
     worked = Worked(request, where, choices)
     weather = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     seen = outlook(worked.rig, worked.spot, worked.night, worked.target, weather.choices, worked.axis)
     said = said_of(row)
-    return BesidePlan(figures=list(beside(seen, judged, [said.get(one.id, "") for one in lines], worked.spot, weather.air)))
+    figures = beside(seen, judged, [said.get(one.id, "") for one in lines], worked.spot, weather.air)
+    return BesidePlan(figures=list(figures), verdict=as_planned(figures, judged))
 
 
 class RunAxis(Schema):

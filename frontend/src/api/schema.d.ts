@@ -3451,6 +3451,7 @@ export interface components {
         BesidePlan: {
             /** Figures */
             figures: components["schemas"]["Beside"][];
+            verdict: components["schemas"]["Verdict"] | null;
         };
         /**
          * Better

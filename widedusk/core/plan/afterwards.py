@@ -21,6 +21,7 @@ from widedusk.core.sky.brightness import combined, dark_sky
 from widedusk.core.sky.time import SECOND
 from widedusk.core.tracking.keep_rate import elongations
 from widedusk.core.tracking.wind import GUST_FREE_S, WindLevel, gust_free_s, wind_keeps
+from widedusk.core.verdict import Level, Mark, Quantity, Verdict, Working, joined
 
 BY_CHANCE = ("knock", "lamp", "cloud", "cap")  # what an hour of `spoils_per_h` stands for
 DEW_AGREES_MIN = 45.0
@@ -28,6 +29,7 @@ SHAPE_AGREES = 0.05  # of an elongation, that shapes of stars leave open
 SKY_AGREES_MAG = 0.15
 CLEAR_SHARE = 0.9  # of starlight, from which a night was as clear as a plan takes it to be
 SAME_DRIFT = 0.15  # of a drift, for an axis that was measured
+TITLE = "As planned, and as measured"
 Figure = Literal["keep rate", "elongation", "sky", "starlight", "drift", "wind", "chance", "dew"]
 
 
@@ -44,6 +46,89 @@ class Beside:
     agrees: bool | None
     wind: WindLevel | None = None
     spoils_per_h: float | None = None
+
+
+# How each is expected and measured, from where, and when they are said to agree.
+HOW: dict[Figure, tuple[str, str, Mark, str]] = {
+    "keep rate": (
+        "planned: round(t) × exp(−t/gusts) × exp(−t/chance); measured: kept / frames",
+        "Exposure reckons the same for the sub; kept counts your own word before ours",
+        "definition",
+        "Agrees within two sigma of a binomial and half a frame.",
+    ),
+    "elongation": (
+        "e = √(1 + σt²/σs²), σt² of worm and drift within a sub, over all phases of the worm",
+        "Second moments of a convolution add",
+        "definition",
+        "Agrees where the medians differ by no more than nine in ten and half of the frames planned do, or 0.05.",
+    ),
+    "drift": (
+        "planned: ω sin(axis error) along its direction / scale; "
+        "measured: slope of the middle among the stars, the worm fitted beside it",
+        "Spherical geometry of an axis off the pole; least squares",
+        "definition",
+        "An axis nobody measured is taken off in the worst direction: then a slower drift agrees.",
+    ),
+    "sky": (
+        "planned: zenith sky of the place, moved to the altitude, with Moon and twilight; "
+        "measured: background against stars of known V, plus 0.2 mag for each airmass that dims these",
+        "Krisciunas & Schaefer 1991, PASP 103, 1033, eq. 2 to 21",
+        "published",
+        "Agrees within two sigma, or 0.15 mag.",
+    ),
+    "starlight": (
+        "T = 10^(−0.4 (z₀ − z)), z the zero point with extinction taken off, z₀ that of the clearest frames; the median",
+        "Definition of a magnitude",
+        "definition",
+        "A plan takes a clear sky; from 90 % on it was one.",
+    ),
+    "wind": (
+        "planned: 1 − exp(−t/gusts); measured: frames that wind spoiled / frames",
+        "Levels of wind: common practice, no source",
+        "common practice",
+        "Agrees within two sigma of a binomial and half a frame; else the level is named that comes nearest.",
+    ),
+    "chance": (
+        "planned: 1 − exp(−t/τ); "
+        "measured: frames that a knock, a lamp, a cloud or a cap spoiled / frames, and the τ that would do it",
+        "Events at random",
+        "definition",
+        "A cloud spoils several frames at once: then so many an hour say what it cost, not how often it came.",
+    ),
+    "dew": (
+        "planned: when glass below the air by what your way leaves reaches the dew point; "
+        "measured: the first frame that dew dims and widens",
+        "Magnus form, WMO-No. 8; how far glass cools is from memory",
+        "from memory",
+        "Agrees within 45 minutes. Glass that was warmed and stayed dry says nothing.",
+    ),
+}
+
+
+def as_planned(figures: Sequence[Beside], judged: JudgedRun) -> Verdict:
+    """The run against its plan in a sentence, with how each figure came about."""
+    told = [one for one in figures if one.agrees is not None]
+    well = sum(bool(one.agrees) for one in told)
+    count, sub = judged.run.count, float(np.median(judged.run.exposure))
+    workings = tuple(
+        Working(
+            one.key,
+            one.name,
+            HOW[one.key][0],
+            (
+                Quantity("frames", float(count), decimals=0),
+                Quantity("sub", sub, "s", decimals=0),
+                Quantity("planned", text=one.expected),
+            ),
+            Quantity("measured", text=one.measured),
+            *HOW[one.key][1:],
+        )
+        for one in figures
+    )
+    level: Level = "go" if well == len(told) else "care"
+    differs = [one.name for one in told if not one.agrees]
+    binding = f"Differs: {joined([name[0].lower() + name[1:] for name in differs])}." if differs else "Nothing differs."
+    return Verdict(TITLE, level, f"{well} of {len(told)} figures are as planned.", binding, workings=workings)
 
 
 def beside(seen: Outlook, judged: JudgedRun, said: Sequence[str], spot: Spot, air: Air | None) -> tuple[Beside, ...]:

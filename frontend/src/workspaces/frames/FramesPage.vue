@@ -297,8 +297,10 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
               <p v-if="frame.reasons.length" class="why">{{ frame.reasons.join(' ') }}</p>
             </section>
             <PlanPanel
-              v-if="plan?.figures.length"
+              v-if="plan?.verdict"
               :figures="plan.figures"
+              :verdict="plan.verdict"
+              @working="open(plan.verdict, $event)"
               @plan-with="(one) => attempt(() => planWith(one))" />
             <FrameTable
               :run="judged"

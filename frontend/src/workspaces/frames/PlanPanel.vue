@@ -2,10 +2,11 @@
 import { Button } from 'ant-design-vue'
 
 import type { Beside } from '@/composables/useFrames'
+import type { Verdict } from '@/composables/useTonight'
 
 /** What was planned of this run, and what its frames say; where they differ a plan can say the same, and nothing changes by itself. */
-defineProps<{ figures: readonly Beside[] }>()
-const emit = defineEmits<{ planWith: [figure: Beside] }>()
+defineProps<{ figures: readonly Beside[]; verdict: Verdict }>()
+const emit = defineEmits<{ planWith: [figure: Beside]; working: [key: string] }>()
 const told = (one: Beside) => (one.agrees === null ? '' : one.agrees ? 'agrees' : 'differs')
 const offers = (one: Beside) => one.wind !== null || one.spoils_per_h !== null
 const words = (one: Beside) => (one.wind === null ? `${one.spoils_per_h} spoiled an hour` : `wind “${one.wind}”`)
@@ -13,7 +14,11 @@ const words = (one: Beside) => (one.wind === null ? `${one.spoils_per_h} spoiled
 
 <template>
   <section class="panel plan" aria-label="As planned, and as measured">
-    <h2>As planned, and as measured</h2>
+    <h2>{{ verdict.topic }}</h2>
+    <p>
+      {{ verdict.sentence }}
+      <button type="button" class="plain open" @click="emit('working', '')">Working</button>
+    </p>
     <table>
       <thead>
         <tr>
@@ -27,7 +32,15 @@ const words = (one: Beside) => (one.wind === null ? `${one.spoils_per_h} spoiled
         <tr v-for="one in figures" :key="one.key">
           <th scope="row">{{ one.name }}</th>
           <td>{{ one.expected }}</td>
-          <td>{{ one.measured }}</td>
+          <td>
+            <button
+              type="button"
+              class="plain open"
+              :aria-label="`${one.name}, measured: ${one.measured}. Open the working`"
+              @click="emit('working', one.key)">
+              {{ one.measured }}
+            </button>
+          </td>
           <td>
             <span :class="told(one)">{{ told(one) }}</span>
             <Button v-if="offers(one)" size="small" @click="emit('planWith', one)">Plan with {{ words(one) }}</Button>
@@ -65,6 +78,13 @@ td:last-child {
   flex-wrap: wrap;
   gap: 4px 8px;
   align-items: center;
+}
+.open {
+  text-align: left;
+  font-size: 13px;
+  text-decoration: underline dotted;
+  text-decoration-color: var(--muted);
+  text-underline-offset: 3px;
 }
 .differs {
   color: var(--care);
