@@ -2,10 +2,12 @@
 
 import io
 from dataclasses import replace
+from datetime import UTC, datetime
 from itertools import pairwise
 
 import numpy as np
 import pytest
+import tifffile
 from astropy import units as u
 from astropy.io import fits
 from astropy.table import Table
@@ -58,6 +60,45 @@ def test_the_background_and_its_slope_are_those_that_were_drawn(tmp_path):
     ratio = [one.background / other.background for one, other in zip(lit.facts.zones, dark.facts.zones, strict=True)]
     left, right = np.mean(ratio[0::5]), np.mean(ratio[4::5])
     assert (right - left) / (right + left) == pytest.approx(0.4 * 0.8, rel=0.1)  # between the middles of the outer zones
+
+
+@pytest.mark.parametrize("form", ["mosaic.fits", "large.fits", "plain.tif", "plain.jpg"])
+def test_cuts_are_pixel_for_pixel_and_in_colour(tmp_path, form):
+    """A white star of known width in the centre, a red one beside it, each drawn as a Gaussian; read back by Pillow.
+    Mosaics and large pictures are measured at half their size, and cut whole."""
+    sides = (6400, 5200) if form == "large.fits" else (1000, 700)
+    x, y = sides[0] // 2 + 0.0, sides[1] // 2 + 0.0
+    column, row = np.meshgrid(np.arange(sides[0], dtype=np.float32), np.arange(sides[1], dtype=np.float32), copy=False)
+
+    def star(at_x: float) -> np.ndarray:
+        return np.exp(-((column - at_x) ** 2 + (row - y) ** 2) / (2 * 2.5**2))
+
+    rng = np.random.default_rng(3)
+    light = 1000.0 + 9000.0 * star(x)
+    three = np.stack([light + 9000.0 * star(x + 40), light, light], axis=-1)
+    three += rng.normal(0, 400.0, three.shape if form != "large.fits" else (*sides[::-1], 1))
+    path = tmp_path / form
+    if form == "mosaic.fits":
+        plane = three[..., 1].copy()
+        plane[0::2, 0::2], plane[1::2, 1::2] = three[0::2, 0::2, 0], three[1::2, 1::2, 2]
+        path.write_bytes(as_fits(plane, 65535.0, CardHeader(datetime(2026, 12, 8, tzinfo=UTC), 60.0, 100.0, mosaic="RGGB")))
+    elif form == "large.fits":
+        path.write_bytes(as_fits(three[..., 1], 65535.0, CardHeader(datetime(2026, 12, 8, tzinfo=UTC), 60.0, 100.0)))
+    elif form == "plain.tif":
+        tifffile.imwrite(path, np.clip(three, 0, 65535).astype(np.uint16), photometric="rgb")
+    else:
+        codes = 255 * np.clip(three / 16000.0, 0, 1) ** (1 / 2.2)
+        Image.fromarray(codes.astype(np.uint8)).save(path, quality=97, subsampling=0)
+    frame = read_frame(path, patterns, (36.0, 100.0), None, lambda *_: None)
+    seen = np.asarray(Image.open(io.BytesIO(frame.crops)).convert("RGB"), dtype=float)
+    assert seen.shape == (192, 5 * 192, 3)
+    centre = np.square(seen[:, :192] / 255.0)  # the root that it was drawn with, undone
+    green = centre[..., 1] - np.median(centre[..., 1])
+    half = green[96, 76:117] > 0.5 * green[94:99, 94:99].max()
+    assert np.count_nonzero(half) == pytest.approx(2.3548 * 2.5, abs=2.0)
+    if form != "large.fits":
+        red, blue = centre[94:99, 134:139, 0].mean(), centre[94:99, 134:139, 2].mean()
+        assert red > 3 * blue
 
 
 @pytest.mark.parametrize("focal", [35.0, 85.0, 200.0])

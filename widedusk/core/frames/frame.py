@@ -5,15 +5,14 @@ Where another frame of the run is solved already its attitude is the first guess
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from io import BytesIO
 from pathlib import Path
 
 import numpy as np
 import sep
 import tetra3rs
 from numpy.typing import NDArray
-from PIL import Image
 
+from widedusk.core.frames.cuts import drawn
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS, FrameFacts, FrameKind, MeanStar, Profile, Zone
 from widedusk.core.frames.header import Header
 from widedusk.core.frames.lit import clipped_percent, middle_background, sky_of
@@ -35,8 +34,6 @@ ROUNDS = 8
 ZONE_LEAST = 4  # stars from which the middle has a shape, or a zone a zero point
 ZONE_SHAPE_LEAST = 2  # and a zone a shape: many frames tell it together
 MIDDLE = 0.55  # of the half diagonal: where the lens is at its best
-CROP_PX = 192
-CROPS = ((0.5, 0.5), (0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))  # centre and four corners
 BLACK = 0.004  # of what a pixel holds, below which a picture was taken in the dark
 BIAS_S = 1 / 500
 FLAT_FROM = 0.08
@@ -103,7 +100,7 @@ def read_frame(
     level = float(np.median(sample))
     stretched = max(1.4826 * float(np.median(np.abs(sample - level))), 1e-6)
     noise = _noise(plane)
-    preview, crops = drawn_small(plane, level, stretched), _crops(plane, stretched)
+    preview, crops = drawn_small(plane, level, stretched), drawn(picture.cuts())
     background, clipped = middle_background(plane), clipped_percent(plane, clip)
     by_zone = _backgrounds(plane) / clip
     # A small picture of a wide field has more stars to a pixel: it is searched for as large a share as holds its stars.
@@ -149,21 +146,6 @@ def read_frame(
     progress(1.0, f"{facts.matched} stars known")
     guess = None if matched is None else Known.of(matched)
     return Frame(picture.header, picture.binning, facts, guess, _stars(matched, light, found, picture.binning), preview, crops)
-
-
-def _crops(plane: NDArray[np.float32], noise: float) -> bytes:
-    """Centre and four corners, side by side, stretched as the preview is."""
-    height, width = plane.shape
-    side = min(CROP_PX, height, width)
-    pieces = []
-    for right, down in CROPS:
-        row, column = round(down * (height - side)), round(right * (width - side))
-        piece = plane[row : row + side, column : column + side]
-        pieces.append(piece - np.median(piece))  # each against its own sky: corners are darker
-    codes = np.sqrt(np.clip((np.concatenate(pieces, axis=1) + 2 * noise) / (42 * noise), 0.0, 1.0)) * 255
-    out = BytesIO()
-    Image.fromarray(codes.astype(np.uint8)).save(out, "JPEG", quality=88)
-    return out.getvalue()
 
 
 TILE_PX, TILE_EVERY_PX, TILE_LAG_PX = 12, 24, 2

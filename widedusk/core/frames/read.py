@@ -11,6 +11,7 @@ import warnings
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import partial
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -18,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widedusk.core.errors import Fault, InvalidInput, finite, storable
+from widedusk.core.frames import cuts
 from widedusk.core.frames.header import MOST_PICTURE_BYTES, Header, Kind
 from widedusk.core.frames.photon_transfer import SensorFrame
 
@@ -37,12 +39,14 @@ WANTED = "Give a JPEG, TIFF, FITS or raw file as the camera wrote it."
 
 @dataclass(frozen=True)
 class Picture:
-    """Luminance, rows from the top. `binning`: how many of the file's pixels, each way, went into one of these."""
+    """Luminance, rows from the top. `binning`: how many of the file's pixels, each way, went into one of these. `cuts`: its centre
+    and corners pixel for pixel, (side, side) or with three colours last, cut out when they are asked for."""
 
     header: Header
     plane: Plane
     binning: int
     clip: float  # the highest count there can be
+    cuts: Callable[[], tuple[Plane, ...]]
     curved: bool = False  # the camera drew it through a tone curve, of which only the usual part is taken off
 
 
@@ -191,7 +195,19 @@ def _read_jpeg(path: Path) -> Picture:
         binning = 2 if width * height > HALVE_ABOVE_PIXELS else 1
         image.draft("L", (width // binning, height // binning))
         codes = np.asarray(image if image.mode == "L" else image.convert("L"))
-    return Picture(exif_header(path, "JPEG", width, height), LINEAR[codes], max(round(width / codes.shape[1]), 1), 1.0, True)
+    binning = max(round(width / codes.shape[1]), 1)
+    return Picture(exif_header(path, "JPEG", width, height), LINEAR[codes], binning, 1.0, partial(_cuts_of_jpeg, path), True)
+
+
+def _cuts_of_jpeg(path: Path) -> tuple[Plane, ...]:
+    from PIL import Image  # noqa: PLC0415
+
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+        with Image.open(path, formats=("JPEG",)) as image:
+            whole = image if image.mode in {"L", "RGB"} else image.convert("RGB")
+            squares = [(left, top, left + side, top + side) for left, top, side in cuts.boxes(*whole.size)]
+            return tuple(LINEAR[np.asarray(whole.crop(one))] for one in squares)
 
 
 def halved(plane: Plane) -> Plane:
@@ -201,8 +217,9 @@ def halved(plane: Plane) -> Plane:
     return np.asarray((even[::2, ::2] + even[1::2, ::2] + even[::2, 1::2] + even[1::2, 1::2]) / 4.0, dtype=np.float32)
 
 
-def _from_array(path: Path, header: Header, array: NDArray[Any], mosaic: bool = False) -> Picture:
-    """One plane of an array of one or three colours; a mosaic of colours is always halved."""
+def _from_array(path: Path, header: Header, array: NDArray[Any], letters: str = "") -> Picture:
+    """One plane of an array of one or three colours; a mosaic of colours, of which the first two rows have these letters, is always
+    halved."""
     if array.ndim == 3:
         colours = int(np.argmin(array.shape))
         array = np.moveaxis(array, colours, -1)[..., :3]
@@ -213,12 +230,13 @@ def _from_array(path: Path, header: Header, array: NDArray[Any], mosaic: bool = 
         raise refused(f"“{path.name}” holds an array of {array.ndim} dimensions, no picture. {WANTED}", path.name)
     np.nan_to_num(plane, copy=False, nan=0.0, posinf=0.0, neginf=0.0)
     clip = float(np.iinfo(array.dtype).max) if np.issubdtype(array.dtype, np.integer) else float(plane.max())
+    whole = partial(cuts.of_array, array, letters if sorted(letters) == sorted("RGGB") else "")
     if array.dtype == np.uint8:
         plane, clip = LINEAR[plane.astype(np.uint8)], 1.0
     binning = 1
-    if mosaic or plane.size > HALVE_ABOVE_PIXELS:
+    if letters or plane.size > HALVE_ABOVE_PIXELS:
         plane, binning = halved(plane), 2
-    return Picture(header, np.ascontiguousarray(plane), binning, clip)
+    return Picture(header, np.ascontiguousarray(plane), binning, clip, whole)
 
 
 def tiff_array(path: Path) -> tuple[Header, NDArray[Any]]:
@@ -340,8 +358,7 @@ def fits_array(path: Path) -> tuple[Header, NDArray[Any], str]:
 
 
 def _read_fits(path: Path) -> Picture:
-    header, array, mosaic = fits_array(path)
-    return _from_array(path, header, array, mosaic=bool(mosaic))
+    return _from_array(path, *fits_array(path))
 
 
 def _read_raw(path: Path) -> Picture:
@@ -356,12 +373,18 @@ def _read_raw(path: Path) -> Picture:
         header = exif_header(path, "raw", sizes.width, sizes.height)
         plane = halved(mosaic.astype(np.float32) - np.float32(np.mean(raw.black_level_per_channel)))
         clip = float(raw.white_level or plane.max())
+        whole = cuts.doubled(partial(cuts.of_array, plane))
+        if raw.raw_pattern is not None and raw.raw_pattern.shape == (2, 2):
+            letters = raw.color_desc.decode("ascii", errors="replace")
+            pattern = "".join(letters[one] for one in raw.raw_colors_visible[:2, :2].ravel())
+            pieces = cuts.of_array(mosaic, pattern)  # at once: the file is closed behind it
+            whole = lambda: pieces  # noqa: E731
         if raw.raw_pattern is not None and raw.raw_pattern.shape[0] == 6:
             # A six by six mosaic: two by two pixels do not hold the same colours everywhere.
             for row in range(3):
                 for column in range(3):
                     plane[row::3, column::3] -= np.median(plane[row::3, column::3])
-    return Picture(header, np.ascontiguousarray(plane), 2, clip)
+    return Picture(header, np.ascontiguousarray(plane), 2, clip, whole)
 
 
 _READERS: dict[Kind, Callable[[Path], Picture]] = {"JPEG": _read_jpeg, "TIFF": _read_tiff, "FITS": _read_fits, "raw": _read_raw}

@@ -1,0 +1,64 @@
+"""Centre and four corners of a picture, pixel for pixel and in its colours, as people judge stars by eye."""
+
+from collections.abc import Callable, Sequence
+from io import BytesIO
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Plane = NDArray[np.float32]
+CUT_PX = 192
+CUTS = ((0.5, 0.5), (0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))  # centre and four corners
+LOW, HIGH = 2.0, 42.0  # deviations of the sky from black to it, and from black to white
+AROUND = np.array([[1.0, 2.0, 1.0], [2.0, 4.0, 2.0], [1.0, 2.0, 1.0]])
+LETTERS = "RGB"
+MOST_BALANCE = 3.0
+
+
+def boxes(width: int, height: int) -> list[tuple[int, int, int]]:
+    """Left, top and side of each, on even pixels, so that a mosaic begins alike in all."""
+    side = min(CUT_PX, width // 2 * 2, height // 2 * 2)
+    return [(round(right * (width - side)) // 2 * 2, round(down * (height - side)) // 2 * 2, side) for right, down in CUTS]
+
+
+def of_array(array: NDArray[Any], letters: str = "") -> tuple[Plane, ...]:
+    """Out of an array of one plane, of three colours last, or of a mosaic whose first two rows have these letters."""
+    height, width = array.shape[:2]
+    found = [array[top : top + side, left : left + side].astype(np.float32) for left, top, side in boxes(width, height)]
+    if letters and array.ndim == 2:
+        found = [in_colours(one, letters) for one in found]
+    return tuple(np.nan_to_num(one, copy=False, nan=0.0, posinf=0.0, neginf=0.0) for one in found)
+
+
+def in_colours(mosaic: Plane, letters: str) -> Plane:
+    """Of each colour what its pixels within one step say, the nearest most; brought to one grey of the sky."""
+    from scipy.ndimage import convolve  # noqa: PLC0415 - not needed where there is no mosaic
+
+    told = []
+    for letter in LETTERS:
+        here = np.zeros_like(mosaic)
+        for place, one in enumerate(letters):
+            if one == letter:
+                here[place // 2 :: 2, place % 2 :: 2] = 1.0
+        told.append(convolve(mosaic * here, AROUND, mode="mirror") / convolve(here, AROUND, mode="mirror"))
+    sky = np.array([max(float(np.median(one)), 1e-6) for one in told])
+    balance = np.clip(sky.mean() / sky, 1.0 / MOST_BALANCE, MOST_BALANCE)
+    return np.stack([one * much for one, much in zip(told, balance, strict=True)], axis=-1).astype(np.float32)
+
+
+def doubled(cuts: Callable[[], Sequence[Plane]]) -> Callable[[], tuple[Plane, ...]]:
+    """Of a plane that was halved and cannot be had whole: each pixel twice, each way."""
+    return lambda: tuple(np.repeat(np.repeat(one, 2, axis=0), 2, axis=1)[:CUT_PX, :CUT_PX] for one in cuts())
+
+
+def drawn(cuts: Sequence[Plane]) -> bytes:
+    """Side by side as one JPEG, each against its own sky: corners are darker."""
+    from PIL import Image  # noqa: PLC0415
+
+    flat = [one - np.median(one, axis=(0, 1)) for one in cuts]
+    noise = max(1.4826 * float(np.median([np.median(np.abs(one)) for one in flat])), 1e-6)
+    codes = np.sqrt(np.clip((np.concatenate(flat, axis=1) / noise + LOW) / HIGH, 0.0, 1.0)) * 255
+    out = BytesIO()
+    Image.fromarray(codes.astype(np.uint8)).save(out, "JPEG", quality=88)
+    return out.getvalue()
