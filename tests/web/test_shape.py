@@ -12,6 +12,7 @@ from django.test.utils import CaptureQueriesContext
 from pydantic import BaseModel
 
 from tests.web.conftest import context_of
+from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.grounds.models import Place, Spot
 from widedusk.records.kit.models import Part, Placement, Rig
 from widedusk.records.kit.services import snapshot_of
@@ -132,6 +133,12 @@ def _more(owner, numbers: range) -> None:
         Measurement.objects.create(**common, target=target, task="axis", asked=asked, **told)
         Picture.objects.create(owner=owner, name=name, digest="", header={"kind": "JPEG", "width_px": 900, "height_px": 600})
         evening = Night.objects.create(owner=owner, name=name, spot=spot, date=night + timedelta(days=300 + number))
+        lies = {"owner": owner, "night": evening, "rig": rig, "target": target, "path": name, "name": name}
+        folder = Folder.objects.create(**lies, settled_at=datetime.now(UTC) + timedelta(days=1))
+        for state in ("waiting", "failed", "done"):
+            ended = None if state == "waiting" else datetime.now(UTC)
+            common_to = {"owner": owner, "folder": folder, "size_bytes": 1, "changed_ns": 1}
+            Frame.objects.create(**common_to, name=state, state=state, kind="dark", measured_at=ended)
         shot = {"state": "noted", "frames": 9, "exposure_s": 60, "f_number": 4, "snapshot": snapshot_of(rig)}
         Run.objects.create(owner=owner, name=name, target=target, night=evening, rig=rig, **shot)
         trip = Trip.objects.create(owner=owner, name=name, first_night=night, wake_time=time(7), drive_h=1)
@@ -149,6 +156,8 @@ def test_lists_and_pages_cost_the_same_queries_with_few_rows_and_with_fifty(ours
         **dict.fromkeys(("tonight", "exposure", "pole/need", "pole/rough", "pole/keeping"), context),
         "pole/scope": {"rig": context["rig"], "spot": context["spot"]},
         "packing": {**night, "rigs": context["rig"]},
+        "frames/folders": {},
+        "frames/folders/there": {},
     }
 
     def count(path: str, query: dict) -> int:

@@ -1,7 +1,8 @@
 """Folders of frames: which there are, what is taken into a night, and how far each is."""
 
-from collections import Counter
+from collections.abc import Callable
 from datetime import date
+from functools import cache
 from typing import Annotated, Any, Literal, cast
 
 from django.http import HttpRequest
@@ -17,13 +18,14 @@ from widedusk.api.schemas import user_of
 from widedusk.jobs.queue import have_looked, put_frames_in_line
 from widedusk.records.frames.folders import (
     Clock,
+    Standing,
     Whereabouts,
     bring_folder,
-    counts_of,
     folder_for_files,
     folders_of,
     folders_there,
     place_of,
+    standings,
     stop_measuring,
     take_frame,
     wants_a_look,
@@ -36,7 +38,6 @@ from widedusk.records.nights.runs import rig_spot_and_target
 from widedusk.records.work import worker_is_heard
 
 router = Router(tags=["frames"])
-MOST_UNREAD = 20
 
 
 class FolderThereOut(Schema):
@@ -121,10 +122,20 @@ class FolderOut(Schema):
     unread: list[UnreadFrame]
 
 
-def _folder(row: Folder, counted: Counter[str] | None = None) -> FolderOut:
-    told = counts_of(row) if counted is None else counted
+def who_is_heard(machine: str) -> bool:
+    """Whether anybody measures what lies on a machine; no name: the server's."""
+    return machine_is_heard(machine) if machine else worker_is_heard()
+
+
+def _is_silent(row: Folder, waits: int, heard: Callable[[str], bool]) -> bool:
+    far = bool(row.machine) and (row.watched or row.looked_at is None)  # nobody but a worker over there can even look
+    return row.state == "reading" and (waits > 0 or far) and not heard(row.machine)
+
+
+def _folder(row: Folder, standing: Standing | None = None, heard: Callable[[str], bool] = who_is_heard) -> FolderOut:
+    stands = standing or standings([row])[row.pk]
+    told = stands.counts
     waits = told["waiting"] + told["running"]
-    unread = row.frames.filter(state="failed").order_by("name").values_list("name", "fault")[:MOST_UNREAD]
     return FolderOut(
         id=row.pk,
         name=row.name,
@@ -143,34 +154,18 @@ def _folder(row: Folder, counted: Counter[str] | None = None) -> FolderOut:
             darks=told["dark"],
             flats=told["flat"],
         ),
-        silent=_is_silent(row, waits),
-        left_s=_left_s(row, waits),
-        troubles=[*row.troubles, *other_night_of(row)],
-        unread=[UnreadFrame(name=name, why=why) for name, why in unread],
+        silent=_is_silent(row, waits, heard),
+        left_s=waits * stands.pace_s if waits and stands.pace_s is not None else None,
+        troubles=[*row.troubles, *other_night_of(row, stands.began)],
+        unread=[UnreadFrame(name=name, why=why) for name, why in stands.unread],
     )
 
 
-def _is_silent(row: Folder, waits: int) -> bool:
-    if row.state != "reading":
-        return False
-    if row.machine:  # nobody but a worker over there can even look
-        return (waits > 0 or row.watched or row.looked_at is None) and not machine_is_heard(row.machine)
-    return waits > 0 and not worker_is_heard()
-
-
-def _left_s(row: Folder, waits: int) -> float | None:
-    """By how fast the last twenty were measured."""
-    last = list(row.frames.exclude(measured_at=None).order_by("-measured_at").values_list("measured_at", flat=True)[:20])
-    if not waits or len(last) < 3 or last[0] is None or last[-1] is None:
-        return None
-    return waits * (last[0] - last[-1]).total_seconds() / (len(last) - 1)
-
-
-def keep_up(row: Folder) -> None:
+def keep_up(row: Folder, standing: Standing | None = None) -> None:
     """What an open page or a phone in the field does for a folder: look for new files, find the runs of what was measured."""
     if wants_a_look(row):
         have_looked(row)
-    last = row.frames.filter(state="done").order_by("-measured_at").values_list("measured_at", flat=True).first()
+    last = (standing or standings([row])[row.pk]).measured
     if last is not None and (row.settled_at is None or row.settled_at < last):
         settle(row)
 
@@ -224,12 +219,11 @@ def folders(request: HttpRequest, spot: int | None = None, night: date | None = 
     if night is not None:
         rows = rows.filter(night__date=night)
     found = list(rows[:50])
-    out = []
+    stand = standings(found)  # before their runs are found: what is told as measured is in its run
     for row in found:
-        counted = counts_of(row)  # before its runs are found: what is told as measured is in its run
-        keep_up(row)
-        out.append(_folder(row, counted))
-    return out
+        keep_up(row, stand[row.pk])
+    heard = cache(who_is_heard)  # asked once for all of them
+    return [_folder(row, stand[row.pk], heard) for row in found]
 
 
 class FolderState(Schema):

@@ -1,10 +1,10 @@
 """Folders of frames: which there are, what lies in them, and keeping up with one that still fills."""
 
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 from itertools import islice
 from pathlib import Path
 from uuid import uuid4
@@ -12,7 +12,8 @@ from uuid import uuid4
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
-from django.db.models import QuerySet
+from django.db.models import QuerySet, Window
+from django.db.models.functions import RowNumber
 
 from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.records.clock import true_now
@@ -261,11 +262,60 @@ def stop_measuring(folder: Folder) -> None:
     folder.frames.filter(state="waiting").delete()
 
 
-def counts_of(folder: Folder) -> Counter[str]:
-    """How many frames are in which state, and how many of those measured are of which kind."""
-    told: Counter[str] = Counter()
-    for state, kind, many in folder.frames.order_by().values_list("state", "kind").annotate(models.Count("pk")):
-        told[state] += many
+MOST_UNREAD, PACE_OF = 20, 20
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How far a folder is. counts: frames by state, and of those measured by kind; unread: name and why, of the first that could
+    not be; began: the moment of the earliest frame; measured: when the last was; pace_s: between the last twenty, None where that
+    are too few."""
+
+    counts: Counter[str]
+    unread: tuple[tuple[str, str], ...]
+    began: datetime | None
+    measured: datetime | None
+    pace_s: float | None
+
+
+def standings(folders: Sequence[Folder]) -> dict[int, Standing]:
+    """Of many folders at once, by number: in as many queries as for one."""
+    rows = Frame.objects.filter(folder__in=folders)
+    counts = {one.pk: Counter[str]() for one in folders}
+    began: dict[int, datetime] = {}
+    measured: dict[int, datetime] = {}
+    told = rows.order_by().values_list("folder", "state", "kind")
+    for folder, state, kind, many, first, last in told.annotate(
+        models.Count("pk"), models.Min("began_at"), models.Max("measured_at")
+    ):
+        counts[folder][state] += many
         if state == "done":
-            told[kind] += many
-    return told
+            counts[folder][kind] += many
+            if last is not None:
+                measured[folder] = max(measured.get(folder, last), last)
+        if first is not None:
+            began[folder] = min(began.get(folder, first), first)
+    unread: dict[int, list[tuple[str, str]]] = {}
+    failed = rows.filter(state="failed").annotate(place=_place_by("name")).filter(place__lte=MOST_UNREAD)
+    for folder, name, why in failed.order_by("name").values_list("folder", "name", "fault"):
+        unread.setdefault(folder, []).append((name, why))
+    latest: dict[int, list[datetime]] = {}
+    ended = rows.exclude(measured_at=None).annotate(place=_place_by("-measured_at")).filter(place__lte=PACE_OF)
+    for folder, moment in ended.values_list("folder", "measured_at"):
+        if moment is not None:
+            latest.setdefault(folder, []).append(moment)
+
+    def pace_s(moments: Sequence[datetime]) -> float | None:
+        return (max(moments) - min(moments)).total_seconds() / (len(moments) - 1) if len(moments) > 2 else None
+
+    return {
+        one.pk: Standing(
+            counts[one.pk], tuple(unread.get(one.pk, ())), began.get(one.pk), measured.get(one.pk), pace_s(latest.get(one.pk, ()))
+        )
+        for one in folders
+    }
+
+
+def _place_by(order: str) -> Window:
+    """Which of its folder's frames it is in an order, from 1."""
+    return Window(RowNumber(), partition_by="folder", order_by=order)

@@ -100,9 +100,8 @@ def put_clock_right(folder: Folder, clock: Clock) -> None:
     Frame.objects.bulk_update(rows, ["began_at"], batch_size=1000)
 
 
-def other_night_of(folder: Folder) -> list[str]:
-    """A sentence where by their clock the frames are of another night than the one they were brought into."""
-    first = folder.frames.exclude(began_at=None).order_by("began_at").values_list("began_at", flat=True).first()
+def other_night_of(folder: Folder, first: datetime | None) -> list[str]:
+    """A sentence where by their clock the frames are of another night than the one they were brought into. first: of them all."""
     if first is None:
         return []
     east_h = folder.night.spot.place.longitude_deg / 15.0 if folder.night.spot is not None else 0.0
