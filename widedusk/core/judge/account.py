@@ -105,10 +105,10 @@ def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expect
     """
     with np.errstate(all="ignore"):
         run = course(shots, around(shots, observer), expected_fwhm_px)
-        found = find_causes(run)
+        path = motion(run.seconds, run.exposure, run.path)
+        found = find_causes(run, path)
         words = judge(run, found, limits)
         told = tuple(_cause(one, run) for one in found)
-        path = motion(run.seconds, run.exposure, run.path)
         whole = as_one(run, step_in(run))
         solved = bool(np.isfinite(run.path).any())
         worm = _periodic(path.worm if path else None, run, found)

@@ -7,6 +7,7 @@ Every cause has its own test, on what it alone does to stars, background and pat
 import numpy as np
 
 from widedusk.core.judge.course import Course
+from widedusk.core.judge.motion import Motion
 from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding, Mask, Read, mask_of, read, told
 from widedusk.core.judge.trails import knocks, moving, of_the_field, standing
 from widedusk.core.judge.veils import as_one, background, focus, settings, step_in, streaks, veiled
@@ -17,10 +18,11 @@ SHAKEN = {"wind", "knock"}
 LEAST_UNKNOWN = 0.15  # of the frames, from which something wrong that nothing explains is told
 
 
-def find_causes(run: Course) -> tuple[Finding, ...]:
-    """Every cause that the run shows, that which acts on most frames first; then what is wrong and not explained."""
+def find_causes(run: Course, path: Motion | None = None) -> tuple[Finding, ...]:
+    """Every cause that the run shows, that which acts on most frames first; then what is wrong and not explained. path: of the run,
+    where it was read already."""
     step = step_in(run)
-    looked = read(as_one(run, step))
+    looked = read(as_one(run, step), path)
     found: list[Finding] = []
     if run.black.any():
         found.append(told("cap", run.black, 0.9, "No stars, and the background is black."))

@@ -14,6 +14,10 @@ from widedusk.core.sky.time import Floats
 LEAST_JUMP_PX = 2.5
 PERIODS_S = (150.0, 1200.0)
 LEAST_POINTS = 8
+MOST_JUMPS = 30
+NIGHT_S = 54_000.0  # of a longer run the worm is told by the first fifteen hours
+FINENESS = 5  # periods looked at for each turn that the longest run tells from the next
+MOST_AT_ONCE = 2_000_000  # numbers of a wave, for memory's sake
 SURELY_A_WORM = 0.85
 SHAPE_ORDERS, LEAST_SHAPE_TURNS = (2, 3), 2.0
 LEAST_LEFT = 0.3  # of an overtone after an exposure has averaged it
@@ -72,23 +76,24 @@ def jumps_in(path: Floats) -> tuple[int, ...]:
     steps = np.diff(path, axis=0)
     if len(steps) < 5:
         return ()
-    found = []
-    for place in range(len(steps)):
-        near = [one for one in range(max(place - 4, 0), min(place + 5, len(steps))) if abs(one - place) > 1]
-        around = steps[near]
-        usual = np.median(around, axis=0)
-        spread = 1.4826 * np.median(np.abs(around - usual), axis=0)
-        # Either axis alone tells it: a worm wanders along one of them only.
-        if (np.abs(steps[place] - usual) > np.maximum(LEAST_JUMP_PX, 8.0 * spread)).any():
-            found.append(place)
+    # Each step against those two to four before and after it.
+    padded = np.pad(steps, ((4, 4), (0, 0)), constant_values=np.nan)
+    around = np.lib.stride_tricks.sliding_window_view(padded, 9, axis=0)[..., [0, 1, 2, 6, 7, 8]]
+    usual = np.nanmedian(around, axis=-1)
+    spread = 1.4826 * np.nanmedian(np.abs(around - usual[..., None]), axis=-1)
+    # Either axis alone tells it: a worm wanders along one of them only.
+    found = np.flatnonzero((np.abs(steps - usual) > np.maximum(LEAST_JUMP_PX, 8.0 * spread)).any(axis=1))
+    if found.size > MOST_JUMPS:  # framed anew again and again: the largest tell enough
+        off = np.max(np.abs(steps - usual), axis=1)
+        found = np.sort(found[np.argsort(off[found])[-MOST_JUMPS:]])
     # A knock in the middle of an exposure moves two steps: the larger tells where it was.
     told: list[int] = []
     for place in found:
         if told and place - told[-1] == 1:
             if np.hypot(*steps[place]) > np.hypot(*steps[told[-1]]):
-                told[-1] = place
+                told[-1] = int(place)
         else:
-            told.append(place)
+            told.append(int(place))
     return tuple(told)
 
 
@@ -108,9 +113,33 @@ def _fit(seconds: Floats, value: Floats, period: float | None, breaks: Floats) -
     return np.asarray(found, dtype=float), covariance, float(np.sum((value - design @ found) ** 2))
 
 
+def _rests(seconds: Floats, value: Floats, periods: Floats, breaks: Floats) -> Floats:
+    """What `_fit` leaves of each period, all at once: offset, slope and steps are taken out of the waves as out of the path, and
+    two waves are left to fit."""
+    base, size, _ = np.linalg.svd(_design(seconds, None, breaks), full_matrices=False)
+    base = base[:, size > 1e-10 * size[0]]
+    left = value - base @ (base.T @ value)
+    total = float(left @ left)
+    told = []
+    for some in np.array_split(periods, max(int(seconds.size * periods.size / MOST_AT_ONCE), 1)):
+        angle = 2 * np.pi * seconds[:, None] / some
+        sine, cosine = (wave - base @ (base.T @ wave) for wave in (np.sin(angle), np.cos(angle)))
+        ss, cc, sc = (np.einsum("ij,ij->j", one, other) for one, other in ((sine, sine), (cosine, cosine), (sine, cosine)))
+        sy, cy = left @ sine, left @ cosine
+        room = ss * cc - sc**2
+        both = (sy**2 * cc - 2 * sy * cy * sc + cy**2 * ss) / np.maximum(room, 1e-300)
+        alone = np.maximum(sy**2 / np.maximum(ss, 1e-300), cy**2 / np.maximum(cc, 1e-300))
+        told.append(total - np.where(room > 1e-9 * ss * cc, both, alone))
+    return np.asarray(np.maximum(np.concatenate(told), 0.0))
+
+
 def worm_of(seconds: Floats, east_px: Floats, exposure_s: float, breaks: Floats = NO_BREAKS) -> Worm | None:
     """The periodic error in a path, or None where it shows none. seconds: of the middles of exposures; breaks: moments at which
     the picture jumped."""
+    if seconds.size and seconds[-1] - seconds[0] > NIGHT_S:
+        inside = seconds - seconds[0] <= NIGHT_S
+        breaks = breaks[breaks < seconds[inside][-1]]
+        seconds, east_px = seconds[inside], east_px[inside]
     count = seconds.size
     span = float(np.ptp(seconds)) if count else 0.0
     if count < LEAST_POINTS + breaks.size:
@@ -120,10 +149,10 @@ def worm_of(seconds: Floats, east_px: Floats, exposure_s: float, breaks: Floats 
     if longest <= shortest:
         return None
     _, _, plain = _fit(seconds, east_px, None, breaks)
-    periods = 1.0 / np.linspace(1.0 / longest, 1.0 / shortest, max(400, int(8 * span / shortest)))
-    at = int(np.argmin([_fit(seconds, east_px, float(one), breaks)[2] for one in periods]))
+    periods = 1.0 / np.linspace(1.0 / longest, 1.0 / shortest, max(400, int(FINENESS * span / shortest)))
+    at = int(np.argmin(_rests(seconds, east_px, periods, breaks)))
     fine = np.linspace(periods[max(at - 1, 0)], periods[min(at + 1, periods.size - 1)], 60)
-    rests = np.array([_fit(seconds, east_px, float(one), breaks)[2] for one in fine])
+    rests = _rests(seconds, east_px, fine, breaks)
     period, rest = float(fine[int(np.argmin(rests))]), float(rests.min())
     figures, _, _ = _fit(seconds, east_px, period, breaks)
     sine, cosine = float(figures[-2]), float(figures[-1])

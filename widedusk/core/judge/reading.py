@@ -57,8 +57,8 @@ class Read:
         return np.asarray(self.run.sky > BRIGHT)
 
 
-def read(run: Course) -> Read:
-    found = motion(run.seconds, run.exposure, run.path)
+def read(run: Course, path: Motion | None = None) -> Read:
+    found = path or motion(run.seconds, run.exposure, run.path)
     speed = np.full((run.count, 2), np.nan)
     if found is not None:
         at = np.flatnonzero(found.solved)

@@ -35,7 +35,7 @@ def step_in(run: Course) -> Step | None:
     """Where background and every star change by one factor at once, and stay so."""
     light, back = run.clear, run.level / run.exposure / run.natural
     best: tuple[float, Step] | None = None
-    for place in range(2, run.count - 1):
+    for place in _perhaps(light, back):
         before, after = slice(max(place - 4, 0), place), slice(place, min(place + 4, run.count))
         stars = quantile(light[after], 0.5, np.nan) / quantile(light[before], 0.5, np.nan)
         sky = float(np.median(back[after]) / max(float(np.median(back[before])), 1e-12))
@@ -53,6 +53,19 @@ def step_in(run: Course) -> Step | None:
         if stays and calm < 0.15 * size and at_once > 0.8 * size and (best is None or at_once > best[0]):
             best = at_once, Step(place, float(stars), sky)
     return None if best is None else best[1]
+
+
+def _perhaps(light: Floats, back: Floats) -> list[int]:
+    """Frames from which on all light may count differently, by the medians of four before and four from there."""
+    if light.size < 4:
+        return []
+    lit, sky = (np.pad(np.where(np.isfinite(one), one, np.nan), 4, constant_values=np.nan) for one in (light, back))
+    light_4, sky_4 = (middle(np.lib.stride_tricks.sliding_window_view(one, 4), axis=1) for one in (lit, sky))
+    place = np.arange(2, light.size - 1)  # four before it begin at it in what was padded, four from it at it and four
+    stars, shade = light_4[place + 4] / light_4[place], sky_4[place + 4] / np.maximum(sky_4[place], 1e-12)
+    size = np.abs(np.log(np.where(stars > 0, stars, np.nan)))
+    alike = np.abs(np.log(stars / shade)) <= 0.3 * size
+    return [int(one) for one in place[~np.isfinite(light_4[place + 4]) | ((size >= np.log(LEAST_STEP)) & (shade > 0) & alike)]]
 
 
 def _steps_alone(back: Floats, place: int, times: float) -> bool:
