@@ -1,9 +1,11 @@
 """Frames of a night: the folders they lie in, the runs found in them, each frame judged, and the person's last word."""
 
+from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Annotated, Any, Literal, cast
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.db.models import Exists, OuterRef
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema, Status
@@ -106,7 +108,8 @@ def runs(request: HttpRequest, asked: Query[RunsQuery]) -> list[ShotRun]:
     return [_line(row, limits) for row in rows[:100]]
 
 
-class JudgedFrame(Schema):
+@dataclass(frozen=True)
+class JudgedFrame:
     """One frame: what we say of it, and what the person says, which counts. weight: in the stack, if it is kept."""
 
     id: int
@@ -119,7 +122,8 @@ class JudgedFrame(Schema):
     cause: str
 
 
-class FrameColumns(Schema):
+@dataclass(frozen=True)
+class FrameColumns:
     """One figure a frame, as core/judge/account.py tells them; none where a frame does not tell."""
 
     minutes: list[float]
@@ -188,7 +192,7 @@ def _judged(user: AbstractBaseUser, row: Run, limits: Limits) -> JudgedRunOut:
         ],
         columns=FrameColumns(
             minutes=[round(float(one), 3) for one in columns.minutes],
-            **{name: _numbers(getattr(columns, name)) for name in FrameColumns.model_fields if name != "minutes"},
+            **{name: _numbers(getattr(columns, name)) for name in FrameColumns.__dataclass_fields__ if name != "minutes"},
         ),
         periodic_error=judged.worm,
         rig=row.rig_id,
@@ -379,7 +383,8 @@ def alarms(request: HttpRequest, night: int) -> list[FrameAlarm]:
     for folder in folders_of(user).filter(night_id=night, watched=True, state="reading"):
         keep_up(folder)
     told = []
-    for row in shot_runs_of(user).filter(night_id=night, taken__folder__watched=True):
+    watched = frames_of(user).filter(folder__watched=True, run=OuterRef("pk"))
+    for row in shot_runs_of(user).filter(Exists(watched), night_id=night):
         _, judged = judged_of(row, Limits())
         told += [
             FrameAlarm(key=f"{row.pk}:{one.key}", name=one.name, now=one.now, target_name=row.target.name)

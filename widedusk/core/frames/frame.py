@@ -23,7 +23,7 @@ from widedusk.core.frames.pointing import pointing
 from widedusk.core.frames.read import read_picture
 from widedusk.core.frames.shapes import Moments, shape_of, star_moments
 from widedusk.core.frames.solve import focal_px_of, identify, match, shifted
-from widedusk.core.frames.stars import BRIGHT_SHARE, Found, find_stars
+from widedusk.core.frames.stars import BRIGHT_SHARE, LARGE_PIXELS, Found, find_stars
 from widedusk.core.frames.streaks import find_streaks
 from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
@@ -155,10 +155,11 @@ CALM_SHARE, OF_CALM_TILES = 0.1, 0.878  # of the tiles, and what their deviation
 def _noise(plane: NDArray[np.float32]) -> float:
     """Standard deviation of a pixel: of each against the mean of its neighbours two pixels to the left and right, so that a slope
     of the sky falls out, in small tiles, of which the calmest tenth of each zone holds no stars even where a field is crowded."""
-    height, width = (side // TILE_EVERY_PX * TILE_EVERY_PX for side in plane.shape)
+    every = TILE_EVERY_PX * (2 if plane.size > LARGE_PIXELS else 1)
+    height, width = (side // every * every for side in plane.shape)
     if not height or not width:
         return max(float(np.std(plane)), 1e-9)
-    grid = plane[:height, :width].reshape(height // TILE_EVERY_PX, TILE_EVERY_PX, width // TILE_EVERY_PX, TILE_EVERY_PX)
+    grid = plane[:height, :width].reshape(height // every, every, width // every, every)
     tiles = grid[:, :TILE_PX, :, :TILE_PX].astype(np.float64)
     off = tiles[..., TILE_LAG_PX:-TILE_LAG_PX] - (tiles[..., : -2 * TILE_LAG_PX] + tiles[..., 2 * TILE_LAG_PX :]) / 2.0
     variance = np.mean(np.square(off), axis=(1, 3)) / 1.5  # of one pixel, and of the mean of two: half as much

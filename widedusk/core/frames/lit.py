@@ -17,6 +17,7 @@ from widedusk.core.sky.time import Floats
 MIDDLE = 0.45  # of the half diagonal: there vignetting hardly matters
 LEAST_STARS = 8
 CLIPPED = 0.98  # of the clip level
+MANY_PIXELS = 4_000_000
 SKY_COLOUR, SKY_COLOUR_SIGMA = (
     1.2,
     0.4,
@@ -37,8 +38,9 @@ def middle_background(plane: NDArray[np.float32]) -> float:
 
 
 def clipped_percent(plane: NDArray[np.float32], clip: float) -> float:
-    """Share of pixels at the clip level."""
-    return float(100.0 * np.mean(plane >= CLIPPED * clip))
+    """Share of pixels at the clip level; of a large plane of every second row."""
+    rows = plane[::2] if plane.size > MANY_PIXELS else plane
+    return float(100.0 * np.count_nonzero(rows >= np.float32(CLIPPED * clip)) / rows.size)
 
 
 def lit(

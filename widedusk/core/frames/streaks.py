@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
+from widedusk.core.frames.blocks import means
 from widedusk.core.frames.facts import Streak, StreakKind
 from widedusk.core.frames.stars import Found
 from widedusk.core.sky.time import Floats
@@ -33,11 +34,10 @@ def find_streaks(plane: NDArray[np.float32], found: Found, binning: int) -> tupl
     """Lines in a picture, background taken off; none in a picture whose stars are themselves trailed."""
     if found.axis_ratio > 2.0 and found.alike > 0.5:
         return ()
-    height, width = plane.shape
-    step = max(width // COARSE_PX, 1)
-    rows, columns = height // step, width // step
-    blocks = plane[: rows * step, : columns * step].reshape(rows, step, columns, step).mean(axis=(1, 3))
-    blocks = blocks - np.median(blocks)
+    step = max(plane.shape[1] // COARSE_PX, 1)
+    blocks = means(plane, step).astype(float)
+    columns = blocks.shape[1]
+    blocks -= np.median(blocks)
     calm = blocks[np.abs(blocks) < np.quantile(np.abs(blocks), 0.9)]
     blocks = blocks / max(
         1.27 * float(np.std(calm)), 1e-9

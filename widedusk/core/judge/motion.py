@@ -208,6 +208,9 @@ def _behind_a_worm(seconds: Floats, path: Floats, exposure_s: float) -> tuple[in
     steps = np.diff(path, axis=0)
     if len(steps) < LEAST_POINTS:
         return ()
+    wander = 1.4826 * np.median(np.abs(steps - np.median(steps, axis=0)), axis=0)
+    if (8.0 * wander < LEAST_JUMP_PX).all():
+        return ()  # no step of the worm is large enough to hide one
     off = np.hypot(*(steps - np.median(steps, axis=0)).T)
     for place in np.argsort(off)[::-1][:3]:
         breaks = np.array([(seconds[place] + seconds[place + 1]) / 2])

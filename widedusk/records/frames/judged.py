@@ -9,7 +9,7 @@ from math import nan
 import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import Count, Max, QuerySet
+from django.db.models import Count, Exists, Max, OuterRef, QuerySet
 
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.frames.attitude import Air
@@ -44,13 +44,8 @@ class FrameLine:
 
 def shot_runs_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
     """Runs of which frames lie here."""
-    found = (
-        Run.objects.of(user)
-        .filter(taken__folder__deleted_at=None)
-        .exclude(taken=None)
-        .select_related("night__spot__place", "target", "rig")
-        .distinct()
-    )
+    here = Frame.objects.filter(run=OuterRef("pk"), folder__deleted_at=None)
+    found = Run.objects.of(user).filter(Exists(here)).select_related("night__spot__place", "target", "rig")
     return found.order_by("begins_at", "id")
 
 
