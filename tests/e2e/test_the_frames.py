@@ -187,6 +187,15 @@ def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
     expect(page.get_by_text(re.compile(r"\d+ frames count for"))).to_be_visible()
     assert violations(page) == []
 
+    # Beside the plan: every figure opens its working.
+    beside = page.get_by_role("region", name="As planned, and as measured")
+    expect(beside).to_contain_text(re.compile(r"\d of \d figures are as planned"))
+    beside.get_by_role("button", name=re.compile("^Frames that are kept, measured: ")).click()
+    sheet = page.get_by_role("dialog")
+    expect(sheet).to_contain_text("kept / frames")
+    sheet.get_by_role("button", name="Close").click()
+    expect(sheet).to_be_hidden()
+
     # What it teaches: the plan's sub follows, and goes back.
     taught = page.get_by_role("region", name="What it teaches")
     lesson = taught.locator("dl").filter(has_text="Periodic error")
