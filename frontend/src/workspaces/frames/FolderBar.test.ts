@@ -82,3 +82,19 @@ it('says what it brings, can be stopped, and takes no more meanwhile', async () 
     ?.trigger('click')
   expect(one.emitted('stopBringing')).toHaveLength(1)
 })
+
+it('stops what is busy, tells of a machine that is not heard, and puts a clock right', async () => {
+  const far = folder({ machine: 'laptop', silent: true, counts: { ...counts, waiting: 2, done: 3, lights: 3 } })
+  const one = bar([far], { there: [{ path: 'tonight', files: 5, machine: 'laptop' }] })
+  expect(one.text()).toContain('on laptop')
+  expect(one.text()).toContain('“laptop” is not heard')
+  expect(one.text()).toContain('laptop: tonight · 5 files')
+  await one
+    .findAll('button')
+    .find((each) => each.text() === 'Stop')!
+    .trigger('click')
+  expect(one.emitted('change')).toEqual([[far, { state: 'stopped' }]])
+  expect(words([{ ...far, clock_offset_min: 120, clock_fast_s: -30 }])).toContain('UTC+2 h, 30 s behind')
+  await one.get('form.clock').trigger('submit')
+  expect(one.emitted('setClock')).toEqual([[far, { offset_min: null, fast_s: 0 }]])
+})
