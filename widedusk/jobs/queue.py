@@ -17,6 +17,7 @@ from procrastinate.types import JSONDict
 
 from widedusk.records.frames.folders import let_brought_files_go, look_through, wants_a_look
 from widedusk.records.frames.frames import left_lying_frames
+from widedusk.records.frames.machines import forget_machines
 from widedusk.records.frames.models import Folder, Frame, queue_at
 from widedusk.records.grounds.models import Place
 from widedusk.records.nights.models import Planning
@@ -151,9 +152,10 @@ async def tidy_jobs(timestamp: int) -> None:
 @app.periodic(cron="17 * * * *")
 @app.task(name="let old files go", queue="errands", queueing_lock="let old files go", pass_context=False)
 def tidy(timestamp: int) -> None:
-    """What is past its time: uploads, small views, forecasts, ended sessions. The ages are told in docs/architecture.md."""
+    """What is past its time: uploads, small views, forecasts, machines, ended sessions. The ages are told in docs/architecture.md."""
     let_old_files_go()
     let_old_previews_go()
     let_brought_files_go()
     let_old_forecasts_go()
+    forget_machines()
     SessionStore.clear_expired()

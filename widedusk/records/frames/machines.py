@@ -13,6 +13,7 @@ from widedusk.records.frames.models import Machine
 
 TELL_EVERY_S = 5.0
 HEARD_WITHIN = timedelta(seconds=30)
+FORGOTTEN_AFTER = timedelta(days=30)
 
 
 def tell_folders() -> None:
@@ -27,6 +28,11 @@ def machines_heard() -> QuerySet[Machine]:
 
 def machine_is_heard(name: str) -> bool:
     return machines_heard().filter(name=name).exists()
+
+
+def forget_machines() -> None:
+    """Those that were not heard for a month; what was measured there stays."""
+    Machine.objects.filter(heard_at__lt=true_now() - FORGOTTEN_AFTER).delete()
 
 
 def folders_elsewhere() -> Sequence[tuple[str, FolderThere]]:
