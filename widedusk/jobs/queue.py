@@ -152,7 +152,7 @@ async def tidy_jobs(timestamp: int) -> None:
 @app.periodic(cron="17 * * * *")
 @app.task(name="let old files go", queue="errands", queueing_lock="let old files go", pass_context=False)
 def tidy(timestamp: int) -> None:
-    """What is past its time: uploads, small views, forecasts, machines, ended sessions. The ages are told in docs/architecture.md."""
+    """What is past its time: uploads, views, forecasts, machines, ended sessions. The ages are told in docs/architecture.md."""
     let_old_files_go()
     let_old_previews_go()
     let_brought_files_go()
