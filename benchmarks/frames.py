@@ -86,7 +86,7 @@ def to_facts(asked: tuple[Path, float]) -> None:
 
 
 def memory() -> None:
-    """What a process takes at most for a raw file of 60 megapixels, patterns and libraries counted."""
+    """What the process that reads takes at most for a raw file of 60 megapixels, patterns and libraries counted."""
     with tempfile.TemporaryDirectory() as folder:
         rng = np.random.default_rng(2)
         mosaic = rng.poisson(600, (6336, 9504)).astype(np.uint16)
@@ -94,8 +94,9 @@ def memory() -> None:
             mosaic[y : y + 3, x : x + 3] += np.uint16(9000)
         path = as_dng(Path(folder) / "large.dng", mosaic)
         code = (
-            "import resource, sys; from pathlib import Path; from benchmarks.frames import to_facts;"
-            "before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss; to_facts((Path(sys.argv[1]), 85.0));"
+            "import resource, sys; from pathlib import Path; from widedusk.apart import loaded_for_measuring, readers;"
+            "from widedusk.command.basics import VAR; before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss;"
+            "readers.frame(Path(sys.argv[1]), VAR / 'solver' / 'patterns.bin', (36.0, 85.0), None, lambda *_: None);"
             "print(before // 1000, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1000)"
         )
         told = subprocess.run([sys.executable, "-c", code, str(path)], check=True, capture_output=True, text=True).stdout.split()
