@@ -170,9 +170,15 @@ def test_patterns_that_cannot_be_made_say_so(var, monkeypatch):
 
 
 def test_a_worker_for_a_server_elsewhere_says_what_it_lacks():
-    known = {"PATH": os.environ["PATH"], "WIDE_DUSK_DB_HOST": "192.0.2.7", "WIDE_DUSK_DB_PORT": "5432"}
-    done = subprocess.run(
-        [sys.executable, "-m", "widedusk.command", "worker"], cwd=ROOT, env=known, capture_output=True, text=True, check=False
-    )
-    assert done.returncode == 1
-    assert "set WIDE_DUSK_DB_PASSWORD, WIDE_DUSK_SECRET_KEY, WIDE_DUSK_OBJECT_STORE too" in done.stdout + done.stderr
+    given = {"PATH": os.environ["PATH"], "WIDE_DUSK_DB_HOST": "192.0.2.7", "WIDE_DUSK_DB_PORT": "5432"}
+    whole = {"WIDE_DUSK_DB_PASSWORD": "x", "WIDE_DUSK_SECRET_KEY": "x"}
+    nowhere = str(ROOT / "no such folder")
+    for more, told in (
+        ({}, "set WIDE_DUSK_DB_PASSWORD, WIDE_DUSK_SECRET_KEY too"),
+        (whole, "There is nothing to measure: set WIDE_DUSK_PICTURE_FOLDER"),
+        ({**whole, "WIDE_DUSK_PICTURE_FOLDER": nowhere}, f"There is no folder {nowhere}"),
+        ({**whole, "WIDE_DUSK_PICTURE_FOLDER": str(ROOT), "WIDE_DUSK_MACHINE": "my laptop, old"}, "name this machine by up to 40"),
+    ):
+        words = [sys.executable, "-m", "widedusk.command", "worker"]
+        done = subprocess.run(words, cwd=ROOT, env={**given, **more}, capture_output=True, text=True, check=False)
+        assert done.returncode == 1 and told in done.stdout + done.stderr

@@ -52,9 +52,9 @@ def bucket() -> Iterator[tuple[str, object]]:
     server.start()
     host, port = server.get_host_and_port()
     keys = {"aws_access_key_id": "somebody", "aws_secret_access_key": "secret"}
-    night = boto3.resource("s3", endpoint_url=f"http://{host}:{port}", region_name="us-east-1", **keys).Bucket("night")
+    night = boto3.resource("s3", endpoint_url=f"http://{host}:{port}", region_name="us-east-1", **keys).Bucket("night-of-frames")
     night.create()
-    yield f"http://somebody:secret@{host}:{port}/night", night
+    yield f"http://somebody:secret@{host}:{port}/night-of-frames", night
     server.stop()
 
 

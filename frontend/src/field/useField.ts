@@ -14,6 +14,7 @@ export type Link = 'unknown' | 'reached' | 'away' | 'signed out' | 'refused'
 
 const AT_ONCE = 200
 const [TICK_MS, SYNC_MS] = [500, 15_000]
+const CLOCK_SET_MS = 5000 // that two clocks may run apart within one answer
 const RENEW_MS = 10 * 60_000
 const SOON_MS = 10_000 // where the server is still working on a part of it
 
@@ -112,7 +113,13 @@ async function takeBack(event: FieldEvent): Promise<void> {
   await record('taken back', event.id, { event: event.id })
 }
 
-async function setOffset(serverNow: string): Promise<void> {
+/** By this phone's clock and by one that nobody sets. */
+const reading = () => ({ clock: Date.now(), since: performance.now() })
+
+/** What the server's clock says, unless this phone's was set while the answer was on its way. */
+async function setOffset(serverNow: string, asked: ReturnType<typeof reading>): Promise<void> {
+  const here = reading()
+  if (Math.abs(here.clock - asked.clock - (here.since - asked.since)) > CLOCK_SET_MS) return
   offset.value = (Date.now() - Date.parse(serverNow)) / 1000
   await store.keepOwn('offset', offset.value).catch(() => undefined)
 }
@@ -155,9 +162,10 @@ async function sync(): Promise<void> {
       const some = events.value.filter((one) => !one.sent && !one.refused).slice(0, AT_ONCE)
       if (!some.length) break
       const body = { sent_at: new Date().toISOString(), events: some.map((one) => one.event) }
+      const asked = reading()
       const back = await answer(api.POST('/api/nights/{record_id}/events', { params: { path }, body }))
       link.value = 'reached'
-      await setOffset(back.now)
+      await setOffset(back.now, asked)
       const taken = new Set(back.accepted)
       const said = new Map(back.refused.map((one) => [one.id, one.faults.map((fault) => fault.message).join(' ')]))
       await merge(
@@ -194,9 +202,10 @@ async function fetchOthers(chosen: number): Promise<void> {
   const here = new Set(events.value.map((one) => one.event.id))
   for (;;) {
     const query = { limit: AT_ONCE, offset: fetched.get(chosen) ?? 0 }
+    const asked = reading()
     const page = await answer(api.GET('/api/nights/{record_id}/events', { params: { path, query } }))
     link.value = 'reached'
-    await setOffset(page.now)
+    await setOffset(page.now, asked)
     const fresh = page.items.filter((one) => !here.has(one.id))
     await merge(
       chosen,
