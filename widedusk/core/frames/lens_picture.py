@@ -32,6 +32,7 @@ BOXES = (18, 12)  # across and down, in which the sky is read
 RING = (4.0, 9.0)  # widths from a bright star within which its spikes are looked for
 ANGLES = 120
 SPIKE_STARS = 8
+SAME_PX = 1e-3  # by which two colours differ at least where a star's place is told at all
 SPIKE_SURE = 6.0
 
 
@@ -156,13 +157,21 @@ def _parted(moments: Moments | None, green: Moments | None, found: Found, step: 
     design = np.concatenate([np.stack([x, np.ones_like(x), 0 * x], 1), np.stack([y, 0 * y, np.ones_like(y)], 1)])
     target = np.concatenate([right, down])
     sound = np.abs(target) < max(found.fwhm_px * step, 2.0)
+    if np.count_nonzero(sound) < STARS_WANTED // 3:
+        return None
     fitted = np.zeros(3)
     for _ in range(3):
         fitted = np.linalg.lstsq(design[sound], target[sound], rcond=None)[0]
         off = target - design @ fitted
         spread = 1.4826 * float(np.median(np.abs(off[sound])))
+        if (
+            spread < SAME_PX
+        ):  # most of such narrow stars sit in the same pixel in both colours: the others tell, by how many they are
+            spread = float(np.std(off[sound]))
         sound = np.abs(off) < 3.5 * max(spread, 1e-4)
-    inverse = np.linalg.inv(design[sound].T @ design[sound])
+        if np.count_nonzero(sound) < STARS_WANTED // 3:
+            return None
+    inverse = np.linalg.pinv(design[sound].T @ design[sound])
     sigma = float(np.std(off[sound]) * np.sqrt(inverse[0, 0]))
     return Parted(float(fitted[0]), sigma, float(fitted[1]), float(fitted[2]))
 
