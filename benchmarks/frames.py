@@ -94,10 +94,11 @@ def memory() -> None:
             mosaic[y : y + 3, x : x + 3] += np.uint16(9000)
         path = as_dng(Path(folder) / "large.dng", mosaic)
         code = (
-            "import resource, sys; from pathlib import Path; from widedusk.apart import loaded_for_measuring, readers;"
-            "from widedusk.command.basics import VAR; before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss;"
+            "import sys; from pathlib import Path; from widedusk.apart import loaded_for_measuring, readers;"
+            "from widedusk.command.basics import VAR;"
+            "most = lambda: int(Path('/proc/self/status').read_text().split('VmHWM:')[1].split()[0]) // 1000; before = most();"
             "readers.frame(Path(sys.argv[1]), VAR / 'solver' / 'patterns.bin', (36.0, 85.0), None, lambda *_: None);"
-            "print(before // 1000, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1000)"
+            "print(before, most())"
         )
         told = subprocess.run([sys.executable, "-c", code, str(path)], check=True, capture_output=True, text=True).stdout.split()
     print(f"a raw file of 60 megapixels: {told[1]} MB at most, {told[0]} MB of them before it is read")

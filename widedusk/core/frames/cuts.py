@@ -11,6 +11,8 @@ Plane = NDArray[np.float32]
 CUT_PX = 192
 CUTS = ((0.5, 0.5), (0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))  # centre and four corners
 LOW, HIGH = 2.0, 42.0  # deviations of the sky from black to it, and from black to white
+CALM_SHARE, OF_CALM = 0.9, 0.79  # of the pixels, and of the deviation of a Gaussian that is cut so
+LEAST_NOISE = 1e-3  # of the brightest star, where a sky is of one code alone
 AROUND = np.array([[1.0, 2.0, 1.0], [2.0, 4.0, 2.0], [1.0, 2.0, 1.0]])
 LETTERS = "RGB"
 MOST_BALANCE = 3.0
@@ -57,7 +59,9 @@ def drawn(cuts: Sequence[Plane]) -> bytes:
     from PIL import Image  # noqa: PLC0415
 
     flat = [one - np.median(one, axis=(0, 1)) for one in cuts]
-    noise = max(1.4826 * float(np.median([np.median(np.abs(one)) for one in flat])), 1e-6)
+    every = np.abs(np.concatenate([one.ravel() for one in flat]))
+    calm = every[every <= np.quantile(every, CALM_SHARE)]  # codes of a JPEG are too coarse for a median
+    noise = max(float(np.sqrt(np.mean(np.square(calm, dtype=float)))) / OF_CALM, float(every.max()) * LEAST_NOISE, 1e-6)
     codes = np.sqrt(np.clip((np.concatenate(flat, axis=1) / noise + LOW) / HIGH, 0.0, 1.0)) * 255
     out = BytesIO()
     Image.fromarray(codes.astype(np.uint8)).save(out, "JPEG", quality=88)
