@@ -126,3 +126,9 @@ def test_what_does_not_show_the_lens_is_said(tmp_path):
     empty = tuple(None if zone == 0 else one for zone, one in enumerate(seen.zones["green"]))
     with pytest.raises(InvalidInput, match="too few stars in its upper left corner"):
         judged(replace(seen, zones={**seen.zones, "green": empty}))
+
+
+def test_a_mosaic_of_very_narrow_stars_is_told_with_care(tmp_path):
+    told = judged(shown(tmp_path, InventedLens(), 1.8, 7, "mosaic")).verdict
+    assert told.level == "care" and "one pixel of four" in told.caution
+    assert judged(shown(tmp_path, InventedLens(), 1.8, 7)).verdict.caution == ""

@@ -58,6 +58,7 @@ class LensPicture:
     corner_sigma: float | None
     spikes: Spikes
     curved: bool
+    mosaic: bool = False  # of each colour one pixel in four
 
     def kept(self) -> dict[str, Any]:
         return asdict(self)

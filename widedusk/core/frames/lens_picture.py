@@ -76,6 +76,7 @@ def read_lens_picture(path: Path, progress: Progress) -> LensPicture:
         corner_sigma,
         spikes,
         given.curved,
+        len(given.colours) == 3 and given.step == 2 and given.own == 0.0,
     )
 
 
