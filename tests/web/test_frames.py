@@ -407,6 +407,7 @@ def test_a_clock_that_is_put_right_moves_every_frame_and_can_be_put_back(ours, a
     put = send(ours, f"frames/folders/{folder['id']}/clock", {"offset_min": 180, "fast_s": 60}).json()
     assert (put["clock_offset_min"], put["clock_fast_s"]) == (180, 60)
     assert Frame.objects.get().began_at == datetime(2026, 12, 8, 20, 29, tzinfo=UTC)
+    assert bring(ours, asked).json()["clock_fast_s"] == 60  # read again, it stays right
     send(ours, f"frames/folders/{folder['id']}/clock", {})
     assert Frame.objects.get().began_at == first
     assert "fast_s" in faults(send(ours, f"frames/folders/{folder['id']}/clock", {"fast_s": 1e6}))

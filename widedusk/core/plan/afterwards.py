@@ -52,7 +52,7 @@ class Beside:
 HOW: dict[Figure, tuple[str, str, Mark, str]] = {
     "keep rate": (
         "planned: round(t) × exp(−t/gusts) × exp(−t/chance); measured: kept / frames",
-        "Exposure reckons the same for the sub; kept counts your own word before ours",
+        "As Exposure has it for a sub so long; your own word counts before ours",
         "definition",
         "Agrees within two sigma of a binomial and half a frame.",
     ),
@@ -60,7 +60,7 @@ HOW: dict[Figure, tuple[str, str, Mark, str]] = {
         "e = √(1 + σt²/σs²), σt² of worm and drift within a sub, over all phases of the worm",
         "Second moments of a convolution add",
         "definition",
-        "Agrees where the medians differ by no more than nine in ten and half of the frames planned do, or 0.05.",
+        "Agrees where the medians lie no further apart than the median and nine in ten of the plan, or 0.05.",
     ),
     "drift": (
         "planned: ω sin(axis error) along its direction / scale; "

@@ -116,7 +116,8 @@ def folder_for_files(user: AbstractBaseUser, night: Night, rig: Rig, target: Tar
     if row is None:
         check_room_for_folder(user, "")
         row = Folder(owner_id=user.pk, night=night, rig=rig, brought=True, path="", name=f"Brought for {rig.name}"[:120])
-    row.target, row.state, row.clock_offset_min, row.clock_fast_s = target, "reading", clock.offset_min, clock.fast_s
+        row.clock_offset_min, row.clock_fast_s = clock.offset_min, clock.fast_s
+    row.target, row.state = target, "reading"
     row.save()
     return row
 
@@ -179,14 +180,15 @@ def let_brought_files_go() -> None:
 def bring_folder(
     user: AbstractBaseUser, night: Night, rig: Rig, target: Target, where: Whereabouts, watched: bool, clock: Clock
 ) -> Folder:
-    """Take a folder that is there into a night, or go on with it if it is in it already. Raises InvalidInput."""
+    """Take a folder that is there into a night, or go on with it if it is in it already: then its clock stays as it was put right.
+    Raises InvalidInput."""
     lies = {"path": where.path, "machine": where.machine}
     row = folders_of(user).select_for_update(of=("self",)).filter(night=night, brought=False, **lies).first()
     if row is None:
         check_room_for_folder(user, where.path)
         row = Folder(owner_id=user.pk, night=night, name=(Path(where.path).name or "All pictures")[:120], **lies)
+        row.clock_offset_min, row.clock_fast_s = clock.offset_min, clock.fast_s
     row.rig, row.target, row.watched, row.state = rig, target, watched, "reading"
-    row.clock_offset_min, row.clock_fast_s = clock.offset_min, clock.fast_s
     row.save()
     return row
 
