@@ -15,5 +15,11 @@ export default defineConfig({
     chunkSizeWarningLimit: 700,
   },
   // Tests write small templates of their own; the build ships no template compiler.
-  test: { include: ['src/**/*.test.ts'], passWithNoTests: false, alias: { vue: 'vue/dist/vue.esm-bundler.js' } },
+  test: {
+    include: ['src/**/*.test.ts'],
+    passWithNoTests: false,
+    alias: { vue: 'vue/dist/vue.esm-bundler.js' },
+    pool: 'vmThreads', // a world of its own for each file, with the packages read once: a third of the time
+    maxWorkers: 2,
+  },
 })

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 import pytest
 from hypothesis import settings
+from xdist.scheduler import LoadScopeScheduling
 
 from tests import demo
 from widedusk.core.choices import Choices
@@ -44,6 +45,23 @@ def a_subject(rig: Rig, dec_deg: float = 0.0, axis_arcmin: float = 5.0, **choice
     return Subject(
         rig, Target("test field", 80.0, dec_deg, 1.0, 22.0), 21.5, 1.2, made, expected_drifts(axis_arcmin, np.radians(dec_deg))
     )
+
+
+# Phones that wait for a server must not be starved by drawing and measuring sixty pictures beside it.
+ONE_AFTER_THE_OTHER = ("tests/e2e/test_the_field.py", "tests/e2e/test_the_frames.py")
+
+
+class ByFile(LoadScopeScheduling):
+    """A file of tests is run by one process; so are these, one after the other."""
+
+    def _split_scope(self, nodeid: str) -> str:
+        file = nodeid.partition("::")[0]
+        return ONE_AFTER_THE_OTHER[0] if file in ONE_AFTER_THE_OTHER else file
+
+
+@pytest.hookimpl(optionalhook=True)
+def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> ByFile:
+    return ByFile(config, log)
 
 
 @pytest.fixture(scope="session")

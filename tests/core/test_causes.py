@@ -4,6 +4,7 @@ Signatures are common practice, and physics where a tracker or the sky turns.
 """
 
 from dataclasses import replace
+from functools import cache
 
 import numpy as np
 import pytest
@@ -24,6 +25,7 @@ ROUND = 1.2  # variance of a star, px²
 SECONDS = np.arange(FRAMES) * EVERY_S + SUB_S / 2
 
 
+@cache
 def star(trail_px: float = 0.0, position_angle_deg: float = 90.0, width: float = 1.0) -> MeanStar:
     """A star trailed along a direction on the sky; the picture's upper edge is at position angle 30°.
 

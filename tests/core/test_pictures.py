@@ -12,7 +12,7 @@ import tifffile
 from astropy.io import fits
 from PIL import Image
 
-from tests.invented import CLIP_E, a_pair, patterns, sky, write_picture
+from tests.invented import CLIP_E, a_pair, as_dng, patterns, sky, write_picture
 from widedusk.core.errors import InvalidInput
 from widedusk.core.frames.measure import measure, why_not
 from widedusk.core.frames.read import read_header, read_picture
@@ -40,20 +40,6 @@ def refusal(path, book, focal=50.0) -> str:
     with pytest.raises(InvalidInput) as caught:
         measured(path, book, focal)
     return caught.value.faults[0].message
-
-
-def as_dng(path, mosaic):
-    """The least that makes a raw file: a colour mosaic in a TIFF with the tags of the open DNG specification 1.4."""
-    tags = [
-        (50706, "B", 4, bytes([1, 4, 0, 0]), True),
-        (33421, "H", 2, (2, 2), True),
-        (33422, "B", 4, bytes([0, 1, 1, 2]), True),
-        (50708, "s", 0, "Invented camera", True),
-        (50721, "2i", 9, (1, 1, 0, 1, 0, 1, 0, 1, 1, 1, 0, 1, 0, 1, 0, 1, 1, 1), True),
-        (50717, "I", 1, 65535, True),
-    ]
-    tifffile.imwrite(path, mosaic, photometric=32803, extratags=tags, metadata=None, compression=None)
-    return path
 
 
 @pytest.mark.parametrize("form", ["jpg", "tif8", "tif16", "fits", "fits-colour", "dng"])

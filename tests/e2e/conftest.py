@@ -1,6 +1,5 @@
 """A real server on a database of its own, and a real browser that may talk to it and nobody else."""
 
-import fcntl
 import subprocess
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -114,15 +113,6 @@ def measuring(workers: PictureWorker) -> PictureWorker:
     if workers.process is None or workers.process.poll() is not None:
         workers.start()
     return workers
-
-
-@pytest.fixture(scope="module")
-def alone_with_the_machine() -> Iterator[None]:
-    """Files of tests that keep every core busy, or that a busy machine would starve, wait for each other."""
-    LOG.mkdir(parents=True, exist_ok=True)
-    with (LOG / "e2e-heavy.lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        yield
 
 
 @contextmanager

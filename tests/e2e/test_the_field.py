@@ -119,11 +119,6 @@ class Phone:
         self.page.locator("h2").first.wait_for()
 
 
-@pytest.fixture(scope="module", autouse=True)
-def _one_heavy_file_at_a_time(alone_with_the_machine) -> None:
-    """Phones that wait for a server must not be starved by drawing and measuring."""
-
-
 @pytest.fixture
 def site(demo_copy: Callable[[str], None]) -> Iterator[Served]:
     with a_site(demo_copy, "widedusk_field", BEFORE_SUNSET) as one:

@@ -18,24 +18,30 @@ def settled(page) -> None:
     page.wait_for_timeout(150)
 
 
+def resized(page, size: str) -> None:
+    page.set_viewport_size(dict(zip(("width", "height"), SIZES[size], strict=True)))
+
+
 def begun(signed_in, page, served, size: str) -> str:
     """The demo's night at a size of the screen; what its address chooses."""
     signed_in()
-    page.set_viewport_size(dict(zip(("width", "height"), SIZES[size], strict=True)))
+    resized(page, size)
     return page.url.split("?", 1)[1]
 
 
-@pytest.mark.parametrize("size", SIZES)
-def test_every_page_fits(signed_in, page, served, size):
-    chosen = begun(signed_in, page, served, size)
+def test_every_page_fits_as_it_is_opened_on_a_phone_and_as_the_window_grows(signed_in, page, served):
+    chosen = begun(signed_in, page, served, "phone")
     wrong = {}
     for side in SIDES:
+        resized(page, "phone")
         page.goto(f"{served.address}/{side}?{chosen}")
-        settled(page)
-        if found := wrong_with(page, size):
-            wrong[side] = found
-        assert page.locator("h1:not(.paper *)").count() == 1, side
-        assert not MISWRITTEN.findall(page.locator("main").inner_text()), side
+        for size in SIZES:
+            resized(page, size)
+            settled(page)
+            if found := wrong_with(page, size):
+                wrong[side, size] = found
+            assert page.locator("h1:not(.paper *)").count() == 1, (side, size)
+            assert not MISWRITTEN.findall(page.locator("main").inner_text()), (side, size)
     assert wrong == {}
 
 

@@ -12,9 +12,9 @@ from pathlib import Path
 from widedusk.command.basics import FRONTEND, ROOT, VAR, VENV, Failure, fingerprint, run, say, timed
 from widedusk.command.server import manage, prepare
 
-Steps = list[tuple[str, Callable[[], object]]]
+Step = tuple[str, Callable[[], object]]
 # Two processes, each with databases and a server of its own; the long files stand in the middle, so that none is left for the end.
-SHARED = ["-n", "2", "--dist", "loadfile", "--no-loadscope-reorder"]
+SHARED = ["-n", "2", "--no-loadscope-reorder"]
 SCHEMA = FRONTEND / "src" / "api" / "schema.d.ts"
 CHOICES = SCHEMA.with_name("choices.json")
 
@@ -49,18 +49,17 @@ def _schema_is_fresh(env: Mapping[str, str]) -> None:
             raise Failure(f"{kept.relative_to(ROOT)} is stale; run ./wide-dusk schema and commit it.\n{changes}")
 
 
-def _run_in_turn(steps: Steps) -> list[str]:
-    """Run steps and tell of each; the names of those that failed."""
-    failed = []
-    for name, step in steps:
-        started = time.monotonic()
-        try:
-            step()
-            say(f"  ok    {name} ({time.monotonic() - started:.0f} s)")
-        except Failure as failure:
-            failed.append(name)
-            say(f"  FAIL  {name}\n{failure}")
-    return failed
+def _run_step(one: Step) -> str | None:
+    """Run a step and tell of it; its name if it failed."""
+    name, step = one
+    started = time.monotonic()
+    try:
+        step()
+    except Failure as failure:
+        say(f"  FAIL  {name}\n{failure}")
+        return name
+    say(f"  ok    {name} ({time.monotonic() - started:.0f} s)")
+    return None
 
 
 def _mypy_cache() -> Path:
@@ -81,9 +80,15 @@ def run_checks(env: Mapping[str, str], pytest_words: list[str], waits: Iterable[
     def node(*words: str) -> Callable[[], object]:
         return lambda: run(["npm", "run", "--silent", *words], cwd=FRONTEND, why=" ".join(words))
 
-    by_python: Steps = [
-        ("ruff", tool("ruff", "check", ".")),
+    # The longest first; whoever of the two is done takes the next.
+    steps: list[Step] = [
+        ("vitest", node("test")),
         ("mypy, strict", tool("mypy", "--cache-dir", str(_mypy_cache()))),
+        ("vue-tsc", node("types")),
+        ("Prettier", node("layout")),
+        ("eslint", node("lint")),
+        ("schema is fresh", lambda: _schema_is_fresh(env)),
+        ("ruff", tool("ruff", "check", ".")),
         ("import contracts", tool("lint-imports")),
         ("Django's own checks", lambda: manage(env, "check", "--fail-level", "WARNING", why="check")),
         (
@@ -91,16 +96,9 @@ def run_checks(env: Mapping[str, str], pytest_words: list[str], waits: Iterable[
             lambda: manage(env, "makemigrations", "--check", "--dry-run", why="makemigrations --check"),
         ),
     ]
-    by_node: Steps = [
-        ("eslint", node("lint")),
-        ("Prettier", node("layout")),
-        ("vue-tsc", node("types")),
-        ("vitest", node("test")),
-        ("schema is fresh", lambda: _schema_is_fresh(env)),
-    ]
     started = time.monotonic()
     with ThreadPoolExecutor(2) as two:
-        failed = [] if pytest_words else [name for names in two.map(_run_in_turn, (by_python, by_node)) for name in names]
+        failed = [] if pytest_words else [name for name in two.map(_run_step, steps) if name]
     for wait in waits:
         wait()
     prepare(env)
