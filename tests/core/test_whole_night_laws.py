@@ -1,12 +1,14 @@
 """Laws that a best schedule keeps on any night: small ones, solved to the end."""
 
 from dataclasses import replace
+from itertools import pairwise, product
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Way
+from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
 from widedusk.core.plan.schedule.schools import SCHOOLS
 from widedusk.core.plan.schedule.solve import Solution, refit, solve
 
@@ -37,6 +39,20 @@ def best(problem: Problem) -> Solution:
     found = solve(problem, gap=EXACT, seconds=60.0)  # a busy machine is slow, not wrong
     assert found.value >= found.bound * (1.0 - 1.1 * EXACT) - 1e-6
     return found
+
+
+@pytest.mark.parametrize(("high", "bent"), [(0.65819210681384, 0.4950965052353241), (0.963169878427698, -0.13059558890831913)])
+def test_what_the_solver_gives_up_in_one_way_is_solved_in_another(high, bent):
+    """Two panels in one night, for which HiGHS answers neither a solution nor that there is none. The best by brute force."""
+    minutes, ways = np.arange(SLOTS * SLOT), []
+    for aim, (shape, rises, sets) in enumerate(((high * (1.0 + bent * np.sin(minutes / 40.0)), 17, 67), (0.5625, 13, 84))):
+        worth = shape / 60.0 * ((minutes >= rises) & (minutes < sets))
+        ways.append(Way(aim, 0, worth, worth > 0, worth > 0))
+    night = Problem([Picture(0.5)], [Aim(0, 0.3), Aim(0)], ways, 0, SLOTS, Rules(SLOT, 0, 10))
+    edges = range(10, 91, SLOT)
+    apart = [(a, b, c, d) for a, b, c, d in product(edges, repeat=4) if a < b and c < d and (b <= c or d <= a)]
+    most = max(night.value([Stretch(0, a, b), Stretch(1, c, d)]) for a, b, c, d in apart)
+    assert best(night).value == pytest.approx(most, rel=2 * EXACT)
 
 
 @settings(max_examples=12)
@@ -75,6 +91,17 @@ def test_fixing_the_best_changes_nothing_and_no_school_beats_it(problem):
     for school in SCHOOLS.values():
         slots = [one for one in school(problem) if one.first % SLOT == 0 and one.last % SLOT == 0]
         assert problem.value(slots) <= found.value * (1.0 + 2 * EXACT)
+
+
+@settings(max_examples=60)
+@given(nights())
+def test_schools_too_change_one_rig_after_the_other(problem):
+    for name, school in SCHOOLS.items():
+        made = sorted(school(problem), key=lambda one: one.first)
+        assert all(later.first - one.first >= problem.rules.change for one, later in pairwise(made)), name
+        for lane in range(problem.lanes):
+            mine = [one for one in made if problem.ways[one.way].lane == lane]
+            assert all(one.last <= later.first for one, later in pairwise(mine)), name
 
 
 @settings(max_examples=12)

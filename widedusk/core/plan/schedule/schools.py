@@ -8,8 +8,19 @@ import numpy as np
 from widedusk.core.plan.schedule.problem import Problem, Stretch
 
 
+def _fitted(problem: Problem, number: int, first: int, last: int, made: Sequence[Stretch]) -> Stretch | None:
+    """As much of a stretch as its way allows, beside those that are made: one pair of hands changes one rig after the other. None
+    where too little is left."""
+    while (one := _clipped(problem, number, first, last)) is not None:
+        busy = [other.first for other in made if abs(other.first - one.first) < problem.rules.change]
+        if not busy:
+            return one
+        first = max(busy) + problem.rules.change
+    return None
+
+
 def _clipped(problem: Problem, number: int, first: int, last: int) -> Stretch | None:
-    """As much of a stretch as its way allows; None where too little is left."""
+    """The same, were there nothing else."""
     way, rules = problem.ways[number], problem.rules
     inside = np.flatnonzero(way.open[first:last])
     if not len(inside):
@@ -29,9 +40,9 @@ def _clipped(problem: Problem, number: int, first: int, last: int) -> Stretch | 
     return Stretch(number, begin, closes)
 
 
-def _best(problem: Problem, numbers: Sequence[int], first: int, last: int) -> Stretch | None:
+def _best(problem: Problem, numbers: Sequence[int], first: int, last: int, made: Sequence[Stretch]) -> Stretch | None:
     """Of several ways the one that gets most out of a stretch."""
-    found = [one for one in (_clipped(problem, number, first, last) for number in numbers) if one is not None]
+    found = [one for one in (_fitted(problem, number, first, last, made) for number in numbers) if one is not None]
     return max(found, key=problem.hours, default=None)
 
 
@@ -51,7 +62,7 @@ def _span(problem: Problem, numbers: Sequence[int]) -> tuple[int, int]:
 
 
 def _even(problem: Problem, aims: Sequence[int]) -> list[Stretch]:
-    made = []
+    made: list[Stretch] = []
     for night, lane in product(range(len(problem.nights)), range(problem.lanes)):
         ways = _ways(problem, lane, aims, night)
         if not ways:
@@ -65,7 +76,7 @@ def _even(problem: Problem, aims: Sequence[int]) -> list[Stretch]:
         edges = np.linspace(begin, end, len(ways) + 1).round().astype(int)
         edges[:-1] += lane * problem.rules.change
         for aim, first, last in zip(sorted(ways, key=middle), edges, edges[1:], strict=False):
-            one = _best(problem, ways[aim], int(first), int(last))
+            one = _best(problem, ways[aim], int(first), int(last), made)
             made += [one] if one else []
     return made
 
@@ -91,7 +102,7 @@ def best_first(problem: Problem) -> list[Stretch]:
             for number, way in enumerate(problem.ways)
             if (way.lane, way.aim) not in shot
             for room in free[way.lane]
-            if (one := _clipped(problem, number, *room)) is not None
+            if (one := _fitted(problem, number, *room, made)) is not None
         ]
         if not offers:
             return sorted(made, key=lambda one: (problem.ways[one.way].lane, one.first))
@@ -105,7 +116,7 @@ def best_first(problem: Problem) -> list[Stretch]:
 
 def by_setting(problem: Problem) -> list[Stretch]:
     """Each until it sets, the one that sets first at the beginning."""
-    made = []
+    made: list[Stretch] = []
     for lane in range(problem.lanes):
         ways = _ways(problem, lane, range(len(problem.aims)))
         if not ways:
@@ -113,7 +124,7 @@ def by_setting(problem: Problem) -> list[Stretch]:
         at, end = _span(problem, [number for numbers in ways.values() for number in numbers])
         at += lane * problem.rules.change
         for aim in sorted(ways, key=lambda aim, ways=ways: _span(problem, ways[aim])[1]):  # type: ignore[misc]
-            one = _best(problem, ways[aim], at, end)
+            one = _best(problem, ways[aim], at, end, made)
             if one is not None:
                 made.append(one)
                 at = one.last

@@ -9,6 +9,7 @@ Computation 10, 119), as scipy ships it.
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from scipy import sparse
@@ -21,6 +22,7 @@ from widedusk.core.sky.time import Floats
 
 Gone = Callable[[], bool]
 FEW = 300  # columns of an integer program for one lane, beside those of the relaxation
+GAVE_UP = 4  # of the solver's answers: neither solved nor shown to have no solution
 SMALL = 1_000  # columns that are all tried
 ROUNDS = 60
 CLOSE = 0.001  # the bound may stand so far over the relaxation before no more columns are sought
@@ -139,7 +141,8 @@ def _chosen(model: Model, columns: Ints, seconds: float, gap: float, over: float
     """The best schedule out of some columns, and a bound on all out of them; None where none worth more than `over` was found."""
     count = len(columns)
     held = model.found.held[columns].astype(float)
-    answer = milp(
+    program = partial(
+        milp,
         np.concatenate((np.zeros(count), model.cost)),
         constraints=LinearConstraint(
             sparse.bmat(
@@ -155,8 +158,11 @@ def _chosen(model: Model, columns: Ints, seconds: float, gap: float, over: float
         ),
         bounds=Bounds(np.concatenate((held, np.zeros(len(model.cost)))), np.concatenate((np.ones(count), model.upper))),
         integrality=np.concatenate((np.ones(count), model.whole)),
-        options={"time_limit": max(seconds, 0.05), "mip_rel_gap": gap},
     )
+    limit = max(seconds, 0.05)
+    answer = program(options={"time_limit": limit, "mip_rel_gap": gap})
+    if answer.status == GAVE_UP:  # in a program that it solves the other way
+        answer = program(options={"time_limit": limit, "presolve": False})
     if answer.x is None:
         return None
     most = answer.fun if answer.mip_dual_bound is None else answer.mip_dual_bound  # none where no number had to be whole
