@@ -34,8 +34,8 @@ def memory_mb() -> float:
     return found
 
 
-def ask_for(path: str, seconds: float, cookie: str, context: dict[str, object]) -> list[float]:
-    """Seconds that each answer took."""
+def ask_for(path: str, seconds: float, cookie: str, context: dict[str, object], same: bool = False) -> list[float]:
+    """Seconds that each answer took. same: all ask for the same night, with the same choices."""
     took: list[float] = []
     numbers = count()
     until = time.monotonic() + seconds
@@ -43,7 +43,7 @@ def ask_for(path: str, seconds: float, cookie: str, context: dict[str, object]) 
     def client() -> None:
         line = http.client.HTTPConnection("127.0.0.1", remembered()["web_port"], timeout=60)
         while time.monotonic() < until:
-            number = next(numbers)
+            number = 0 if same else next(numbers)
             night = FIRST + timedelta(days=number % 28)
             query = {**context, "night": night.isoformat(), "gap_s": 1 + number % 7, "alignment_arcmin": 2 + number % 11}
             began = time.monotonic()
@@ -65,14 +65,15 @@ def ask_for(path: str, seconds: float, cookie: str, context: dict[str, object]) 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seconds", type=float, default=60.0)
+    parser.add_argument("--same", action="store_true", help="the same night and choices again and again, as pages of one night ask")
     asked = parser.parse_args()
     client, context = signed_in()
     cookie = "; ".join(f"{one.name}={one.value}" for one in client.cookies.jar)
     found = {}
     for path in ("/health", "/api/tonight", "/api/exposure"):
-        ask_for(path, 3.0, cookie, context)
+        ask_for(path, 3.0, cookie, context, asked.same)
         before = memory_mb()
-        took = np.array(ask_for(path, asked.seconds if path != "/health" else 5.0, cookie, context))
+        took = np.array(ask_for(path, asked.seconds if path != "/health" else 5.0, cookie, context, asked.same))
         found[path] = len(took)
         print(
             f"{path:14} {len(took) / (asked.seconds if path != '/health' else 5.0):6.0f}/s, median {np.median(took):.3f} s, "

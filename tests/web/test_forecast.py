@@ -12,6 +12,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from standins.forecast import Handler
 from tests.web.conftest import context_of
+from widedusk.api.worked import IN_TURN
 from widedusk.jobs.queue import fetch_forecast
 from widedusk.outside import forecast as outside
 from widedusk.records.weather import services
@@ -156,6 +157,21 @@ def test_no_page_asks_the_service_itself_and_one_that_failed_rests_for_every_pla
     ForecastService.objects.update(address=settings.WIDE_DUSK_FORECAST_URL)
     assert weather(ours)[0]["state"] == "fresh"
     assert ForecastService.objects.get().failures == 0
+
+
+@pytest.mark.parametrize("path", ["/api/tonight", "/api/exposure"])
+def test_who_waits_for_a_forecast_holds_up_nobody_who_works_out_a_night(ours, service, monkeypatch, path):
+    service(Handler)
+    free = []
+
+    def sent(*_: object) -> None:
+        free.append([IN_TURN.acquire(blocking=False) for _ in range(2)])
+        for _ in range(2):
+            IN_TURN.release()
+
+    monkeypatch.setattr("widedusk.api.weather.send_for_forecast", sent)
+    assert ours.get(path, context_of(ours)).status_code == 200
+    assert free == [[True, True]]
 
 
 def test_ones_own_figures_win_and_no_service_is_no_trouble(ours, settings):

@@ -6,6 +6,7 @@ from dataclasses import fields
 import pytest
 
 from tests.web.conftest import context_of, faults, listed
+from widedusk.api.strict_json import Written
 from widedusk.api.tonight import ChoicesShape
 from widedusk.core.choices import Choices
 
@@ -66,6 +67,35 @@ def test_choices_change_the_answer(ours):
     late, answer = verdicts(setup_time="23:30")
     assert answer["setup_clock"] == "23:30"
     assert late["Pole"]["figures"] != usual["Pole"]["figures"]
+
+
+def test_the_same_again_is_answered_alike_until_anything_it_hangs_on_is_another(ours):
+    context = context_of(ours)
+
+    def verdicts():
+        return ours.get("/api/tonight", context).json()["verdicts"]
+
+    first, again = verdicts(), verdicts()
+    assert first == again
+    learnt = {"rig": context["rig"], "spot": context["spot"], "sky_mag": 19.0}
+    assert ours.post("/api/exposure/learn", learnt, content_type="application/json").status_code == 200
+    brighter = verdicts()
+    assert brighter != first
+    units = {"mass_unit": "lb", "length_unit": "in", "carry_limit": "26 lb"}
+    assert ours.put("/api/habits/units", units, "application/json").status_code == 200
+    pounds = verdicts()
+    assert "lb" in pounds[0]["sentence"] and pounds[3] == brighter[3]
+
+
+def test_a_number_that_json_does_not_have_is_never_written():
+    class Told(Written):
+        figures: list[float]
+        words: str
+
+    assert json.loads(Told.answer({"figures": [0.5], "words": "of all:NaN"}).content) == {"figures": [0.5], "words": "of all:NaN"}
+    for figure in (float("nan"), float("inf"), float("-inf")):
+        with pytest.raises(ValueError, match="not JSON compliant"):
+            Told.answer({"figures": [figure], "words": ""})
 
 
 def test_the_shape_of_choices_has_the_core_s_names_and_defaults():

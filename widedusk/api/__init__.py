@@ -1,12 +1,7 @@
 """The typed API: one router per workspace or noun; parse, call, return."""
 
-import re
-from typing import Any
-
 from django.http import HttpRequest, HttpResponse
-from ninja.renderers import JSONRenderer
 from ninja.security import SessionAuth
-from pydantic_core import to_json
 
 from widedusk.api import (
     account,
@@ -46,25 +41,8 @@ from widedusk.api import (
 from widedusk.api.document import OneShape
 from widedusk.api.door import Door
 from widedusk.api.failures import FaultOut, answer_failures
+from widedusk.api.strict_json import StrictJson
 from widedusk.api.versions import CHANGED, ChangedMeanwhile, ChangedOut
-
-
-class StrictJson(JSONRenderer):
-    """Infinity and NaN are no JSON: a browser cannot read them, so they fail here, where it is seen.
-
-    Written by pydantic's own writer, several times faster; where its answer looks as if one of them were in it, the slow and strict
-    one decides.
-    """
-
-    _SUSPECT = re.compile(rb"[:,\[](?:NaN|-?Infinity)")
-
-    def __init__(self) -> None:
-        self.json_dumps_params = {"allow_nan": False}
-
-    def render(self, request: HttpRequest, data: Any, *, response_status: int) -> Any:
-        written = to_json(data, inf_nan_mode="constants")
-        return super().render(request, data, response_status=response_status) if self._SUSPECT.search(written) else written
-
 
 api = OneShape(
     title="Wide Dusk", version="1", docs_url=None, auth=SessionAuth(), urls_namespace="api", renderer=StrictJson(), parser=Door()

@@ -4,15 +4,16 @@ from dataclasses import replace
 from datetime import date
 from typing import cast
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema
 
 from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.schemas import Number, user_of
+from widedusk.api.strict_json import Written
 from widedusk.api.weather import choices_with_weather
-from widedusk.api.worked import Worked
+from widedusk.api.worked import IN_TURN, Worked, worked_out
 from widedusk.core.choices import Tracking
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.exposure.alternatives import ApertureRow, FilterRow, IsoRow, SchoolRow
@@ -39,7 +40,7 @@ class ExposureQuery(ChoicesShape, Context):
     pass
 
 
-class ExposureOut(Schema):
+class ExposureOut(Written):
     night: date
     verdicts: list[Verdict]
     window: SubWindow
@@ -67,15 +68,16 @@ class ExposureOut(Schema):
 
 
 @router.get("", response={200: ExposureOut, 422: FailureOut})
-def work_out(request: HttpRequest, asked: Query[ExposureQuery]) -> dict[str, object]:
+def work_out(request: HttpRequest, asked: Query[ExposureQuery]) -> HttpResponse:
     """The sub window, what each alternative costs, how many frames, the card and the framing ladder."""
     worked = Worked(request, asked, asked.core())
     found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
-    earlier = gathered_on(worked.user, worked.target_row, worked.rig.camera, worked.filters)
-    owned = tuple(worked.filters.values())
-    seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
-    answer = exposing(*seen, worked.axis, owned, earlier, worked.assembly, found.air)
-    return {**answer.__dict__, "night": worked.night}
+    with IN_TURN:
+        earlier = gathered_on(worked.user, worked.target_row, worked.rig.camera, worked.filters)
+        owned = tuple(worked.filters.values())
+        seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
+        answer = worked_out(exposing, *seen, worked.axis, owned, earlier, worked.assembly, found.air)
+        return ExposureOut.answer({**answer.__dict__, "night": worked.night})
 
 
 @router.get("/test-picture/{int:record_id}", response={200: Trial, 404: FailureOut, 422: FailureOut})

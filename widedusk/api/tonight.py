@@ -2,14 +2,15 @@
 
 from datetime import date, datetime
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 
 from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.schemas import user_of
+from widedusk.api.strict_json import Written
 from widedusk.api.weather import WeatherOut, choices_with_weather
-from widedusk.api.worked import Worked
+from widedusk.api.worked import IN_TURN, Worked, worked_out
 from widedusk.core.exposure.card import Card
 from widedusk.core.night.cues import Cue
 from widedusk.core.plan.better import Better, better_numbers
@@ -31,7 +32,7 @@ class TonightQuery(ChoicesShape, Context):
     pass
 
 
-class TonightOut(Schema):
+class TonightOut(Written):
     night: date
     now: datetime
     verdicts: list[Verdict]
@@ -78,13 +79,15 @@ class StartOut(Schema):
 
 
 @router.get("", response={200: TonightOut, 422: FailureOut})
-def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> dict[str, object]:
+def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> HttpResponse:
     """Five verdicts, the dusk strip, the dial and the card for one night."""
     worked = Worked(request, asked, asked.core())
     found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
-    answer = tonight(*seen, units_of(worked.user), found.forecast, worked.axis, found.air, worked.assembly)
-    return {**answer.__dict__, "night": asked.night, "now": now(), "weather": WeatherOut.of(found, worked.choices)}
+    with IN_TURN:
+        answer = worked_out(tonight, *seen, units_of(worked.user), found.forecast, worked.axis, found.air, worked.assembly)
+        weather = WeatherOut.of(found, worked.choices)
+        return TonightOut.answer({**answer.__dict__, "night": asked.night, "now": now(), "weather": weather})
 
 
 @router.get("/start", response=StartOut, exclude_defaults=True)

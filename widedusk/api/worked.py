@@ -1,6 +1,11 @@
 """What a request names: rig, spot, night and target, each found through its owner and made ready to be worked with."""
 
-from functools import cached_property
+import pickle
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cached_property, lru_cache, partial
+from typing import ParamSpec, TypeVar, cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
@@ -30,6 +35,34 @@ def through_of(user: AbstractBaseUser, rig: int | None, choices: Choices) -> Thr
     assembly = as_chosen(user, row, choices.filter_name)
     camera = assembly.first(Camera)
     return Through(camera, tuple(assembly.all(Filter))) if camera else None
+
+
+P = ParamSpec("P")
+T = TypeVar("T")
+# Threads of a process share one interpreter: more than two that work out nights beside each other only hold each other up.
+# Taken once a request waits for nobody any more, the forecast least of all.
+IN_TURN = threading.BoundedSemaphore(2)
+
+
+@dataclass(frozen=True)
+class _Question:
+    given: bytes  # all that the answer hangs on
+    answer: Callable[[], object] = field(compare=False)
+
+
+@lru_cache(maxsize=32)
+def _answered(asked: _Question) -> object:
+    return asked.answer()
+
+
+def worked_out(work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
+    """What a function of the core says, which hangs on what it is given and on nothing else.
+
+    The last answers are kept under all that was given: pages of one night, and a phone beside a laptop, ask the same again.
+    Read only, as the core's answers are.
+    """
+    key = pickle.dumps((work.__module__, work.__qualname__, given, named), pickle.HIGHEST_PROTOCOL)
+    return cast(T, _answered(_Question(key, partial(work, *given, **named))))
 
 
 class Worked:

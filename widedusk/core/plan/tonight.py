@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date, datetime
+from functools import lru_cache
 
 import numpy as np
 
@@ -29,6 +30,8 @@ from widedusk.core.pole.verdict import pole_verdict
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
+
+_turning = lru_cache(maxsize=64)(turning)  # read only: the stars of a night turn alike whatever is changed in it
 
 
 @dataclass(frozen=True)
@@ -147,7 +150,7 @@ def tonight(
         _strip(night, path, busy, strip_weather(cover, choices) if cover else None),
         _cues(night, path, choices, setup, air.fogs_mjd(below_air_c(choices.dew_school)) if air else None, tracks),
         face if tracks else None,
-        turning(spot, first, last, face.view, choices.pole) if tracks else None,
+        _turning(night.spot, first, last, face.view, choices.pole) if tracks else None,
         datetime_from_mjd(setup),
         spot.clock(setup),
         programme,

@@ -124,6 +124,12 @@ def _largest(
     return low
 
 
+def _whatever_the_axis(subject: Subject) -> Subject:
+    """The same for every axis that is known or expected, so that it can be a key."""
+    return replace(subject, drifts=(), axis="expected", choices=replace(subject.choices, alignment_arcmin=1.0))
+
+
+@lru_cache(maxsize=512)
 def _best_up_to(subject: Subject, light: Light, step: IsoStep, exposure_s: float, most_arcmin: float) -> float:
     """The largest axis error, at most most_arcmin, with which this length still is the most useful."""
     dec = float(np.radians(subject.target.dec_deg))
@@ -178,7 +184,7 @@ def axis_tolerance(
     least = min(sharp, framing)
     best = LARGEST_ARCMIN
     if useful is not None and least > 0.0:
-        best = _best_up_to(subject, *useful, exposure_s, least)
+        best = _best_up_to(_whatever_the_axis(subject), *useful, exposure_s, least)
     limits = (min(least, best), sharp, at_random, framing, best)
     return Tolerance(*limits, exposure_s, run_s, share, true_share, wanted, choices.shift_percent, short)
 
