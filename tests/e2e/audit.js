@@ -31,6 +31,10 @@
     }
     return { left, right, top, bottom }
   }
+  for (const one of [...root.querySelectorAll('main nav [aria-current]')].filter(seen)) {
+    const shown = cut(one)
+    if (shown.right - shown.left < one.getBoundingClientRect().width - 1) wrong.push(`“${name(one)}” is open and out of sight`)
+  }
   const labels = [...root.querySelectorAll('main label, main button, main h2, main th, main svg text, dialog label, dialog button')].filter(seen).map((one) => [one, cut(one)]).filter(([, box]) => box.right > box.left && box.bottom > box.top).map(([one, box]) => [one, { ...box, width: box.right - box.left, height: box.bottom - box.top }])
   for (let a = 0; a < labels.length; a += 1) for (let b = a + 1; b < labels.length; b += 1) {
     const [one, p] = labels[a], [two, q] = labels[b]

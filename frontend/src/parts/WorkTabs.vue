@@ -1,13 +1,24 @@
 <script setup lang="ts">
+import { nextTick, onMounted, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 /** The sides of one workspace; going from one to the other, what is chosen comes along. */
 defineProps<{ label: string; tabs: readonly { name: string; label: string }[] }>()
 const route = useRoute()
+
+const strip = useTemplateRef('strip')
+/** On a narrow screen the strip rolls to the side that is open. */
+async function roll() {
+  await nextTick()
+  const open = strip.value?.querySelector<HTMLElement>('[aria-current]')
+  if (strip.value && open) strip.value.scrollLeft = open.offsetLeft - (strip.value.clientWidth - open.offsetWidth) / 2
+}
+onMounted(roll)
+watch(() => route.name, roll)
 </script>
 
 <template>
-  <nav class="tabs" :aria-label="label">
+  <nav ref="strip" class="tabs" :aria-label="label">
     <RouterLink
       v-for="tab in tabs"
       :key="tab.name"
@@ -39,6 +50,7 @@ const route = useRoute()
 }
 @media (max-width: 820px) {
   .tabs {
+    position: relative;
     overflow-x: auto;
     scrollbar-width: thin;
     min-width: 0;
