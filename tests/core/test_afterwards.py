@@ -30,7 +30,7 @@ def seen_with(rig, **choices):
 
 
 def told_of(run, rig, air=None, **choices):
-    return {one.key: one for one in beside(seen_with(rig, **choices), run, [""] * run.run.count, SPOT, air)}
+    return {one.key: one for one in beside(seen_with(rig, **choices), run, [""] * run.count, SPOT, air)}
 
 
 def with_cause(run, key: str, places):

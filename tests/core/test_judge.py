@@ -13,11 +13,12 @@ from tests.conftest import a_rig
 from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zone
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.judge.account import judged_run, run_verdict
-from widedusk.core.judge.course import Shot
+from widedusk.core.judge.course import Shot, around, course, looks_of
 from widedusk.core.judge.motion import motion
+from widedusk.core.judge.reading import Finding
 from widedusk.core.judge.runs import Taken, runs_of
 from widedusk.core.judge.teach import lessons
-from widedusk.core.judge.word import Limits
+from widedusk.core.judge.word import Limits, judge
 from widedusk.core.sky.places import Observer
 
 HIGH_MJD = 61_120.9  # LOOK stands high there, and the Moon is two days old and down
@@ -203,3 +204,28 @@ def test_the_sky_of_the_place_is_read_off_the_clear_frames():
     (sky,) = [one for one in lessons(judged(frames, first_mjd=HIGH_MJD), rig, 21.9) if one.key == "sky"]
     assert sky.differs and sky.value == round(zenith, 2)
     assert not next(one for one in lessons(judged(frames, first_mjd=HIGH_MJD), rig, 21.45) if one.key == "sky").differs
+
+
+def test_a_frame_is_put_down_to_what_its_word_goes_by():
+    """A worm at work in all of it, a cloud over three frames, a knock in one: the surest is not the reason for every frame."""
+    long = replace(GOOD, star=MeanStar(80, 2.9, 1.2, 0.0))
+    thin = 5.0 + 2.5 * np.log10(0.3)
+    lost = replace(GOOD, star=None, profile=None, sources=40)
+    dim = replace(GOOD, zero_mag=thin, zones=(Zone(ROUND, thin, 0.05),) * 15)
+    shots = [
+        Shot(f"{place}", 61_000.8 + place * 62 / 86400, 60.0, one)
+        for place, one in enumerate([GOOD] * 6 + [long, dim, dim, long, dim, lost])
+    ]
+    run = course(shots, around(looks_of(shots), SITE))
+    every = tuple(range(12))
+    found = [Finding("worm", every, 0.97, ()), Finding("cloud", (6, 7, 8), 0.9, ()), Finding("knock", (9,), 0.8, ())]
+    told = judge(run, found, USUAL)
+    assert [one.cause for one in told[6:]] == [
+        "worm",
+        "cloud",
+        "cloud",
+        "knock",
+        "",
+        "worm",
+    ]  # too few stars may be drawn out too far
+    assert [one.word for one in told[6:]] == ["cull"] * 6 and told[0] == replace(told[1], cause="")

@@ -26,11 +26,6 @@ READ_MS = 420_000
 SITE_NAME = "widedusk_frames"
 
 
-@pytest.fixture(scope="module", autouse=True)
-def _one_heavy_file_at_a_time(alone_with_the_machine) -> None:
-    """Sixty pictures are drawn and measured here."""
-
-
 @pytest.fixture(scope="module")
 def card(tmp_path_factory) -> Path:
     """The allowed folder: one night whole, one that will fill, one of two hundred black frames."""
@@ -121,6 +116,7 @@ def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
     page = frames_page()
     read_folder(page, "run ·")
     expect(page.get_by_text("60 of 60 measured")).to_be_visible(timeout=READ_MS)
+    expect(page.get_by_role("region", name="Frames", exact=True)).to_contain_text("of 60 frames")  # the last one is judged, too
 
     # Each cause with the frames it was put into.
     for name, frames in (

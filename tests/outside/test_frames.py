@@ -15,7 +15,7 @@ from astropy.timeseries import LombScargle
 from PIL import Image
 from scipy.optimize import minimize
 
-from tests.invented import patterns
+from tests.invented import as_dng, patterns
 from tests.invented_runs import GOOD, LIMITS, around_of, frames_of, judged_invented, observer, shots_of, the_sky, truly_culled
 from widedusk.core.frames.attitude import Air
 from widedusk.core.frames.frame import read_frame
@@ -30,6 +30,8 @@ from widedusk.core.simulate.series import Happening, take
 from widedusk.core.simulate.spoiled import spoiled
 from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.core.tracking.even_trail import true_excess
+
+SIX = ("GBGGRG", "RGRBGB", "GBGGRG", "GRGGBG", "BGBRGR", "GRGGBG")  # of a mosaic that repeats after six pixels
 
 
 def one_frame(folder, cause: str, seed: int, happening=None, focal: float = 100.0):
@@ -62,7 +64,7 @@ def test_the_background_and_its_slope_are_those_that_were_drawn(tmp_path):
     assert (right - left) / (right + left) == pytest.approx(0.4 * 0.8, rel=0.1)  # between the middles of the outer zones
 
 
-@pytest.mark.parametrize("form", ["mosaic.fits", "large.fits", "plain.tif", "plain.jpg"])
+@pytest.mark.parametrize("form", ["mosaic.fits", "two.dng", "six.dng", "large.fits", "plain.tif", "plain.jpg"])
 def test_cuts_are_pixel_for_pixel_and_in_colour(tmp_path, form):
     """A white star of known width in the centre, a red one beside it, each drawn as a Gaussian; read back by Pillow.
     Mosaics and large pictures are measured at half their size, and cut whole."""
@@ -82,6 +84,11 @@ def test_cuts_are_pixel_for_pixel_and_in_colour(tmp_path, form):
         plane = three[..., 1].copy()
         plane[0::2, 0::2], plane[1::2, 1::2] = three[0::2, 0::2, 0], three[1::2, 1::2, 2]
         path.write_bytes(as_fits(plane, 65535.0, CardHeader(datetime(2026, 12, 8, tzinfo=UTC), 60.0, 100.0, mosaic="RGGB")))
+    elif form.endswith(".dng"):
+        tile = SIX if form == "six.dng" else ("RG", "GB")
+        colour = np.array([["RGB".index(one) for one in row] for row in tile])
+        whole = np.tile(colour, (sides[1] // len(tile) + 1, sides[0] // len(tile) + 1))[: sides[1], : sides[0]]
+        as_dng(path, np.clip(np.take_along_axis(three, whole[..., None], axis=2)[..., 0], 0, 65535).astype(np.uint16), tile)
     elif form == "large.fits":
         path.write_bytes(as_fits(three[..., 1], 65535.0, CardHeader(datetime(2026, 12, 8, tzinfo=UTC), 60.0, 100.0)))
     elif form == "plain.tif":
@@ -94,10 +101,11 @@ def test_cuts_are_pixel_for_pixel_and_in_colour(tmp_path, form):
     assert seen.shape == (192, 5 * 192, 3)
     centre = np.square(seen[:, :192] / 255.0)  # the root that it was drawn with, undone
     green = centre[..., 1] - np.median(centre[..., 1])
-    half = green[96, 76:117] > 0.5 * green[94:99, 94:99].max()
+    begins = 2 if form == "six.dng" else 0  # on a whole tile
+    half = green[96 + begins, 76:117] > 0.5 * green[94:101, 94:101].max()
     assert np.count_nonzero(half) == pytest.approx(2.3548 * 2.5, abs=2.0)
     if form != "large.fits":
-        red, blue = centre[94:99, 134:139, 0].mean(), centre[94:99, 134:139, 2].mean()
+        red, blue = (centre[94:99, 134:139, one][begins:, begins:].mean() for one in (0, 2))
         assert red > 3 * blue
 
 

@@ -7,7 +7,7 @@ import pytest
 
 from tests.invented_lens import SIDES, any_lens, axes, judged_stops, shown, true_moments, true_stops, true_zone
 from widedusk.core.errors import InvalidInput
-from widedusk.core.frames.lens_facts import CORNERS, LensPicture
+from widedusk.core.frames.lens_facts import CORNERS, LensPicture, Parted, Spikes, Spot
 from widedusk.core.judge.my_lens import Taken, judge_lens
 from widedusk.core.judge.word import Limits
 from widedusk.core.simulate.lens import BLUE, GREEN, RED, InventedLens
@@ -35,6 +35,59 @@ def test_stars_of_every_zone_and_colour_are_as_wide_as_their_rays(tmp_path, kind
             assert long == pytest.approx(true_long, rel=0.1), (name, zone)
             told += 1
     assert told >= 12
+
+
+@pytest.mark.parametrize("kind", ["fits", "mosaic"])
+def test_zones_of_steep_change_are_as_wide_as_in_their_middle(tmp_path, kind):
+    """A corner's sharper stars are the brighter ones, and lie to one side of it: half of that is put right, 5 to 6 % else."""
+    off = []
+    for seed in (132, 171):
+        lens = any_lens(np.random.default_rng(seed))
+        seen = shown(tmp_path, lens, 1.8, seed, kind, by_iris=False)
+        for name, colour in COLOURS:
+            for zone in CORNERS:
+                spot = seen.zones[name][zone]
+                x, y = ((zone % 5 + 0.5) / 5 - 0.5) * SIDES[0], ((zone // 5 + 0.5) / 3 - 0.5) * SIDES[1]
+                half = np.hypot(*SIDES) / 2
+                true = axes(*true_moments(lens.spot(x / half, y / half, 1.8, colour))[:3])[1]
+                if spot is not None:
+                    off.append(axes(spot.xx, spot.yy, spot.xy)[1] / true - 1)
+    assert len(off) >= 20 and abs(np.mean(off)) < 0.04 and np.std(off) < 0.05
+
+
+def test_stars_of_one_pixel_in_a_mosaic_are_round_where_they_are_though_some_are_double(tmp_path):
+    lens = any_lens(np.random.default_rng(195))  # round all over, 1.9 px wide; sixteen red stars of a zone, one of them two
+    seen = shown(tmp_path, lens, 5.6, 195, "mosaic", exposed=5.6 / 1.8)
+    for name, _ in COLOURS:
+        for zone, spot in enumerate(seen.zones[name]):
+            elongation, width = axes(spot.xx, spot.yy, spot.xy)
+            assert elongation < 1.15 and width == pytest.approx(2.02, rel=0.06), (name, zone)
+
+
+def test_colours_that_lie_over_each_other_look_as_their_sum_does(tmp_path):
+    """Sharp, wide and shifted Gaussians of equal light, added up on a grid far finer than pixels."""
+    rng = np.random.default_rng(6)
+    half = np.hypot(*SIDES) / 2
+    spots = {name: [] for name, _ in COLOURS}
+    for name, most in zip(spots, (2.0, 0.8, 6.0), strict=True):
+        for _ in range(15):
+            xx, yy = rng.uniform(0.6, most, 2)
+            spots[name].append(Spot(20, xx, yy, rng.uniform(-0.6, 0.6) * np.sqrt(xx * yy), 0.01))
+    parted = {"red": Parted(1.5, 0.01, 0.0, 0.0), "blue": Parted(-2.0, 0.01, 0.0, 0.0)}
+    zones = {name: tuple(one) for name, one in spots.items()}
+    seen = LensPicture(1.8, 12.0, 85.0, *SIDES, 300, zones, parted, None, None, Spikes(0, 0.0), False)
+    rows, columns = np.mgrid[-60:61, -60:61] / 5.0
+    for zone, told in enumerate(judged(seen).stops[0].zones):
+        x, y = ((zone % 5 + 0.5) / 5 - 0.5) * SIDES[0] / half, ((zone // 5 + 0.5) / 3 - 0.5) * SIDES[1] / half
+        light = np.zeros(rows.shape)
+        for name, out in (("red", 1.5), ("green", 0.0), ("blue", -2.0)):
+            one = spots[name][zone]
+            inverse = np.linalg.inv([[one.xx, one.xy], [one.xy, one.yy]])
+            off = np.stack([columns - out * x, rows - out * y])
+            light += np.exp(-0.5 * np.einsum("ikl,ij,jkl->kl", off, inverse, off)) * np.sqrt(np.linalg.det(inverse))
+        elongation, width = axes(*true_moments(light)[:3])
+        assert told.long_px / told.short_px == pytest.approx(elongation, rel=0.01), zone
+        assert np.sqrt(told.long_px * told.short_px) == pytest.approx(width, rel=0.01), zone
 
 
 @pytest.mark.parametrize("kind", ["fits", "mosaic"])
@@ -98,17 +151,11 @@ def test_coma_tilt_a_lens_askew_and_a_curved_field_are_told_apart(tmp_path):
     assert judged(shown(tmp_path, InventedLens(curved_px=4.0), 1.8, 9)).stops[0].faults == ("curved",)
 
 
-def test_the_widest_good_stop_is_where_the_rays_say(tmp_path):
+@pytest.mark.parametrize(("seed", "kind"), [(63, "mosaic"), (64, "fits")])
+def test_the_widest_good_stop_is_where_the_rays_say(tmp_path, seed, kind):
     """Fifty such lenses: `python -m benchmarks.lenses`."""
-    told, seed = 0, 100
-    while told < 2:
-        seed += 1
-        lens = any_lens(np.random.default_rng(seed))
-        wanted = true_stops(lens, Limits())
-        if wanted is None:
-            continue
-        told += 1
-        assert judged_stops(tmp_path, lens, seed, "fits", Limits()) == wanted, seed
+    lens = any_lens(np.random.default_rng(seed))
+    assert judged_stops(tmp_path, lens, seed, kind, Limits()) == true_stops(lens, Limits())
 
 
 def test_limits_are_the_persons_own_and_two_pictures_of_a_stop_must_both_be_good(tmp_path):
@@ -126,9 +173,3 @@ def test_what_does_not_show_the_lens_is_said(tmp_path):
     empty = tuple(None if zone == 0 else one for zone, one in enumerate(seen.zones["green"]))
     with pytest.raises(InvalidInput, match="too few stars in its upper left corner"):
         judged(replace(seen, zones={**seen.zones, "green": empty}))
-
-
-def test_a_mosaic_of_very_narrow_stars_is_told_with_care(tmp_path):
-    told = judged(shown(tmp_path, InventedLens(), 1.8, 7, "mosaic")).verdict
-    assert told.level == "care" and "one pixel of four" in told.caution
-    assert judged(shown(tmp_path, InventedLens(), 1.8, 7)).verdict.caution == ""

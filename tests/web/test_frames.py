@@ -23,11 +23,14 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from tests.web.conftest import faults, listed, send
 from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Zone
 from widedusk.core.frames.pointing import Pointing
+from widedusk.core.judge.account import judged_run
+from widedusk.jobs import frames as measuring
 from widedusk.jobs.queue import find_what_was_left_lying, look_into_folder, look_into_folders, measure_one_frame, measure_pictures
+from widedusk.records.frames import judged as judging
 from widedusk.records.frames.folders import MOST_FILES, let_brought_files_go
 from widedusk.records.frames.frames import beat_frame, claim_frame, let_frame_wait, settle, stored_facts
 from widedusk.records.frames.machines import tell_folders
-from widedusk.records.frames.models import Folder, Frame, Machine, queue_at
+from widedusk.records.frames.models import Folder, Frame, Judgement, Machine, queue_at
 from widedusk.records.nights.models import Night, Run
 from widedusk.records.nights.nights import forget_empty_nights
 from widedusk.records.people.services import delete_account
@@ -488,8 +491,50 @@ def test_a_learned_periodic_error_goes_into_the_tracker_and_back(ours, asked):
     assert "pe_half_amplitude_arcsec" in faults(send(ours, "frames/learn", {**body, "half_amplitude_arcsec": 1e6}))
 
 
+def test_a_run_is_judged_once_for_all_processes_and_by_nobody_else(ours, a_run, monkeypatch):
+    seen = []
+    monkeypatch.setattr(judging, "judged_run", lambda *given: seen.append(1) or judged_run(*given))
+    first = judged(ours, a_run)
+    judging._judged.cache_clear()  # as another process, or the server when it has been started again
+    assert judged(ours, a_run) == first and len(seen) == 1
+    kept = Judgement.objects.get(run=a_run)
+    Judgement.objects.update(body=bytes(kept.body)[:-2] + b"\0.")  # not written with our key: it is not even unpacked
+    judging._judged.cache_clear()
+    assert judged(ours, a_run) == first and len(seen) == 2
+    Frame.objects.filter(run=a_run, name="IMG_004.JPG").update(run=None)  # one frame fewer
+    assert judged(ours, a_run)["run"]["frames"] == 11 and len(seen) == 3
+    Run.objects.filter(pk=a_run.pk).update(exposure_s=30.0)  # typed: the files might not have said it
+    assert judged(ours, a_run) and len(seen) == 4
+    assert Judgement.objects.count() == 1
+
+
+def test_whoever_measures_the_last_frame_judges_the_run_too(ours, asked, card, monkeypatch):
+    for number in range(3):
+        black(card / f"L{number}.jpg", number)
+    folder = bring(ours, asked).json()["id"]
+    facts = {"state": "done", "kind": "light", "facts": stored_facts(GOOD), "header": {"exposure_s": 60.0}}
+    began = iter(BEGAN + timedelta(seconds=62 * number) for number in range(3))
+    monkeypatch.setattr(measuring, "_measured", lambda row: {**facts, "digest": row.name, "began_at": next(began)})
+    rows = list(Frame.objects.filter(folder=folder).order_by("name"))
+    for left, row in reversed(list(enumerate(reversed(rows)))):
+        measure_one_frame(frame=row.pk)
+        assert Judgement.objects.exists() is (left == 0)
+    run = Run.objects.get(state="running")
+    row.folder.delete_softly()
+    Judgement.objects.all().delete()
+    judging._judged.cache_clear()
+    measuring.judge_ahead(row)  # measured in the moment in which its folder was taken out: no run comes of it
+    assert not Judgement.objects.exists()
+    row.folder.deleted_at = None
+    row.folder.save()
+    measuring.judge_ahead(row)
+    judging._judged.cache_clear()
+    monkeypatch.setattr(judging, "judged_run", None)
+    assert judged(ours, run)["run"]["frames"] == 3
+
+
 def test_a_list_costs_the_same_few_queries_however_many_frames(ours, a_run, django_assert_max_num_queries):
-    with django_assert_max_num_queries(14):
+    with django_assert_max_num_queries(16):  # two of them look for what was judged, and keep it
         assert judged(ours, a_run)
     with django_assert_max_num_queries(12):
         assert listed(ours, "frames/runs")

@@ -15,10 +15,14 @@ from widedusk.apart.process import Broken, apart, bounds_of_picture, load_before
 from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.frames.frame import Frame as Measured
 from widedusk.core.frames.frame import Known
+from widedusk.core.judge.word import Limits
 from widedusk.records.frames.folders import opened_frame
-from widedusk.records.frames.frames import beat_frame, began_at, claim_frame, let_frame_wait, stored_facts
-from widedusk.records.frames.models import Frame
+from widedusk.records.frames.frames import beat_frame, began_at, claim_frame, folder_runs, let_frame_wait, settle, stored_facts
+from widedusk.records.frames.judged import judged_of
+from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.habits.services import choices_of, habits_of
 from widedusk.records.kit.services import rig_of
+from widedusk.records.nights.models import Run
 from widedusk.records.pictures.pictures import digest_of, read_header, stored_header
 from widedusk.records.work import Cancelled, Superseded, finish
 
@@ -53,11 +57,28 @@ def measure_frame(number: int) -> None:
         return
     except Cancelled:
         let_frame_wait(row)
+        return
     except InvalidInput as refused:
         _failed(row, refused.faults[0].message)
     except Broken:
         log.exception("frame %s failed", row.pk)
         _failed(row, OURS)
+    judge_ahead(row)
+
+
+def judge_ahead(row: Frame) -> None:
+    """Once nothing of its folder waits: find its runs and judge them, so that their pages open at once, however long they are."""
+    folder = Folder.objects.filter(pk=row.folder_id, deleted_at=None).first()
+    if folder is None or folder.frames.filter(state__in=("waiting", "running")).exists():
+        return
+    try:
+        settle(folder)
+        limits = Limits.by(choices_of(habits_of(row.owner)))
+        for run in Run.objects.filter(folder_runs(folder)).select_related("night__spot__place", "rig"):
+            with suppress(InvalidInput):  # none of its frames could be measured
+                judged_of(run, limits)
+    except Exception:  # the frame is measured, whatever becomes of this: who opens the page has it judged then
+        log.exception("folder %s was not judged ahead", folder.pk)
 
 
 def _failed(row: Frame, why: str, **more: str) -> None:

@@ -43,7 +43,8 @@ class Colour:
 @dataclass(frozen=True)
 class Colours:
     """Green alone stands for a picture without colours. step: pixels of the file from one of the plane's to the next; own: variance
-    that a pixel of the plane adds to a star beyond what one of the file adds, pixels of the file squared."""
+    that a pixel of the plane adds to a star beyond what one of the file adds, pixels of the file squared; pixel: how wide it is,
+    in steps."""
 
     header: Header
     colours: dict[ColourName, Colour]
@@ -51,6 +52,7 @@ class Colours:
     own: float
     clip: float
     curved: bool = False  # packed after a tone curve
+    pixel: float = 1.0
 
 
 def _of_planes(header: Header, planes: list[Plane], clip: float) -> Colours:
@@ -87,7 +89,7 @@ def _of_mosaic(header: Header, mosaic: NDArray[Any], pattern: str, clip: float) 
     even = {
         name: Colour(np.ascontiguousarray(one.plane[: least[0], : least[1]]), one.left, one.top) for name, one in colours.items()
     }
-    return Colours(header, even, 2, 0.0, clip)
+    return Colours(header, even, 2, 0.0, clip, pixel=0.5)
 
 
 def _jpeg(path: Path) -> Colours:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from io import BytesIO
+from math import isqrt
 from typing import Any
 
 import numpy as np
@@ -18,16 +19,22 @@ LETTERS = "RGB"
 MOST_BALANCE = 3.0
 
 
-def boxes(width: int, height: int) -> list[tuple[int, int, int]]:
-    """Left, top and side of each, on even pixels, so that a mosaic begins alike in all."""
-    side = min(CUT_PX, width // 2 * 2, height // 2 * 2)
-    return [(round(right * (width - side)) // 2 * 2, round(down * (height - side)) // 2 * 2, side) for right, down in CUTS]
+def boxes(width: int, height: int, tile: int = 2) -> list[tuple[int, int, int]]:
+    """Left, top and side of each, on whole tiles of a mosaic, so that it begins alike in all."""
+    side = min(CUT_PX // tile, width // tile, height // tile) * tile
+    return [
+        (round(right * (width - side)) // tile * tile, round(down * (height - side)) // tile * tile, side) for right, down in CUTS
+    ]
 
 
 def of_array(array: NDArray[Any], letters: str = "") -> tuple[Plane, ...]:
-    """Out of an array of one plane, of three colours last, or of a mosaic whose first two rows have these letters."""
+    """Out of an array of one plane, of three colours last, or of a mosaic.
+
+    letters: of the tile that a mosaic repeats, two by two or six by six, row after row.
+    """
     height, width = array.shape[:2]
-    found = [array[top : top + side, left : left + side].astype(np.float32) for left, top, side in boxes(width, height)]
+    places = boxes(width, height, isqrt(len(letters)) or 2)
+    found = [array[top : top + side, left : left + side].astype(np.float32) for left, top, side in places]
     if letters and array.ndim == 2:
         found = [in_colours(one, letters) for one in found]
     return tuple(np.nan_to_num(one, copy=False, nan=0.0, posinf=0.0, neginf=0.0) for one in found)
@@ -37,12 +44,12 @@ def in_colours(mosaic: Plane, letters: str) -> Plane:
     """Of each colour what its pixels within one step say, the nearest most; brought to one grey of the sky."""
     from scipy.ndimage import convolve  # noqa: PLC0415 - not needed where there is no mosaic
 
-    told = []
+    told, tile = [], isqrt(len(letters))
     for letter in LETTERS:
         here = np.zeros_like(mosaic)
         for place, one in enumerate(letters):
             if one == letter:
-                here[place // 2 :: 2, place % 2 :: 2] = 1.0
+                here[place // tile :: tile, place % tile :: tile] = 1.0
         told.append(convolve(mosaic * here, AROUND, mode="mirror") / convolve(here, AROUND, mode="mirror"))
     sky = np.array([max(float(np.median(one)), 1e-6) for one in told])
     balance = np.clip(sky.mean() / sky, 1.0 / MOST_BALANCE, MOST_BALANCE)

@@ -58,14 +58,14 @@ class LensPicture:
     corner_sigma: float | None
     spikes: Spikes
     curved: bool
-    mosaic: bool = False  # of each colour one pixel in four
 
     def kept(self) -> dict[str, Any]:
         return asdict(self)
 
     @classmethod
     def of(cls, kept: dict[str, Any]) -> "LensPicture":
-        """From what was kept as plain values."""
+        """From what was kept as plain values; what an earlier version kept beyond these is passed over."""
+        kept = {name: kept[name] for name in cls.__dataclass_fields__}
         zones = {name: tuple(Spot(**one) if one else None for one in spots) for name, spots in kept["zones"].items()}
         parted = {name: Parted(**one) for name, one in kept["parted"].items()}
         return cls(**{**kept, "zones": zones, "parted": parted, "spikes": Spikes(**kept["spikes"])})

@@ -1,5 +1,7 @@
 """One picture taken to see what a lens does to stars: their shapes by zone and colour, colours that part, spikes, dark corners."""
 
+from collections.abc import Sequence
+from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
@@ -22,11 +24,11 @@ from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
 MOST_STARS, SHAPED_STARS, ROUNDS = 3000, 700, 30
 ZONE_LEAST = 4  # stars from which a zone has a shape
 STARS_WANTED = 60
+FIELD_ZONES, FIELD_MOST = 12, 0.3  # zones from which a smooth field is fitted, and share of a variance it may put right. Our own
+LEAST_PX2 = 0.02  # of a variance
 NARROW_SCATTER = 0.15  # of the variance of one narrow star, by zones of an even field. Our own
-FAINT_SIGMA, BRIGHT_SIGMA = (
-    7.0,
-    20.0,
-)  # in its brightest pixel, from which a star has a shape of its own rather than that of the noise
+# In its brightest pixel, from which a star has a shape of its own rather than that of the noise.
+FAINT_SIGMA, BRIGHT_SIGMA = 7.0, 20.0
 BRIGHT_SHARE, USUAL_PIXELS = 0.006, 24_000_000  # a small picture of a wide field has more stars to a pixel
 BOXES = (18, 12)  # across and down, in which the sky is read
 RING = (4.0, 9.0)  # widths from a bright star within which its spikes are looked for
@@ -76,7 +78,6 @@ def read_lens_picture(path: Path, progress: Progress) -> LensPicture:
         corner_sigma,
         spikes,
         given.curved,
-        len(given.colours) == 3 and given.step == 2 and given.own == 0.0,
     )
 
 
@@ -109,21 +110,52 @@ def _zones(moments: Moments | None, found: Found, given: Colours) -> tuple[Spot 
     sound = np.hypot(moments.off_x, moments.off_y) < max(found.fwhm_px, 2.0)
     peak = moments.cut.max(axis=(1, 2)) / found.noise
 
-    def spot(inside: NDArray[np.bool_]) -> Spot | None:
+    def spot(inside: NDArray[np.bool_]) -> tuple[Spot, Floats] | None:
         for least in (BRIGHT_SIGMA, FAINT_SIGMA):  # a colour out of focus is spread thin
             chosen = inside & sound & (peak > least)
             if np.count_nonzero(chosen) >= ZONE_LEAST:
-                return _spot(moments.some(chosen), given)
+                at = np.array([np.mean(x[chosen]) / found.width_px, np.mean(y[chosen]) / found.height_px])
+                return _spot(moments.some(chosen), given), at
         return None
 
-    return tuple(spot(zone == one) for one in range(ZONE_COLUMNS * ZONE_ROWS))
+    return _at_middles([spot(zone == one) for one in range(ZONE_COLUMNS * ZONE_ROWS)])
+
+
+def _at_middles(seen: Sequence[tuple[Spot, Floats] | None]) -> tuple[Spot | None, ...]:
+    """Every zone's star as wide as it is in the zone's middle. Stars bright enough to be measured are sharper than the rest, so
+    that in a zone of steep change they lie to one side, given in widths and heights of the picture from its middle: by as much as a
+    smooth field over all zones changes from there, they are put right, as far as that stands out from what it leaves open."""
+    known = [one for one, each in enumerate(seen) if each is not None]
+    spots = [each[0] for each in seen if each is not None]
+    if len(known) < FIELD_ZONES:
+        return tuple(None if one is None else one[0] for one in seen)
+    middles = np.array([[one % ZONE_COLUMNS, one // ZONE_COLUMNS] for one in known])
+    there = _smooth((middles + 0.5) / (ZONE_COLUMNS, ZONE_ROWS) - 0.5)
+    here = _smooth(np.array([each[1] for each in seen if each is not None]))
+    mean = np.array([(one.xx + one.yy) / 2 for one in spots])
+    weight = 1.0 / np.array([one.sigma for one in spots])
+    design = here * weight[:, None]
+    field = np.linalg.lstsq(design, mean * weight, rcond=None)[0]
+    change = (there - here) @ field
+    unsure = np.einsum("zi,ij,zj->z", there - here, np.linalg.pinv(design.T @ design), there - here)
+    change *= change**2 / np.maximum(change**2 + unsure, 1e-12)
+    times = 1.0 + np.clip(change / mean, -FIELD_MOST, FIELD_MOST)
+    put = [replace(one, xx=one.xx * by, yy=one.yy * by, xy=one.xy * by) for one, by in zip(spots, times.tolist(), strict=True)]
+    right = dict(zip(known, put, strict=True))
+    return tuple(right.get(one) for one in range(len(seen)))
+
+
+def _smooth(places: Floats) -> Floats:
+    """What a field over five by three zones can hold: cubes across, squares down."""
+    x, y = places.T
+    return np.stack([np.ones_like(x), x, y, x**2, x * y, y**2, x**3, x**2 * y, x * y**2], axis=1)
 
 
 def _spot(moments: Moments, given: Colours) -> Spot:
     mean = (moments.xx + moments.yy) / 2.0
     narrow = FWHM_PER_SIGMA * np.sqrt(float(np.median(mean))) < SAMPLED_FROM_PX
     if narrow:
-        shape = shape_of(moments)
+        shape = shape_of(moments, given.pixel)
         along, across = ((one / FWHM_PER_SIGMA) ** 2 for one in (shape.long_px, shape.short_px))
         twice, level, spread = np.radians(2.0 * shape.angle_deg), (along + across) / 2, (along - across) / 2
         xx, yy, xy = level + spread * np.cos(twice), level - spread * np.cos(twice), spread * np.sin(twice)
@@ -134,11 +166,10 @@ def _spot(moments: Moments, given: Colours) -> Spot:
     # Moments of narrow stars fall to the bottom and say nothing of how sure the common fit is.
     sigma = (NARROW_SCATTER * level if narrow else 1.2533 * scatter) / np.sqrt(mean.size)
     size = given.step**2
-    least = 0.02
     return Spot(
         int(mean.size),
-        max(float(xx) * size - given.own, least),
-        max(float(yy) * size - given.own, least),
+        max(float(xx) * size - given.own, LEAST_PX2),
+        max(float(yy) * size - given.own, LEAST_PX2),
         float(xy) * size,
         max(float(sigma) * size, 0.005),
     )
@@ -165,9 +196,7 @@ def _parted(moments: Moments | None, green: Moments | None, found: Found, step: 
         fitted = np.linalg.lstsq(design[sound], target[sound], rcond=None)[0]
         off = target - design @ fitted
         spread = 1.4826 * float(np.median(np.abs(off[sound])))
-        if (
-            spread < SAME_PX
-        ):  # most of such narrow stars sit in the same pixel in both colours: the others tell, by how many they are
+        if spread < SAME_PX:  # most of such narrow stars sit in one pixel in both colours: the others tell, by how many they are
             spread = float(np.std(off[sound]))
         sound = np.abs(off) < 3.5 * max(spread, 1e-4)
         if np.count_nonzero(sound) < STARS_WANTED // 3:

@@ -399,12 +399,13 @@ def _read_raw(path: Path) -> Picture:
         plane = halved(mosaic.astype(np.float32) - np.float32(np.mean(raw.black_level_per_channel)))
         clip = float(raw.white_level or plane.max())
         whole = cuts.doubled(partial(cuts.of_array, plane))
-        if raw.raw_pattern is not None and raw.raw_pattern.shape == (2, 2):
+        tile = 0 if raw.raw_pattern is None else raw.raw_pattern.shape[0]
+        if tile in {2, 6}:
             letters = raw.color_desc.decode("ascii", errors="replace")
-            pattern = "".join(letters[one] for one in raw.raw_colors_visible[:2, :2].ravel())
+            pattern = "".join(letters[one] for one in raw.raw_colors_visible[:tile, :tile].ravel())
             pieces = cuts.of_array(mosaic, pattern)  # at once: the file is closed behind it
             whole = lambda: pieces  # noqa: E731
-        if raw.raw_pattern is not None and raw.raw_pattern.shape[0] == 6:
+        if tile == 6:
             # A six by six mosaic: two by two pixels do not hold the same colours everywhere.
             for row in range(3):
                 for column in range(3):

@@ -22,6 +22,8 @@ LEAST_STARS = 5
 SETTLED, SETTLED_SHARE = 0.003, 0.9  # relative change of its size in a round, at which that share of the stars is done
 SAMPLED_FROM_PX = 2.2  # width from which moments tell a star's shape wherever it stands in its pixel
 FIT_STARS, FIT_HALF, FIT_PARTS, FIT_ROUNDS = 60, 4, 7, 25
+FIT_ODD = 1.5  # what is left over of a star against the typical one, from which it counts less. Our own
+FIT_FROM = 0.15  # px²: from narrower, steps run into single pixels and stay there
 LEAST_VARIANCE = 0.02  # px²: of a star a third of a pixel wide
 
 
@@ -99,18 +101,21 @@ def star_moments(
     variance = np.full(len(cut), (max(fwhm_px, 1.5) / FWHM_PER_SIGMA) ** 2)
     xx, yy, xy = variance.copy(), variance.copy(), np.zeros(len(cut))
     mx, my = np.zeros(len(cut)), np.zeros(len(cut))
+    light, from_x, from_y = (one.astype(np.float32) for one in (cut, dx[:, 0, :], dy[:, :, 0]))  # half as many bytes, as good
     for _ in range(rounds):
         det = np.maximum(xx * yy - xy**2, 1e-6)
-        ux, uy = dx - mx[:, None, None], dy - my[:, None, None]
-        quadratic = (yy[:, None, None] * ux**2 + xx[:, None, None] * uy**2 - 2 * xy[:, None, None] * ux * uy) / det[:, None, None]
-        weighted = np.exp(-0.5 * quadratic) * cut
-        total = np.maximum(weighted.sum(axis=(1, 2)), 1e-9)
-        mx, my = mx + (weighted * ux).sum(axis=(1, 2)) / total, my + (weighted * uy).sum(axis=(1, 2)) / total
+        ux, uy = (from_x - mx.astype(np.float32)[:, None])[:, None, :], (from_y - my.astype(np.float32)[:, None])[:, :, None]
+        a, b, c = ((0.5 * one / det).astype(np.float32)[:, None, None] for one in (yy, xx, 2 * xy))
+        weighted = np.exp(c * ux * uy - a * ux**2 - b * uy**2) * light
+        by_x, by_y = weighted.sum(axis=1), weighted.sum(axis=2)
+        ux, uy = ux[:, 0, :], uy[:, :, 0]
+        total = np.maximum(by_x.sum(axis=1, dtype=float), 1e-9)
+        mx, my = mx + (by_x * ux).sum(axis=1) / total, my + (by_y * uy).sum(axis=1) / total
         before = xx + yy
         # A Gaussian times itself has half its covariance.
-        xx = np.clip(2.0 * (weighted * ux**2).sum(axis=(1, 2)) / total, 0.05, half**2)
-        yy = np.clip(2.0 * (weighted * uy**2).sum(axis=(1, 2)) / total, 0.05, half**2)
-        xy = 2.0 * (weighted * ux * uy).sum(axis=(1, 2)) / total
+        xx = np.clip(2.0 * (by_x * ux**2).sum(axis=1) / total, 0.05, half**2)
+        yy = np.clip(2.0 * (by_y * uy**2).sum(axis=1) / total, 0.05, half**2)
+        xy = 2.0 * (uy[:, None, :] @ weighted @ ux[:, :, None])[:, 0, 0] / total
         xy = np.clip(xy, -0.98 * np.sqrt(xx * yy), 0.98 * np.sqrt(xx * yy))
         if np.quantile(np.abs(xx + yy - before) / before, SETTLED_SHARE) < SETTLED:
             break
@@ -131,11 +136,14 @@ def typical_shape(plane: NDArray[np.float32], x: Floats, y: Floats, fwhm_px: flo
     return None if found is None else shape_of(found)
 
 
-def shape_of(found: Moments) -> Shape:
-    """The typical star of many: the median of their moments, or of narrow stars the one Gaussian that fits them all."""
+def shape_of(found: Moments, pixel: float = 1.0) -> Shape:
+    """The typical star of many: the median of their moments, or of narrow stars the one Gaussian that fits them all.
+
+    pixel: side of a pixel against the step from one to the next; half where a mosaic holds a colour in every second.
+    """
     middle_xx, middle_yy, middle_xy = (float(np.median(one)) for one in (found.xx, found.yy, found.xy))
     if FWHM_PER_SIGMA**2 * min(middle_xx, middle_yy) < SAMPLED_FROM_PX**2:
-        middle_xx, middle_yy, middle_xy = _fitted(found.cut, found.dx, found.dy, (middle_xx, middle_yy, middle_xy))
+        middle_xx, middle_yy, middle_xy = _fitted(found, (middle_xx, middle_yy, middle_xy), pixel)
     mean, spread = (middle_xx + middle_yy) / 2.0, float(np.hypot((middle_xx - middle_yy) / 2.0, middle_xy))
     return Shape(
         float(FWHM_PER_SIGMA * np.sqrt(mean + spread)),
@@ -145,9 +153,9 @@ def shape_of(found: Moments) -> Shape:
     )
 
 
-def _drawn(places: Floats, shape: Floats, dx: Floats, dy: Floats) -> Floats:
+def _drawn(places: Floats, shape: Floats, dx: Floats, dy: Floats, pixel: float) -> Floats:
     """Light of unit stars in their pixels; places (stars, 2), shape (xx, yy, xy), coordinates as those of the cut-outs."""
-    parts = (np.arange(FIT_PARTS) + 0.5) / FIT_PARTS - 0.5
+    parts = ((np.arange(FIT_PARTS) + 0.5) / FIT_PARTS - 0.5) * pixel
     xx, yy, xy = shape
     det = max(xx * yy - xy * xy, 1e-4)
     ux, uy = dx - places[:, :1, None], dy - places[:, 1:, None]
@@ -159,40 +167,43 @@ def _drawn(places: Floats, shape: Floats, dx: Floats, dy: Floats) -> Floats:
     return np.asarray(light / (2.0 * np.pi * np.sqrt(det) * FIT_PARTS**2))
 
 
-def _fitted(cut: Floats, dx: Floats, dy: Floats, start: tuple[float, float, float]) -> tuple[float, float, float]:
+def _fitted(found: Moments, start: tuple[float, float, float], pixel: float) -> tuple[float, float, float]:
     """Variances and covariance, px², pixel's own width included, of the Gaussian that all stars share; Gauss and Newton's steps.
 
-    Light and place are each star's own, and every star counts alike, however bright.
+    Light and place are each star's own, and every star counts alike, however bright: less only where it leaves far more over than
+    the others do, for then it is two.
     """
-    half = cut.shape[1] // 2
+    half = found.cut.shape[1] // 2
     near = slice(max(half - FIT_HALF, 0), half + FIT_HALF + 1)
-    cut, dx, dy = cut[:FIT_STARS, near, near], dx[:FIT_STARS, near, near], dy[:FIT_STARS, near, near]
+    cut, dx, dy = (one[:FIT_STARS, near, near] for one in (found.cut, found.dx, found.dy))
     cut = cut / np.maximum(np.abs(cut).sum(axis=(1, 2), keepdims=True), 1e-9)
-    shape = np.array(start)
-    shape[:2] = np.maximum(shape[:2] - 1.0 / 12.0, 0.05)
-    shape[2] = np.clip(shape[2], -0.9, 0.9) * 0.5
+    own_width = np.array([pixel**2 / 12.0, pixel**2 / 12.0, 0.0])
+    shape = np.array([*np.maximum(np.array(start[:2]) - own_width[:2], FIT_FROM), np.clip(start[2], -0.9, 0.9) * 0.5])
     places = np.zeros((len(cut), 2))
     step, damping = 1e-3, 1e-3
     for _ in range(FIT_ROUNDS):
-        base = _drawn(places, shape, dx, dy)
+        base = _drawn(places, shape, dx, dy, pixel)
         light = np.sum(base * cut, axis=(1, 2)) / np.maximum(np.sum(base * base, axis=(1, 2)), 1e-12)
         left = cut - light[:, None, None] * base
         slopes = []
         for axis in range(2):
             moved = places.copy()
             moved[:, axis] += step
-            slopes.append(light[:, None, None] * (_drawn(moved, shape, dx, dy) - base) / step)
+            slopes.append(light[:, None, None] * (_drawn(moved, shape, dx, dy, pixel) - base) / step)
         own = np.stack([base, *slopes], axis=-1).reshape(len(cut), -1, 3)
         common = np.stack(
-            [light[:, None, None] * (_drawn(places, shape + step * one, dx, dy) - base) / step for one in np.eye(3)], axis=-1
+            [light[:, None, None] * (_drawn(places, shape + step * one, dx, dy, pixel) - base) / step for one in np.eye(3)], axis=-1
         ).reshape(len(cut), -1, 3)
         off = left.reshape(len(cut), -1, 1)
         normal = np.swapaxes(own, 1, 2) @ own
         normal += damping * np.trace(normal, axis1=1, axis2=2)[:, None, None] * np.eye(3) / 3.0
         into = np.linalg.solve(normal, np.swapaxes(own, 1, 2) @ np.concatenate([common, off], axis=2))
         rest, rest_off = common - own @ into[..., :3], off - own @ into[..., 3:]
-        gain = np.sum(np.swapaxes(rest, 1, 2) @ rest, axis=0)
-        change = np.linalg.solve(gain + 1e-9 * np.trace(gain) * np.eye(3), np.sum(np.swapaxes(rest, 1, 2) @ rest_off, axis=0))[:, 0]
+        over = np.sqrt(np.sum(rest_off**2, axis=1, keepdims=True))
+        trust = 1.0 / np.maximum(over / (FIT_ODD * np.median(over) + 1e-12), 1.0) ** 4
+        gain = np.sum(trust * (np.swapaxes(rest, 1, 2) @ rest), axis=0)
+        pull = np.sum(trust * (np.swapaxes(rest, 1, 2) @ rest_off), axis=0)
+        change = np.linalg.solve(gain + 1e-9 * np.trace(gain) * np.eye(3), pull)[:, 0]
         change = np.clip(change, -0.3 * shape[0], 0.3 * shape[0])
         moves = (into[..., 3:] - into[..., :3] @ change[:, None])[:, 1:, 0]
         places = np.clip(places + np.clip(moves, -0.2, 0.2), -1.0, 1.0)
@@ -201,4 +212,5 @@ def _fitted(cut: Floats, dx: Floats, dy: Floats, start: tuple[float, float, floa
         shape[2] = np.clip(shape[2], -0.98 * np.sqrt(shape[0] * shape[1]), 0.98 * np.sqrt(shape[0] * shape[1]))
         if np.abs(change).max() < 1e-4:
             break
-    return float(shape[0] + 1.0 / 12.0), float(shape[1] + 1.0 / 12.0), float(shape[2])
+    xx, yy, xy = (float(one) for one in shape + own_width)
+    return xx, yy, xy

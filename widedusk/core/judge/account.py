@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from widedusk.core.judge.causes import CAUSE
-from widedusk.core.judge.course import Course, Lights, Shot, around, course, lights, quantile
+from widedusk.core.judge.course import Course, Lights, Looks, Shot, around, course, lights, looks_of, quantile
 from widedusk.core.judge.finding import HARMLESS, find_causes
 from widedusk.core.judge.motion import Motion, Worm, motion
 from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding
@@ -85,7 +85,7 @@ class PeriodicError:
 class JudgedRun:
     """All that the frames themselves say; the person's own words come on top (`run_verdict`)."""
 
-    run: Course
+    looks: Looks
     causes: tuple[CauseFound, ...]
     words: tuple[Judged, ...]
     columns: Columns
@@ -97,6 +97,10 @@ class JudgedRun:
     sky_mag: tuple[float, float] | None = None  # mag/arcsec² behind the stars of its frames, Moon and all, and sigma
     drift_px_min: tuple[float, float] | None = None  # steady drift of the picture, px a minute, and sigma
 
+    @property
+    def count(self) -> int:
+        return self.looks.count
+
 
 def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expected_fwhm_px: float | None = None) -> JudgedRun:
     """Judge the frames of one run, in order of time.
@@ -104,7 +108,8 @@ def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expect
     expected_fwhm_px: of this rig's untrailed stars, where it was measured before.
     """
     with np.errstate(all="ignore"):
-        run = course(shots, around(shots, observer), expected_fwhm_px)
+        looks = looks_of(shots)
+        run = course(shots, around(looks, observer), expected_fwhm_px)
         path = motion(run.seconds, run.exposure, run.path)
         found = find_causes(run, path)
         words = judge(run, found, limits)
@@ -124,22 +129,20 @@ def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expect
             np.degrees(0.5 * np.arctan2(2 * run.slant, run.right - run.down)) % 180.0,
             worth(whole),
         )
-        lit = lights(shots, observer)
-        zenith = _zenith_sky(shots, whole, lit)
+        lit = lights(looks, observer)
+        zenith = _zenith_sky(looks, whole, lit)
     scale = run.scale if solved else None
-    drift, sky = _drift(path, run) if path else None, _sky(shots, lit)
-    return JudgedRun(run, told, words, columns, worm, limits, run.good_width, scale, zenith, sky, drift)
+    drift, sky = _drift(path, run) if path else None, _sky(looks, lit)
+    return JudgedRun(looks, told, words, columns, worm, limits, run.good_width, scale, zenith, sky, drift)
 
 
-def _sky(shots: Sequence[Shot], lit: Lights | None) -> tuple[float, float] | None:
+def _sky(looks: Looks, lit: Lights | None) -> tuple[float, float] | None:
     """As it is down here, where plans reckon with it: frames tell it against stars above the air."""
-    told = [(place, one.facts.sky_mag, one.facts.sky_sigma) for place, one in enumerate(shots)]
-    known = [(place, mag, sigma) for place, mag, sigma in told if mag is not None and sigma is not None]
-    if lit is None or not known:
+    known = np.isfinite(looks.sky_mag + looks.sky_sigma)
+    if lit is None or not known.any():
         return None
-    places = [place for place, _, _ in known]
-    mags = np.array([mag for _, mag, _ in known]) + EXTINCTION_V * airmass(lit.altitude[places])
-    return float(np.median(mags)), float(np.median([sigma for _, _, sigma in known]))
+    mags = looks.sky_mag[known] + EXTINCTION_V * airmass(lit.altitude[known])
+    return float(np.median(mags)), float(np.median(looks.sky_sigma[known]))
 
 
 def _drift(path: Motion, run: Course) -> tuple[float, float] | None:
@@ -149,14 +152,12 @@ def _drift(path: Motion, run: Course) -> tuple[float, float] | None:
     return 60.0 * float(np.hypot(*path.drift_px_s)), 60.0 * float(np.hypot(*path.drift_sigma))
 
 
-def _zenith_sky(shots: Sequence[Shot], run: Course, lit: Lights | None) -> tuple[float, float] | None:
+def _zenith_sky(looks: Looks, run: Course, lit: Lights | None) -> tuple[float, float] | None:
     """By the frames that no cloud dims. Scatter falls with their number; what bands and tables leave open does not."""
-    told = [(one.facts.sky_mag, one.facts.sky_sigma) for one in shots]
-    clear = np.nan_to_num(run.clear) > CLEAR
-    usable = np.array([mag is not None and sigma is not None for mag, sigma in told]) & clear
+    mags, sigmas = looks.sky_mag, looks.sky_sigma
+    usable = np.isfinite(mags + sigmas) & (np.nan_to_num(run.clear) > CLEAR)
     if lit is None or np.count_nonzero(usable) < LEAST_CLEAR or not np.any(lit.altitude > 0):
         return None
-    mags, sigmas = (np.array([np.nan if one[part] is None else one[part] for one in told], dtype=float) for part in (0, 1))
     zenith = np.where(usable, zenith_of(mags, lit.altitude, lit.added_mag), np.nan)
     seen = zenith[np.isfinite(zenith)]
     if seen.size < LEAST_CLEAR:
@@ -202,13 +203,13 @@ def _periodic(worm: Worm | None, run: Course, found: Sequence[Finding]) -> Perio
 
 def run_verdict(judged: JudgedRun, said: Sequence[str]) -> Verdict:
     """The run in a sentence. said: the person's own word on each frame, "" where they said nothing."""
-    run, words, causes, limits, worm = judged.run, judged.words, judged.causes, judged.limits, judged.worm
+    words, causes, worm, columns = judged.words, judged.causes, judged.worm, judged.columns
     count = counted(words, said)
     kept, less, culled = count["keep"], count["less"], count["cull"]
     serious = [one for one in causes if one.key not in HARMLESS]
-    share = (kept + less) / max(run.count, 1)
+    share = (kept + less) / max(judged.count, 1)
     level: Level = "go" if share >= 0.9 else "care" if share >= 0.5 else "stop"
-    parts = [f"{kept + less} of {run.count} frames are good"]
+    parts = [f"{kept + less} of {judged.count} frames are good"]
     if less:
         parts.append(f"{less} of them count less")
     sentence = ", ".join(parts) + "."
@@ -222,19 +223,18 @@ def run_verdict(judged: JudgedRun, said: Sequence[str]) -> Verdict:
         Quantity("Kept with less weight", float(less), decimals=0, working="weight"),
         Quantity("Culled", float(culled), decimals=0, working="weight"),
         Quantity("Together they count as", weight, "good frames", decimals=1, working="weight"),
-        Quantity("Width of stars in good frames", run.good_width, "px", decimals=2, working="width"),
-        Quantity("Median elongation", quantile(run.elongation, 0.5, 1.0), "×", decimals=2, working="elongation"),
+        Quantity("Width of stars in good frames", judged.good_width_px, "px", decimals=2, working="width"),
+        Quantity("Median elongation", quantile(columns.elongation, 0.5, 1.0), "×", decimals=2, working="elongation"),
     ]
     if worm is not None:
         told = f"±{worm.half_amplitude_arcsec:.1f} ± {worm.half_amplitude_sigma:.1f}″ in {worm.period_s:.0f} s"
         figures.append(Quantity("Periodic error", text=told, working="worm"))
-    return Verdict("Frames", level, sentence, binding, "", tuple(figures), (), _workings(run, words, limits, weight, worm))
+    return Verdict("Frames", level, sentence, binding, "", tuple(figures), (), _workings(judged, weight))
 
 
-def _workings(
-    run: Course, words: Sequence[Judged], limits: Limits, weight: float, worm: PeriodicError | None
-) -> tuple[Working, ...]:
-    worst = int(np.nanargmax(np.where(np.isfinite(run.elongation), run.elongation, 0.0)))
+def _workings(judged: JudgedRun, weight: float) -> tuple[Working, ...]:
+    columns, limits, worm = judged.columns, judged.limits, judged.worm
+    worst = int(np.nanargmax(np.where(np.isfinite(columns.elongation), columns.elongation, 0.0)))
     found = [
         Working(
             "weight",
@@ -256,7 +256,7 @@ def _workings(
             "Width of stars",
             "FWHM = 2.355 σ across the trail, median over stars of the middle that do not clip",
             (Quantity("culled above", limits.width, "times that of good frames", decimals=2),),
-            Quantity("good frames of this run", run.good_width, "px", decimals=2),
+            Quantity("good frames of this run", judged.good_width_px, "px", decimals=2),
             "Adaptive moments, Bernstein & Jarvis 2002, AJ 123, 583",
             "published",
         ),
@@ -265,11 +265,11 @@ def _workings(
             "Elongation of stars",
             "e = √(1 + σt²/σs²), of the variance that motion adds and that of the star",
             (
-                Quantity("worst frame", float(run.elongation[worst]), "×", decimals=2),
-                Quantity("trail in it", float(run.trail_px[worst]), "px", decimals=1),
+                Quantity("worst frame", float(columns.elongation[worst]), "×", decimals=2),
+                Quantity("trail in it", float(columns.trail[worst]), "px", decimals=1),
                 Quantity("culled above", limits.elongation, "×", decimals=2),
             ),
-            Quantity("median of the run", quantile(run.elongation, 0.5, 1.0), "×", decimals=2),
+            Quantity("median of the run", quantile(columns.elongation, 0.5, 1.0), "×", decimals=2),
             "Second moments of a convolution add; what weighted moments make of an even trail is put right",
             "definition",
         ),
@@ -281,7 +281,7 @@ def _workings(
                 "Periodic error of this tracker",
                 "x(t) = a + b t + A sin(2πt/T + φ) along right ascension; half amplitude A / sinc(t_sub/T) / cos δ",
                 (
-                    Quantity("frames", float(run.count), decimals=0),
+                    Quantity("frames", float(judged.count), decimals=0),
                     Quantity("turns of the worm", worm.turns, decimals=1),
                     Quantity("period", worm.period_s, "s", decimals=0),
                     Quantity("its uncertainty", worm.period_sigma, "s", decimals=0),

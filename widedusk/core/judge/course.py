@@ -56,13 +56,44 @@ class Lights:
     added_mag: Floats
 
 
-def lights(shots: Sequence[Shot], observer: Observer) -> Lights | None:
+@dataclass(frozen=True)
+class Looks:
+    """When and where the frames of a run looked and how bright the sky was behind, each (n,): began_mjd UTC, exposure_s, ra_deg and
+    dec_deg of the middle, sky_mag and its sigma against stars above the air, background as a share of what a pixel holds. NaN where
+    a frame does not tell."""
+
+    began_mjd: Floats
+    exposure_s: Floats
+    ra_deg: Floats
+    dec_deg: Floats
+    sky_mag: Floats
+    sky_sigma: Floats
+    background: Floats
+
+    @property
+    def count(self) -> int:
+        return int(self.began_mjd.size)
+
+
+def looks_of(shots: Sequence[Shot]) -> Looks:
+    looks = [one.facts.pointing for one in shots]
+    return Looks(
+        np.array([one.began_mjd for one in shots]),
+        np.array([one.exposure_s for one in shots]),
+        _column([None if one is None else one.ra_deg for one in looks]),
+        _column([None if one is None else one.dec_deg for one in looks]),
+        _column([one.facts.sky_mag for one in shots]),
+        _column([one.facts.sky_sigma for one in shots]),
+        np.array([one.facts.background for one in shots]),
+    )
+
+
+def lights(looks: Looks, observer: Observer) -> Lights | None:
     """None where no frame is solved."""
-    mjd = np.array([one.began_mjd + one.exposure_s / 2 * SECOND for one in shots])
-    solved = [one.facts.pointing for one in shots if one.facts.pointing is not None]
-    if not solved:
+    mjd = looks.began_mjd + looks.exposure_s / 2 * SECOND
+    if not np.isfinite(looks.ra_deg).any():
         return None
-    ra, dec = (np.radians(np.median([getattr(one, name) for one in solved])) for name in ("ra_deg", "dec_deg"))
+    ra, dec = np.radians(np.nanmedian(looks.ra_deg)), np.radians(np.nanmedian(looks.dec_deg))
     altitude, _ = altaz(np.asarray(ra), np.asarray(dec), mjd, observer)
     sun, moon = sun_place(observer, mjd), moon_place(observer, mjd)
     sun_altitude, _ = altaz(sun.ra, sun.dec, mjd, observer)
@@ -72,11 +103,11 @@ def lights(shots: Sequence[Shot], observer: Observer) -> Lights | None:
     return Lights(altitude, combined(lit, twilight(sun_altitude)))
 
 
-def around(shots: Sequence[Shot], observer: Observer) -> Around:
+def around(looks: Looks, observer: Observer) -> Around:
     """By where the frames look, as far as any of them is solved; else as if nothing changed."""
-    seen = lights(shots, observer)
+    seen = lights(looks, observer)
     if seen is None:
-        return Around(np.ones(len(shots)), np.ones(len(shots)))
+        return Around(np.ones(looks.count), np.ones(looks.count))
     light = flux(combined(dark_sky(ZENITH_MAG, seen.altitude), seen.added_mag))
     return Around(airmass(seen.altitude), np.asarray(light / light.min()))
 

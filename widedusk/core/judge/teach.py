@@ -46,7 +46,7 @@ def lessons(judged: JudgedRun, rig: Rig, place_sky_mag: float | None) -> tuple[L
                 off > 2 * worm.half_amplitude_sigma or abs(worm.period_s - tracker.pe_period_s) > max(10.0, 3 * worm.period_sigma),
             )
         )
-    width = judged.run.width[judged.run.elongation < 1.1]
+    width = judged.columns.width[judged.columns.elongation < 1.1]
     width = width[np.isfinite(width)]
     if width.size >= LEAST_SHARP:
         best = round(quantile(width, 0.25, rig.star_fwhm_px), 2)

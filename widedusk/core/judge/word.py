@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from widedusk.core.choices import Choices
 from widedusk.core.judge.course import Course, quantile
@@ -23,6 +24,7 @@ Word = Literal["keep", "less", "cull"]
 LEAST_WORTH = 1 / 3  # of what a good frame brings; below it a frame costs more trouble than it brings
 FULL_WORTH = 0.8  # above it a frame counts as the good ones do
 USUAL_SHARE = 0.75  # of what frames bring, from the worst: there the good ones are
+DRAWS_OUT = frozenset({"worm", "axis", "stopped", "hemisphere", "rate", "creep", "rotation"})  # and does nothing else
 OF_A_CAUSE = {  # that spoils a frame whatever its stars measure
     "knock": "The picture jumped while the shutter was open: stars stand in two places.",
     "out of focus": "Stars are discs or rings: it was out of focus.",
@@ -68,9 +70,9 @@ def judge(run: Course, found: Sequence[Finding], limits: Limits) -> tuple[Judged
     against itself alone; where nothing is known its best fifth stands for good."""
     run = as_one(run, step_in(run))
     brings = worth(run)
-    cause_of = _causes(run, found)
     turns = any(one.cause == "rotation" for one in found)
     over_all = run.field_elongation if turns else np.full(run.count, np.nan)
+    cause_of = _causes(run, found, ~(np.fmax(run.elongation, over_all) <= limits.elongation))
     spoiled = {place: OF_A_CAUSE[one.cause] for one in found if one.cause in OF_A_CAUSE for place in one.frames}
     told = []
     for place in range(run.count):
@@ -126,11 +128,13 @@ def _poor(run: Course, place: int, brings: float) -> str:
     return f"It brings {100 * brings:.0f} % of what a good frame of this run brings: {because}."
 
 
-def _causes(run: Course, found: Sequence[Finding]) -> list[str]:
-    """The likeliest cause of each frame: of those that act on it, the surest; streaks and the unknown come last."""
-    told = [""] * run.count
-    order = sorted(found, key=lambda one: (one.cause not in HARMLESS, one.cause != UNKNOWN, one.sure))
-    for one in order:
+def _causes(run: Course, found: Sequence[Finding], long: NDArray[np.bool_]) -> list[str]:
+    """The likeliest cause of each frame: of those that act on it and do what its word goes by, the surest; streaks and the unknown
+    come last. long: stars are too long, or too few to tell; what only draws stars out is no reason why another brings less."""
+    told, best = [""] * run.count, [(False, False, False, -1.0)] * run.count
+    for one in found:
+        rank = one.cause not in HARMLESS, one.cause != UNKNOWN, one.cause in OF_A_CAUSE
         for place in one.frames:
-            told[place] = one.cause
+            if (long[place] or one.cause not in DRAWS_OUT) and (*rank, one.sure) >= best[place]:
+                told[place], best[place] = one.cause, (*rank, one.sure)
     return told

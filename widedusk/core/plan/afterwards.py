@@ -109,7 +109,7 @@ def as_planned(figures: Sequence[Beside], judged: JudgedRun) -> Verdict:
     """The run against its plan in a sentence, with how each figure came about."""
     told = [one for one in figures if one.agrees is not None]
     well = sum(bool(one.agrees) for one in told)
-    count, sub = judged.run.count, float(np.median(judged.run.exposure))
+    count, sub = judged.count, float(np.median(judged.looks.exposure_s))
     workings = tuple(
         Working(
             one.key,
@@ -133,7 +133,7 @@ def as_planned(figures: Sequence[Beside], judged: JudgedRun) -> Verdict:
 
 def beside(seen: Outlook, judged: JudgedRun, said: Sequence[str], spot: Spot, air: Air | None) -> tuple[Beside, ...]:
     """Every figure that both know. said: the person's own word on each frame, "" where they said nothing."""
-    exposure_s = float(np.median(judged.run.exposure))
+    exposure_s = float(np.median(judged.looks.exposure_s))
     found = [
         _keep(seen.wanted, judged, said, exposure_s),
         _elongation(seen.wanted, judged, exposure_s),
@@ -159,7 +159,7 @@ def _acted(judged: JudgedRun, causes: Sequence[str]) -> int:
 
 
 def _keep(wanted: Conditions, judged: JudgedRun, said: Sequence[str], exposure_s: float) -> Beside:
-    count, share = judged.run.count, float(wanted.keep(exposure_s))
+    count, share = judged.count, float(wanted.keep(exposure_s))
     kept = count - counted(judged.words, said)["cull"]
     return Beside(
         "keep rate",
@@ -171,7 +171,7 @@ def _keep(wanted: Conditions, judged: JudgedRun, said: Sequence[str], exposure_s
 
 
 def _elongation(wanted: Conditions, judged: JudgedRun, exposure_s: float) -> Beside | None:
-    seen = judged.run.elongation[np.isfinite(judged.run.elongation)]
+    seen = judged.columns.elongation[np.isfinite(judged.columns.elongation)]
     if not seen.size:
         return None
     every = np.array([elongations(one, np.array([exposure_s]), wanted.star_fwhm_px)[0] for one in wanted.motions])
@@ -208,7 +208,7 @@ def _drift(seen: Outlook, judged: JudgedRun) -> Beside | None:
 
 
 def _sky(judged: JudgedRun, spot: Spot) -> Beside | None:
-    lit = lights(judged.run.shots, spot.observer)
+    lit = lights(judged.looks, spot.observer)
     if lit is None or judged.sky_mag is None or not np.all(lit.altitude > 0):
         return None
     here, sigma = judged.sky_mag
@@ -239,7 +239,7 @@ def _wind(seen: Outlook, judged: JudgedRun, exposure_s: float) -> Beside:
     rig, level = seen.subject.rig, seen.subject.choices.wind_level
     scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
     shares = {one: 1.0 - float(wind_keeps(exposure_s, gust_free_s(one, scale))) for one in GUST_FREE_S}
-    hit, count = _acted(judged, ("wind",)), judged.run.count
+    hit, count = _acted(judged, ("wind",)), judged.count
     agrees = _by_chance(hit, count, shares[level])
     like = min(shares, key=lambda one: abs(shares[one] - hit / count))
     return Beside(
@@ -253,7 +253,7 @@ def _wind(seen: Outlook, judged: JudgedRun, exposure_s: float) -> Beside:
 
 
 def _chance(seen: Outlook, judged: JudgedRun, exposure_s: float) -> Beside:
-    hit, count = _acted(judged, BY_CHANCE), judged.run.count
+    hit, count = _acted(judged, BY_CHANCE), judged.count
     share = 1.0 - float(seen.wanted.unspoilt(exposure_s))
     per_hour = min(round(abs(np.log(max(1.0 - hit / count, 0.5 / count))) * 3600.0 / exposure_s, 1), 60.0)
     agrees = _by_chance(hit, count, share)
@@ -273,10 +273,10 @@ def _dew(seen: Outlook, judged: JudgedRun, spot: Spot, air: Air | None) -> Besid
     school = seen.subject.choices.dew_school
     if air is None or air.point_c is None:
         return None
-    shots = judged.run.shots
-    ends = shots[-1].began_mjd + shots[-1].exposure_s * SECOND
+    began = judged.looks.began_mjd
+    ends = float(began[-1]) + float(judged.looks.exposure_s[-1]) * SECOND
     fogs = air.fogs_mjd(below_air_c(school))
-    came = shots[min(hit)].began_mjd if hit else None
+    came = float(began[min(hit)]) if hit else None
     due = fogs if fogs is not None and fogs < ends else None
     expected = "none" if due is None else f"from {spot.clock(due)} on unheated glass"
     measured = "none" if came is None else f"from {spot.clock(came)}"

@@ -19,6 +19,7 @@ PIXEL_VARIANCE = 1.0 / 12.0  # of a square pixel
 WIDTH_PER_SIGMA = 2.3548
 HALO_SIGMA_PX = 7.0
 FAR = 20.0  # px beyond the edge that are still drawn
+AIR_AND_YEARS = 0.035  # radians by which air, aberration and a century of precession move a star at most
 
 
 @dataclass(frozen=True)
@@ -157,16 +158,18 @@ def _spread(image: NDArray[np.float32], x: Floats, y: Floats, light: Floats, cov
     column, row, light, xx, yy, xy = (one[near] for one in (column, row, light, xx, yy, xy))
     first_column, first_row = np.rint(column).astype(int), np.rint(row).astype(int)
     offset = np.arange(-reach, reach + 1)
-    dx = offset[None, None, :] + (first_column - column)[:, None, None]
-    dy = offset[None, :, None] + (first_row - row)[:, None, None]
+    dx = (offset + (first_column - column)[:, None]).astype(np.float32)[:, None, :]
+    dy = (offset + (first_row - row)[:, None]).astype(np.float32)[:, :, None]
     det = xx * yy - xy**2
-    a, b, c = ((one / det)[:, None, None] for one in (yy, xx, xy))
-    stamps = np.exp(-0.5 * (a * dx**2 + b * dy**2 - 2.0 * c * dx * dy)) * (light / (2 * np.pi * np.sqrt(det)))[:, None, None]
-    rows = (first_row[:, None, None] + offset[None, :, None]) + np.zeros_like(stamps, dtype=int)
-    columns = (first_column[:, None, None] + offset[None, None, :]) + np.zeros_like(stamps, dtype=int)
-    inside = (rows >= 0) & (rows < height) & (columns >= 0) & (columns < width)
-    flat = np.bincount(rows[inside] * width + columns[inside], weights=stamps[inside], minlength=height * width)
-    image += flat.reshape(height, width).astype(np.float32)
+    a, b, c = ((one / det).astype(np.float32)[:, None, None] for one in (yy / 2, xx / 2, xy))
+    stamps = np.exp(c * dx * dy - a * dx**2 - b * dy**2)
+    stamps *= (light / (2 * np.pi * np.sqrt(det))).astype(np.float32)[:, None, None]
+    # On a sheet with an edge as wide as any star reaches, so that none has to be looked at for what falls off.
+    edge = 2 * reach + 1
+    wide = width + 2 * edge
+    place = ((first_row + edge) * wide + first_column + edge)[:, None, None] + (offset[:, None] * wide + offset)
+    sheet = np.bincount(place.ravel(), weights=stamps.ravel(), minlength=(height + 2 * edge) * wide)
+    image += sheet.reshape(height + 2 * edge, wide)[edge:-edge, edge:-edge]
 
 
 def _line(image: NDArray[np.float32], streak: Streak, sigma: float) -> None:
@@ -225,12 +228,21 @@ class _Tracks:
     length: float
 
 
+def _about(stars: Sky, ra: float, dec: float, within: float) -> Sky:
+    """Those of them that stand within so many radians of a direction."""
+    cosine = np.sin(dec) * np.sin(stars.dec) + np.cos(dec) * np.cos(stars.dec) * np.cos(stars.ra - ra)
+    near = cosine > np.cos(min(within, np.pi))
+    return Sky(stars.ra[near], stars.dec[near], stars.magnitude[near])
+
+
 def _tracks(scene: Scene, stars: Sky, number: int, happening: Happening, half: float) -> _Tracks:
     camera, begins = scene.camera, scene.begins_s(number)
     middle = begins + scene.exposure_s / 2
-    seen, frame = observed(scene.mount.site, scene.moment(middle), stars.ra, stars.dec), scene.frame_at(middle)
-    near = seen @ frame[2] > np.cos(np.arctan(1.3 * half / camera.focal_px))
     own_ra, own_dec = scene.direction(middle)
+    wide = float(np.arctan(1.3 * half / camera.focal_px))
+    stars = _about(stars, own_ra, own_dec, wide + AIR_AND_YEARS)
+    seen, frame = observed(scene.mount.site, scene.moment(middle), stars.ra, stars.dec), scene.frame_at(middle)
+    near = seen @ frame[2] > np.cos(wide)
     ra, dec = np.append(stars.ra[near], own_ra), np.append(stars.dec[near], own_dec)
 
     def places(after_s: float) -> tuple[Floats, Floats]:
@@ -247,7 +259,8 @@ def _tracks(scene: Scene, stars: Sky, number: int, happening: Happening, half: f
     sigma = camera.lens.fwhm_px / WIDTH_PER_SIGMA
     steps = int(np.clip(np.ceil(length / (0.7 * sigma)), 9 if length > 0.2 * sigma else 2, 160))
     fine = (np.arange(steps) + 0.5) / steps
-    x, y = (np.stack([np.interp(fine, share, coarse[:, axis, star]) for star in range(ra.size)], axis=1) for axis in (0, 1))
+    between = np.stack([np.interp(fine, share, one) for one in np.eye(share.size)], axis=1)  # (moments, coarse ones)
+    x, y = (between @ coarse[:, axis, :] for axis in (0, 1))
     turn = np.radians(happening.turn_deg[0] + (happening.turn_deg[1] - happening.turn_deg[0]) * fine)[:, None]
     off_x, off_y = x - happening.about[0], y - happening.about[1]
     told = np.linspace(0.0, 1.0, len(wander))

@@ -259,7 +259,7 @@ def stop_measuring(folder: Folder) -> None:
     """Let go what is not measured yet; what is measured stays. To read the folder once more finds the rest again."""
     folder.state, folder.watched = "stopped", False
     folder.save(update_fields=("state", "watched", "updated_at"))
-    for row in folder.frames.filter(state="waiting").exclude(file="").only("pk", "file"):
+    for row in folder.frames.filter(state="waiting").exclude(file="").only("pk", "folder", "file"):
         let_file_go(row.file)
     folder.frames.filter(state="waiting").delete()
 

@@ -94,7 +94,7 @@ def put_clock_right(folder: Folder, clock: Clock) -> None:
     """Keep what is known of the camera's clock, and give every frame that was measured the moment it follows from."""
     folder.clock_offset_min, folder.clock_fast_s, folder.settled_at = clock.offset_min, clock.fast_s, None
     folder.save(update_fields=("clock_offset_min", "clock_fast_s", "settled_at", "updated_at"))
-    rows = list(folder.frames.filter(state="done").only("pk", "header"))
+    rows = list(folder.frames.filter(state="done").only("pk", "folder", "header"))
     for row in rows:
         row.began_at = began_at(read_header(row.header), folder)
     Frame.objects.bulk_update(rows, ["began_at"], batch_size=1000)
@@ -148,7 +148,7 @@ def settle(folder: Folder) -> None:
     folder = Folder.objects.select_for_update(of=("self",)).select_related("night__spot", "rig", "target").get(pk=folder.pk)
     rows = list(
         folder.frames.filter(state="done")
-        .only("pk", "kind", "began_at", "header", "facts", "run_id", "measured_at", "digest")
+        .only("pk", "folder", "kind", "began_at", "header", "facts", "run_id", "measured_at", "digest")
         .order_by("name")
     )
     rows = _each_once(rows)

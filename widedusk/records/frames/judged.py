@@ -1,15 +1,22 @@
-"""Runs with their frames judged: recalculated from the facts whenever either changes, kept in memory while nothing does."""
+"""Runs with their frames judged: recalculated from the facts whenever either changes, kept in memory and in the database while
+nothing does."""
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
-from functools import lru_cache
-from math import nan
+from functools import cache, lru_cache
+from hashlib import sha256
+from hmac import compare_digest
+from pathlib import Path
+from pickle import dumps, loads
 
 import numpy as np
+from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
-from django.db import transaction
-from django.db.models import Count, Exists, Max, OuterRef, QuerySet
+from django.db import IntegrityError, transaction
+from django.db.models import Count, Exists, Max, OuterRef, QuerySet, Sum
+from django.utils.crypto import salted_hmac
 
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.frames.attitude import Air
@@ -22,13 +29,14 @@ from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats, datetime_from_mjd, mjd_from_datetime
 from widedusk.records.frames.frames import facts_of
-from widedusk.records.frames.models import Frame
+from widedusk.records.frames.models import Frame, Judgement
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.nights.models import Run
 from widedusk.records.owned import OwnedQuerySet
 
 MOST_FRAMES = 5_000  # of one run that are judged together
 KEPT_IN_MEMORY = 12
+SIGNATURE_BYTES = 32
 MOST_FOR_THE_AXIS = 50
 NO_TIME_MJD = 60_000.0
 
@@ -55,6 +63,8 @@ class _Asked:
 
     run: int
     frames: int
+    numbers: int | None  # summed up: another frame in place of one is another run
+    exposure_s: float | None  # typed, where files do not say it
     measured_at: datetime | None
     began_at: datetime | None
     place: tuple[int, int]  # its number and how often it was changed
@@ -64,14 +74,56 @@ class _Asked:
 
 def judged_of(run: Run, limits: Limits) -> tuple[tuple[FrameLine, ...], JudgedRun]:
     """A run judged, and its frames in order. Raises InvalidInput for a run without frames that could be measured."""
-    told = Frame.objects.filter(run=run, state="done").aggregate(many=Count("pk"), last=Max("measured_at"), began=Max("began_at"))
+    told = Frame.objects.filter(run=run, state="done").aggregate(
+        many=Count("pk"), numbers=Sum("pk"), last=Max("measured_at"), began=Max("began_at")
+    )
     place = run.night.spot.place if run.night.spot is not None else None
     where = (place.pk, place.version) if place is not None else (0, 0)
-    return _judged(_Asked(run.pk, told["many"], told["last"], told["began"], where, limits, _known_width(run)))
+    return _judged(
+        _Asked(run.pk, told["many"], told["numbers"], run.exposure_s, told["last"], told["began"], where, limits, _known_width(run))
+    )
+
+
+@cache
+def _code() -> bytes:
+    """The very rules that judge: what others said is not wanted any more."""
+    files = sorted((settings.ROOT / "widedusk" / "core").rglob("*.py"))
+    return sha256(b"".join(one.read_bytes() for one in [*files, Path(__file__)])).digest()
+
+
+def _signed(body: bytes) -> bytes:
+    return salted_hmac("widedusk.judgement", body, algorithm="sha256").digest()
+
+
+def _kept(asked: _Asked, key: str) -> tuple[tuple[FrameLine, ...], JudgedRun] | None:
+    """As another process, or this one before it was started anew, left it. What was not written with our own key is not read."""
+    told = Judgement.objects.filter(run=asked.run, asked=key).values_list("body", flat=True).first()
+    if told is None:
+        return None
+    signature, body = bytes(told[:SIGNATURE_BYTES]), bytes(told[SIGNATURE_BYTES:])
+    if not compare_digest(signature, _signed(body)):
+        return None
+    return loads(body)  # type: ignore[no-any-return]  # noqa: S301 - signed with our own key
+
+
+def _keep(asked: _Asked, key: str, found: tuple[tuple[FrameLine, ...], JudgedRun]) -> None:
+    body = dumps(found)
+    row = Judgement(run_id=asked.run, asked=key, body=_signed(body) + body)
+    with suppress(IntegrityError):  # the run has gone meanwhile
+        Judgement.objects.bulk_create([row], update_conflicts=True, unique_fields=["run"], update_fields=["asked", "body"])
 
 
 @lru_cache(maxsize=KEPT_IN_MEMORY)
 def _judged(asked: _Asked) -> tuple[tuple[FrameLine, ...], JudgedRun]:
+    key = sha256(_code() + repr(asked).encode()).hexdigest()
+    found = _kept(asked, key)
+    if found is None:
+        found = _judged_anew(asked)
+        _keep(asked, key, found)
+    return found
+
+
+def _judged_anew(asked: _Asked) -> tuple[tuple[FrameLine, ...], JudgedRun]:
     run = Run.objects.select_related("night__spot__place").get(pk=asked.run)
     lines, shots = _shots(run)
     if not shots:
@@ -147,18 +199,17 @@ def say(user: AbstractBaseUser, run: Run, words: dict[int, str]) -> dict[int, st
 def export_lines(run: Run, limits: Limits) -> list[Line]:
     """Every frame of a run as it is told to other programs."""
     lines, judged = judged_of(run, limits)
-    said, columns = said_of(run), judged.columns
+    said, columns, looks = said_of(run), judged.columns, judged.looks
     told = []
-    for place, (line, word, shot) in enumerate(zip(lines, judged.words, judged.run.shots, strict=True)):
+    for place, (line, word) in enumerate(zip(lines, judged.words, strict=True)):
         own = said.get(line.id, "")
-        looks, sky = shot.facts.pointing, shot.facts.sky_mag
         began = datetime_from_mjd(line.began_mjd).isoformat(timespec="seconds") if line.began_mjd is not None else ""
         weight = 0.0 if (own or word.word) == "cull" else word.weight or max(float(columns.worth[place]), 0.01)
         told.append(
             Line(
                 line.name,
                 began,
-                shot.exposure_s,
+                float(looks.exposure_s[place]),
                 own or word.word,
                 "you" if own else "measured",
                 weight,
@@ -167,10 +218,10 @@ def export_lines(run: Run, limits: Limits) -> list[Line]:
                 float(columns.width[place]),
                 float(columns.elongation[place]),
                 float(columns.clear[place]),
-                shot.facts.background,
-                looks.ra_deg if looks else nan,
-                looks.dec_deg if looks else nan,
-                nan if sky is None else sky,
+                float(looks.background[place]),
+                float(looks.ra_deg[place]),
+                float(looks.dec_deg[place]),
+                float(looks.sky_mag[place]),
             )
         )
     return told

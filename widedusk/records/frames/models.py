@@ -60,6 +60,18 @@ class Folder(Owned):
         constraints: ClassVar[tuple[models.BaseConstraint, ...]] = ()
 
 
+class Judgement(models.Model):
+    """What became of judging a run, kept so that its page opens at once in every process. asked: all that it hangs on, digested;
+    body: signed, for it is a pickle."""
+
+    run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="judgement")
+    asked = models.CharField(max_length=64)
+    body = models.BinaryField()
+
+    def __str__(self) -> str:
+        return f"Judgement of run {self.run_id}"
+
+
 class Frame(Claimed):
     """One file of a folder: waiting, being measured, measured, or why not. Facts stay when the file goes."""
 

@@ -29,7 +29,8 @@ const WORDS = { keep: 'keep', less: 'keep, less weight', cull: 'cull' } as const
 const places = computed(() => sorted(props.run, by.value, props.cause))
 const pages = computed(() => Math.max(Math.ceil(places.value.length / PAGE), 1))
 const shown = computed(() => places.value.slice(page.value * PAGE, (page.value + 1) * PAGE))
-watch([by, () => props.cause, pages], () => (page.value = Math.min(page.value, pages.value - 1)))
+watch(pages, () => (page.value = Math.min(page.value, pages.value - 1)))
+watch([by, () => props.cause], () => (page.value = 0)) // what was asked for stands first
 const of = (name: 'elongation' | 'width' | 'clear' | 'sky' | 'worth', place: number, decimals: number, times = 1) => {
   const value = props.run.columns[name][place]
   return value === null || value === undefined ? '–' : number(value * times, decimals)
@@ -84,11 +85,11 @@ const causeName = (key: string) => props.run.causes.find((one) => one.key === ke
                 {{ wordOf(run.frames[place]!) === 'cull' ? 'Keep' : 'Cull' }}
               </Button>
             </td>
-            <td class="number">{{ of('elongation', place, 2) }}</td>
-            <td class="number">{{ of('width', place, 2) }}</td>
-            <td class="number">{{ of('clear', place, 0, 100) }}</td>
-            <td class="number">{{ of('sky', place, 2) }}</td>
-            <td class="number">{{ of('worth', place, 0, 100) }}</td>
+            <td class="number" data-label="Elongation, ×">{{ of('elongation', place, 2) }}</td>
+            <td class="number" data-label="Width, px">{{ of('width', place, 2) }}</td>
+            <td class="number" data-label="Starlight, %">{{ of('clear', place, 0, 100) }}</td>
+            <td class="number" data-label="Background, ×">{{ of('sky', place, 2) }}</td>
+            <td class="number" data-label="Brings, %">{{ of('worth', place, 0, 100) }}</td>
             <td class="why">
               <strong v-if="causeName(run.frames[place]!.cause) && run.frames[place]!.reasons.length"
                 >{{ causeName(run.frames[place]!.cause) }}.
@@ -157,5 +158,39 @@ tr.here {
 }
 .word.cull {
   color: var(--stop);
+}
+/* On a phone a frame is a block: its word, its figures in a row, and why below, so that nothing lies aside. */
+@media (max-width: 600px) {
+  thead {
+    display: none;
+  }
+  tr {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 2px 12px;
+    padding: 6px 0;
+    border-top: 1px solid var(--line);
+  }
+  th,
+  td {
+    padding: 0;
+    border: 0;
+  }
+  .word {
+    flex: 1 0 50%;
+    text-align: right;
+  }
+  td.number::before {
+    content: attr(data-label) ' ';
+    color: var(--muted);
+    font-size: 12px;
+  }
+  .why {
+    width: 100%;
+  }
+  .why:empty {
+    display: none;
+  }
 }
 </style>
