@@ -24,23 +24,20 @@ const pressing = ref(false)
 const large = ref(false)
 watch(current, () => (pressing.value = large.value = false))
 
-async function check() {
-  if (!current.value) return
-  const key = current.value.key
+let busy = false
+/** The next step comes when this one is on the disk; a second tap meanwhile is the same press. */
+async function take(...event: Parameters<typeof field.record>) {
+  if (busy) return
+  busy = true
+  await field.record(...event)
   chosen.value = null
-  await field.record('checked', `step:${key}`)
+  busy = false
 }
-async function later() {
-  if (!current.value) return
-  const key = current.value.key
-  chosen.value = null
-  await field.record('put off', `step:${key}`)
-}
+const say = (kind: 'checked' | 'put off') => current.value && take(kind, `step:${current.value.key}`)
 async function pressed(at: number) {
   const key = current.value?.run
   if (!key) return
-  chosen.value = null
-  await field.record('begun', `run:${key}:begun`, { at: new Date(at).toISOString() })
+  await take('begun', `run:${key}:begun`, { at: new Date(at).toISOString() })
   emit('run', key)
 }
 </script>
@@ -80,13 +77,13 @@ async function pressed(at: number) {
         <button type="button" class="first" @click="pressed(Date.now())">I pressed it now</button>
         <div class="side">
           <button type="button" @click="pressing = true">Pressed earlier</button>
-          <button type="button" @click="later">Not now</button>
+          <button type="button" @click="say('put off')">Not now</button>
         </div>
       </div>
       <div v-else class="stack">
-        <button type="button" class="first" @click="check">Done</button>
+        <button type="button" class="first" @click="say('checked')">Done</button>
         <div class="side">
-          <button type="button" @click="later">Not now</button>
+          <button type="button" @click="say('put off')">Not now</button>
           <button v-if="current.kind === 'list'" type="button" @click="emit('list')">The list</button>
           <button v-else type="button" @click="emit('wrong')">Something is wrong</button>
         </div>

@@ -2,6 +2,7 @@
 /** A night on a phone that can keep nothing: steps, a run by its table, what calls and when. */
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 
+import * as store from './store'
 import type { Pack } from './store'
 import { countdown, useCues } from './useCues'
 import { useField } from './useField'
@@ -107,4 +108,22 @@ test('what frames say calls once, until it is seen', async () => {
   field.alarms.value = [{ ...dew, since: field.now.value }]
   await wait(1)
   expect(ringing.value.map((one) => one.subject)).not.toContain('cue:frames:7:dew')
+})
+
+test('what is pressed counts when it is on the disk, or late, and then it is said', async () => {
+  vi.useRealTimers()
+  vi.useFakeTimers({ now: DUSK })
+  const field = useField()
+  let written = () => {}
+  vi.spyOn(store, 'keepOwnEvent').mockImplementation(() => new Promise((done) => (written = done)))
+  const pressed = field.record('noted', 'noted:1', { words: 'Cold' })
+  const counts = () => field.events.value.filter((one) => one.event.subject === 'noted:1').length
+  field.told.value = ''
+  await wait(2.9)
+  expect([counts(), field.told.value]).toEqual([0, ''])
+  await wait(0.2)
+  expect([counts(), field.told.value]).toEqual([1, expect.stringContaining('Leave this page open')])
+  written()
+  await pressed
+  expect([counts(), field.told.value]).toEqual([1, ''])
 })

@@ -56,6 +56,14 @@ export async function keepEvents(kept: KeptEvent[]): Promise<void> {
   await Promise.all([...kept.map((one) => writing.store.put(one, one.event.id)), writing.done])
 }
 
+/** An event of this device together with its number, so that none is ever given twice. */
+export async function keepOwnEvent(kept: KeptEvent): Promise<void> {
+  const writing = (await shelves()).transaction(['events', 'self'], 'readwrite', STRICT)
+  const event = writing.objectStore('events').put(kept, kept.event.id)
+  const number = writing.objectStore('self').put(kept.event.number, 'number')
+  await Promise.all([event, number, writing.done])
+}
+
 export async function own(name: string): Promise<string | number | undefined> {
   return (await shelves()).get('self', name)
 }

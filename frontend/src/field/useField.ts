@@ -17,6 +17,8 @@ const [TICK_MS, SYNC_MS] = [500, 15_000]
 const CLOCK_SET_MS = 5000 // that two clocks may run apart within one answer
 const RENEW_MS = 10 * 60_000
 const SOON_MS = 10_000 // where the server is still working on a part of it
+const LATE_MS = 3000 // that a press may take to the disk before it counts all the same, and that is said
+const LATE = 'This phone is slow to keep what you press. Leave this page open.'
 
 const kept = shallowRef<KeptPack[]>([])
 const night = ref<number | null>(null)
@@ -99,14 +101,24 @@ async function record(kind: string, subject: string, data: Data = {}): Promise<v
     data,
   }
   const one: KeptEvent = { night: night.value ?? 0, event, sent: false, refused: '' }
-  events.value = [...events.value, one]
+  const late = setTimeout(() => {
+    told.value = LATE
+    count(one)
+  }, LATE_MS)
   try {
-    await store.keepEvents([one])
-    await store.keepOwn('number', number)
+    await store.keepOwnEvent(one)
+    if (told.value === LATE) told.value = ''
   } catch (failed) {
     told.value = storageWords(failed)
   }
+  clearTimeout(late)
+  count(one)
   void sync()
+}
+
+function count(one: KeptEvent): void {
+  if (one.night !== (night.value ?? 0) || events.value.some((other) => other.event.id === one.event.id)) return
+  events.value = [...events.value, one]
 }
 
 async function takeBack(event: FieldEvent): Promise<void> {
