@@ -189,7 +189,8 @@ def test_a_refused_or_broken_restore_and_a_full_disk_leave_site_and_backup_as_th
     assert site.first_of("web") != web
 
 
-def test_two_starts_at_once_make_one_site(site):
+def test_two_starts_at_once_make_one_site_and_start_a_killed_database_once(site):
+    os.kill(site.database(), signal.SIGKILL)  # the keeper starts it, too
     both = [
         subprocess.Popen(
             [sys.executable, "-m", "widedusk.command", "start"], cwd=ROOT, env=site.env, stdout=subprocess.PIPE, text=True
@@ -200,6 +201,8 @@ def test_two_starts_at_once_make_one_site(site):
     assert [one.returncode for one in both] == [0, 0], said
     roots = [pid for pid, parent in site.marked("web").items() if parent not in site.marked("web")]
     assert len(roots) == 1 and site.answers()
+    told = json.loads((site.var / "keeper-status.json").read_text())["database"]
+    assert (told["state"], told["failures"]) == ("kept", 0), told
 
 
 # Tests begun in the background hand on that an interrupt is to be ignored; a start at a terminal hears it.

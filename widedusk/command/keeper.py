@@ -142,18 +142,20 @@ class Database:
     port: int
     failures: int = 0
     why: str = ""
+    rests_until: float = 0.0
 
     def look(self) -> bool:
-        """Start it when it is not there. True when it is."""
+        """Start it when it is not there, each time after a longer rest than the last. True when it is."""
         if postgres.is_up():
             self.failures, self.why = 0, ""
             return True
-        if self.failures >= MOST_TRIES:
+        if self.failures >= MOST_TRIES or time.monotonic() < self.rests_until:
             return False
         try:
             postgres.start(self.port)
         except Failure as failed:
             self.failures, self.why = self.failures + 1, str(failed)
+            self.rests_until = time.monotonic() + 2.0**self.failures
             return False
         return True
 

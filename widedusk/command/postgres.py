@@ -14,7 +14,7 @@ import time
 from pathlib import Path
 
 from widedusk.command import background, basics
-from widedusk.command.basics import LOG, ROOT, Failure, free_port, remember, remembered, run, say, secret
+from widedusk.command.basics import LOG, ROOT, Failure, free_port, held, remember, remembered, run, say, secret
 from widedusk.command.install import PG_BIN
 
 SYSTEM_USER = "postgres"
@@ -24,6 +24,7 @@ PORT_LINE = 4  # of postmaster.pid
 KEPT_NAME = "wide-dusk-"
 # A server keeps one for each of its sixteen threads, a worker a few; a night may be shared by many workers.
 MOST_CONNECTIONS = 200
+BURIED_WITHIN_S, IN_ORDER_WITHIN_S = 30.0, 60.0
 
 
 def _as_owner() -> list[str]:
@@ -135,29 +136,49 @@ def _launch(port: int) -> None:
 
 
 def start(port: int | None = None) -> bool:
-    """Start the cluster, making it first where there is none. port: the one it must have. True when it was not running before."""
-    _create()
-    lines = _pid_lines()
-    if is_running() and len(lines) >= PORT_LINE:
-        remember(database_port=int(lines[PORT_LINE - 1]))
+    """Start the cluster, making it first where there is none. port: the one it must have. True when it was not running before.
+
+    A command and the keeper may find it down at once: one starts it, the other waits and finds it there.
+    """
+    with held("database"):
+        _create()
+        lines = _pid_lines()
+        if is_running() and len(lines) >= PORT_LINE:
+            remember(database_port=int(lines[PORT_LINE - 1]))
+            _let_in()
+            return False
+        port = port or free_port(remembered().get("database_port"))
+        _await_burial()
+        _launch(port)
+        remember(database_port=port)
         _let_in()
-        return False
-    port = port or free_port(remembered().get("database_port"))
-    _launch(port)
-    remember(database_port=port)
-    _let_in()
-    _database(DATABASE)
-    return True
+        _database(DATABASE)
+        return True
+
+
+def _await_burial() -> None:
+    """A killed server stays on the list of processes until its parent has taken note. Until then the next one finds its number
+    taken, and does not start."""
+    until = time.monotonic() + BURIED_WITHIN_S
+    while (pid := number()) and Path(f"/proc/{pid}").exists() and not background.is_alive(pid) and time.monotonic() < until:
+        time.sleep(0.1)
 
 
 def _let_in() -> None:
-    """See that our password opens the cluster. One that was lost is replaced: the cluster's owner may do so while it is down."""
-    try:
-        query("SELECT 1", "postgres")
-        return
-    except Failure as refused:
-        if "password authentication failed" not in str(refused):
-            raise
+    """See that our password opens the cluster, once it has put itself in order. One that was lost is replaced: the cluster's owner
+    may do so while it is down."""
+    until = time.monotonic() + IN_ORDER_WITHIN_S
+    while True:
+        try:
+            query("SELECT 1", "postgres")
+            return
+        except Failure as refused:
+            if "database system is starting up" in str(refused) and time.monotonic() < until:
+                time.sleep(0.3)
+                continue
+            if "password authentication failed" not in str(refused):
+                raise
+            break
     say("  the database's password was lost; giving it the new one")
     port = remembered()["database_port"]
     stop()

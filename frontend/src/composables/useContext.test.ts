@@ -22,11 +22,19 @@ interface Unwrapped {
 }
 
 async function at(path: string) {
-  const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/tonight', component: page }] })
+  const router = createRouter({
+    history: createMemoryHistory(),
+    routes: [
+      { path: '/tonight', component: page },
+      { path: '/bench', component: slow },
+    ],
+  })
   await router.push(path)
   const context = mount(page, { global: { plugins: [router] } }).vm as unknown as Unwrapped
   return { router, context }
 }
+const slow = () => new Promise<typeof page>((done) => setTimeout(() => done(page), 60))
+
 /** The server's word on where to begin. */
 function serve(body: object) {
   vi.spyOn(api, 'GET').mockResolvedValue({ data: body, response: new Response() } as never)
@@ -87,6 +95,16 @@ describe('the context in the address', () => {
     const { router, context } = await at('/tonight')
     await context.begin()
     expect(router.currentRoute.value.query).toEqual({ night: '2026-11-23' })
+  })
+
+  it('calls nobody back who is on the way to another page', async () => {
+    serve({ ...START, rig: 3, spot: null })
+    const { router, context } = await at('/tonight')
+    const beginning = context.begin()
+    const way = router.push('/bench?rig=3') // its page is still to come when the server answers
+    await Promise.all([beginning, way])
+    expect(router.currentRoute.value.path).toBe('/bench')
+    expect(router.currentRoute.value.query).toEqual({ rig: '3', night: '2026-12-08', target: '9' })
   })
 
   it('only fills in what is missing when something is chosen, and takes up no plan', async () => {

@@ -1,6 +1,6 @@
 /** With what, where, when, at what, and how: carried by the address, shared by every workspace. */
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute, useRouter, type Router } from 'vue-router'
 
 import { answer, api } from '@/api/client'
 
@@ -17,6 +17,29 @@ export interface Context {
 type Change = Partial<Omit<Context, 'framing'>> & { framing?: number | null }
 
 const whole = (text: unknown) => (typeof text === 'string' && /^\d+$/.test(text) ? Number(text) : null)
+
+const GLANCE_MS = 10
+
+/** What work comes to, told once nobody is on the way to another page: who changes the address meanwhile would call them back. */
+async function afterWays<T>(router: Router, work: Promise<T>): Promise<T> {
+  let on: unknown = null
+  const ended = (way: unknown) => {
+    if (way === on) on = null
+  }
+  const deaf = [
+    router.beforeEach((to) => void (on = to)),
+    router.afterEach(ended),
+    router.onError((_, to) => ended(to)),
+  ]
+  try {
+    const told = await work
+    do await new Promise((done) => setTimeout(done, GLANCE_MS))
+    while (on)
+    return told
+  } finally {
+    for (const one of deaf) one()
+  }
+}
 
 export function useContext() {
   const route = useRoute()
@@ -66,10 +89,11 @@ export function useContext() {
     return router.push({ path: route.path, query: { ...kept, ...choicesOut(next) } })
   }
 
-  /** Where nothing is chosen yet, begin where the server says; what is chosen stays. */
+  /** Where nothing is chosen yet, begin where the server says; what is chosen stays, and so does the way to another page. */
   async function begin() {
     if (context.value) return
-    const start = await answer(api.GET('/api/tonight/start'))
+    const start = await afterWays(router, answer(api.GET('/api/tonight/start')))
+    if (context.value) return
     const query: Record<string, string> = {}
     // A plan is only taken up whole; once part of the context is chosen, what is missing is filled in and no more.
     const fresh = !rig.value && !spot.value && !target.value && !night.value
