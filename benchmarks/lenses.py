@@ -23,7 +23,8 @@ def one_lens(seed: int) -> tuple[int, Stops, Stops] | None:
     if wanted is None:
         return None
     with TemporaryDirectory() as folder:
-        return seed, wanted, judged_stops(Path(folder), lens, seed, "mosaic" if seed % 3 == 0 else "fits", limits)
+        kind = {0: "mosaic", 3: "six"}.get(seed % 6, "fits")
+        return seed, wanted, judged_stops(Path(folder), lens, seed, kind, limits)
 
 
 def main(lenses: int = 50, first_seed: int = 1) -> None:

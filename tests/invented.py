@@ -231,6 +231,16 @@ def write_test_picture(path: Path, start: datetime, sky_mag: float = 20.6) -> Pa
     return path
 
 
+SIX = ("GBGGRG", "RGRBGB", "GBGGRG", "GRGGBG", "BGBRGR", "GRGGBG")  # of a mosaic that repeats after six pixels
+
+
+def of_tiles(three: np.ndarray, tile: Sequence[str]) -> np.ndarray:
+    """One colour a pixel of a picture of three, as the tile says that repeats over it."""
+    colour = np.array([["RGB".index(one) for one in row] for row in tile])
+    rows, columns = (np.arange(side) % len(tile) for side in three.shape[:2])
+    return np.take_along_axis(three, colour[np.ix_(rows, columns)][..., None], axis=2)[..., 0]
+
+
 def as_dng(path: Path, mosaic: np.ndarray, tile: Sequence[str] = ("RG", "GB")) -> Path:
     """The least that makes a raw file: a colour mosaic in a TIFF with the tags of the open DNG specification 1.4."""
     tags = [

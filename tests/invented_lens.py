@@ -1,10 +1,12 @@
 """What a lens that nobody owns truly does to stars, read off its rays; for tests and benchmarks."""
 
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
 import numpy as np
 
+from tests.invented import SIX, as_dng, of_tiles
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS
 from widedusk.core.frames.lens_facts import LensPicture
 from widedusk.core.frames.lens_picture import read_lens_picture
@@ -24,7 +26,10 @@ def shown(folder: Path, lens: InventedLens, f_number: float, seed: int, kind: st
     shot = Shot(f_number, *SIDES, **{"stars": 1100, **more})  # type: ignore[arg-type]
     drawn = picture(lens, shot, np.random.default_rng(seed))
     header = CardHeader(START, 12.0, 85.0, f_number=f_number, mosaic="RGGB" if kind == "mosaic" else "")
-    path = folder / ("lens.jpg" if kind == "jpeg" else "lens.fits")
+    path = folder / {"jpeg": "lens.jpg", "six": "lens.dng"}.get(kind, "lens.fits")
+    if kind == "six":
+        as_dng(path, of_tiles(np.clip(drawn, 0, 65_535), SIX).astype(np.uint16), SIX)
+        return replace(read_lens_picture(path, lambda *_: None), f_number=f_number)
     light = mosaic(drawn) if kind == "mosaic" else drawn
     path.write_bytes((as_jpeg if kind == "jpeg" else as_fits)(light, CLIP_E, header))
     return read_lens_picture(path, lambda *_: None)

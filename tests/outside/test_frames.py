@@ -15,7 +15,7 @@ from astropy.timeseries import LombScargle
 from PIL import Image
 from scipy.optimize import minimize
 
-from tests.invented import as_dng, patterns
+from tests.invented import SIX, as_dng, of_tiles, patterns
 from tests.invented_runs import GOOD, LIMITS, around_of, frames_of, judged_invented, observer, shots_of, the_sky, truly_culled
 from widedusk.core.frames.attitude import Air
 from widedusk.core.frames.frame import read_frame
@@ -30,8 +30,6 @@ from widedusk.core.simulate.series import Happening, take
 from widedusk.core.simulate.spoiled import spoiled
 from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.core.tracking.even_trail import true_excess
-
-SIX = ("GBGGRG", "RGRBGB", "GBGGRG", "GRGGBG", "BGBRGR", "GRGGBG")  # of a mosaic that repeats after six pixels
 
 
 def one_frame(folder, cause: str, seed: int, happening=None, focal: float = 100.0):
@@ -86,9 +84,7 @@ def test_cuts_are_pixel_for_pixel_and_in_colour(tmp_path, form):
         path.write_bytes(as_fits(plane, 65535.0, CardHeader(datetime(2026, 12, 8, tzinfo=UTC), 60.0, 100.0, mosaic="RGGB")))
     elif form.endswith(".dng"):
         tile = SIX if form == "six.dng" else ("RG", "GB")
-        colour = np.array([["RGB".index(one) for one in row] for row in tile])
-        whole = np.tile(colour, (sides[1] // len(tile) + 1, sides[0] // len(tile) + 1))[: sides[1], : sides[0]]
-        as_dng(path, np.clip(np.take_along_axis(three, whole[..., None], axis=2)[..., 0], 0, 65535).astype(np.uint16), tile)
+        as_dng(path, of_tiles(np.clip(three, 0, 65535), tile).astype(np.uint16), tile)
     elif form == "large.fits":
         path.write_bytes(as_fits(three[..., 1], 65535.0, CardHeader(datetime(2026, 12, 8, tzinfo=UTC), 60.0, 100.0)))
     elif form == "plain.tif":

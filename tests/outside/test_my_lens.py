@@ -20,7 +20,7 @@ def judged(*pictures: LensPicture, limits: Limits | None = None):
     return judge_lens([Taken("one", one.f_number or 1.8, "iris", one) for one in pictures], limits or Limits())
 
 
-@pytest.mark.parametrize(("kind", "stop"), [("fits", 1.8), ("fits", 2.8), ("mosaic", 1.8)])
+@pytest.mark.parametrize(("kind", "stop"), [("fits", 1.8), ("fits", 2.8), ("mosaic", 1.8), ("six", 1.8)])
 def test_stars_of_every_zone_and_colour_are_as_wide_as_their_rays(tmp_path, kind, stop):
     seen = shown(tmp_path, SOFT, stop, 3, kind)
     told = 0
@@ -90,7 +90,7 @@ def test_colours_that_lie_over_each_other_look_as_their_sum_does(tmp_path):
         assert np.sqrt(told.long_px * told.short_px) == pytest.approx(width, rel=0.01), zone
 
 
-@pytest.mark.parametrize("kind", ["fits", "mosaic"])
+@pytest.mark.parametrize("kind", ["fits", "mosaic", "six"])
 def test_colours_part_towards_the_corner_as_they_were_drawn(tmp_path, kind):
     lens = InventedLens(larger=(1.2, -0.8), focus_px=(1.2, 0.0, 1.6))
     seen = shown(tmp_path, lens, 1.8, 4, kind)

@@ -1,7 +1,7 @@
 """The three colours of a picture apart, for what a lens does to each of them.
 
-A mosaic is not filled in: of each colour one pixel in four is taken where it lies, so that nothing is smeared that the lens
-left sharp. Green alone stands for light without colours.
+A mosaic is not filled in: of each colour the pixels that saw it are taken where they lie, so that nothing is smeared that the
+lens left sharp. Green alone stands for light without colours.
 """
 
 from dataclasses import dataclass
@@ -9,8 +9,11 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import sep
 from numpy.typing import NDArray
 
+from widedusk.core.errors import InvalidInput
+from widedusk.core.frames.cuts import filled
 from widedusk.core.frames.header import Header
 from widedusk.core.frames.lens_facts import ColourName
 from widedusk.core.frames.read import (
@@ -29,15 +32,48 @@ from widedusk.core.frames.read import (
 
 NAMES: tuple[ColourName, ...] = ("red", "green", "blue")
 LETTERS = "RGB"
+TILE = 6  # pixels after which the larger kind of mosaic repeats
 
 
 @dataclass(frozen=True)
 class Colour:
-    """left, top: where its first pixel lies against that of a plane that begins in the corner, pixels of the file."""
+    """left, top: where its first pixel lies against that of a plane that begins in the corner, pixels of the file. own: of a tile
+    that the plane repeats, the pixels that saw this colour; what else is in it is not to be measured."""
 
     plane: Plane
     left: float = 0.0
     top: float = 0.0
+    own: NDArray[np.bool_] | None = None
+
+    def level(self, rows: slice = slice(None), columns: slice = slice(None), every: int = 3) -> float:
+        """Median of a part of it, of every so many pixels each way."""
+        part = self.plane[rows, columns]
+        if self.own is None:
+            return float(np.median(part[::every, ::every]))
+        mine = self.own[
+            np.ix_(*(np.arange(*one.indices(side)) % TILE for one, side in zip((rows, columns), self.plane.shape, strict=True)))
+        ]
+        return float(np.median(part[mine][:: every**2]))
+
+    def take_sky_off(self) -> None:
+        """From the pixels that are its own; in place."""
+        box = int(np.clip(max(self.plane.shape) // 48, 32, 256))
+        if self.own is None:
+            sep.Background(self.plane, bw=box, bh=box).subfrom(self.plane)
+            return
+        half = TILE // 2  # a cell of three by three pixels holds every colour
+        cells = np.zeros([side // half for side in self.plane.shape], dtype=np.float32)
+        count = np.zeros((2, 2), dtype=np.float32)
+        mine = [(int(row), int(column)) for row, column in np.argwhere(self.own)]
+        for row, column in mine:
+            cells[row // half :: 2, column // half :: 2] += self.plane[row::TILE, column::TILE]
+            count[row // half, column // half] += 1
+        for row, column in np.ndindex(2, 2):
+            cells[row::2, column::2] /= count[row, column]
+        box = max(box // half, 16)
+        sky = sep.Background(cells, bw=box, bh=box).back()
+        for row, column in mine:
+            self.plane[row::TILE, column::TILE] -= sky[row // half :: 2, column // half :: 2]
 
 
 @dataclass(frozen=True)
@@ -92,6 +128,31 @@ def _of_mosaic(header: Header, mosaic: NDArray[Any], pattern: str, clip: float) 
     return Colours(header, even, 2, 0.0, clip, pixel=0.5)
 
 
+def _cannot_part(name: str) -> InvalidInput:
+    return refused(f"“{name}” lays its colours out in a way that cannot be taken apart here. Give the JPEG beside it.", name)
+
+
+def _of_tiles(header: Header, mosaic: Plane, pattern: str, clip: float, name: str) -> Colours:
+    """pattern: 36 letters, row after row. Red and blue share the mosaic itself; green, by which stars are found, has a plane in
+    which the others' pixels are filled with what lies about them."""
+    letters = np.array(list(pattern)).reshape(TILE, TILE)
+    own = {colour: letters == letter for letter, colour in zip(LETTERS, NAMES, strict=True)}
+    if not all(one[row : row + 3, column : column + 3].any() for one in own.values() for row in (0, 3) for column in (0, 3)):
+        raise _cannot_part(name)
+    mosaic = np.ascontiguousarray(mosaic[: mosaic.shape[0] // TILE * TILE, : mosaic.shape[1] // TILE * TILE])
+    return Colours(
+        header,
+        {
+            "red": Colour(mosaic, own=own["red"]),
+            "green": Colour(filled(mosaic, own["green"]), own=own["green"]),
+            "blue": Colour(mosaic, own=own["blue"]),
+        },
+        1,
+        0.0,
+        clip,
+    )
+
+
 def _jpeg(path: Path) -> Colours:
     """Its light alone: JPEGs keep colours at half the sharpness, which would be taken for the lens's fault."""
     picture = read_picture(path)
@@ -121,15 +182,17 @@ def _raw(path: Path) -> Colours:
         header = exif_header(path, "raw", raw.sizes.width, raw.sizes.height)
         mosaic = raw.raw_image_visible
         shape = None if raw.raw_pattern is None else raw.raw_pattern.shape
-        if mosaic.ndim != 2 or shape != (2, 2):
-            raise refused(
-                f"“{path.name}” lays its colours out in a way that cannot be taken apart here. Give the JPEG beside it.", path.name
-            )
+        if mosaic.ndim != 2 or shape not in {(2, 2), (TILE, TILE)}:
+            raise _cannot_part(path.name)
         letters = raw.color_desc.decode("ascii", errors="replace")
-        pattern = "".join(letters[one] for one in raw.raw_colors_visible[:2, :2].ravel())
+        pattern = "".join(letters[one] for one in raw.raw_colors_visible[: shape[0], : shape[1]].ravel())
         black = np.float32(np.mean(raw.black_level_per_channel))
         clip = float(raw.white_level or mosaic.max()) - float(black)
-        return _of_mosaic(header, mosaic.astype(np.float32) - black, pattern, clip)
+        values = mosaic.astype(np.float32)
+        values -= black
+        return (
+            _of_mosaic(header, values, pattern, clip) if len(pattern) == 4 else _of_tiles(header, values, pattern, clip, path.name)
+        )
 
 
 def read_colours(path: Path) -> Colours:

@@ -56,6 +56,23 @@ def in_colours(mosaic: Plane, letters: str) -> Plane:
     return np.stack([one * much for one, much in zip(told, balance, strict=True)], axis=-1).astype(np.float32)
 
 
+def filled(mosaic: Plane, own: NDArray[np.bool_]) -> Plane:
+    """A plane of one colour: its own pixels as they are, those between by what its pixels within one step say, the nearest most.
+
+    own: of the tile that the mosaic repeats, the pixels of this colour; one of them within one step of every other.
+    """
+    from scipy.ndimage import convolve  # noqa: PLC0415 - not needed where there is no mosaic
+
+    found, others = mosaic.copy(), np.argwhere(~own)
+    down, across = own.shape
+    for row, column in others:
+        found[row::down, column::across] = 0.0
+    about, share = convolve(found, AROUND, mode="mirror"), convolve(own.astype(np.float32), AROUND, mode="wrap")
+    for row, column in others:
+        found[row::down, column::across] = about[row::down, column::across] / share[row, column]
+    return found
+
+
 def doubled(cuts: Callable[[], Sequence[Plane]]) -> Callable[[], tuple[Plane, ...]]:
     """Of a plane that was halved and cannot be had whole: each pixel twice, each way."""
     return lambda: tuple(np.repeat(np.repeat(one, 2, axis=0), 2, axis=1)[:CUT_PX, :CUT_PX] for one in cuts())

@@ -6,7 +6,6 @@ from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
-import sep
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
@@ -43,14 +42,14 @@ def read_lens_picture(path: Path, progress: Progress) -> LensPicture:
     progress(0.0, "reading the picture")
     given = read_colours(path)
     corner, corner_sigma = _corner_light(given)
-    clip = {name: given.clip - float(np.median(one.plane[::7, ::7])) for name, one in given.colours.items()}
+    clip = {name: given.clip - one.level(every=7) for name, one in given.colours.items()}
     green = given.colours["green"]
     progress(0.3, "finding stars")
     share = BRIGHT_SHARE * float(np.clip(np.sqrt(USUAL_PIXELS / green.plane.size), 1.0, 6.0))
     found = find_stars(green.plane, MOST_STARS, share, 0.7 * given.clip)
     for name, one in given.colours.items():
         if name != "green":
-            _take_sky_off(one.plane)
+            one.take_sky_off()
     if found.count < STARS_WANTED:
         told = (
             f"“{path.name}” shows {found.count} stars; {STARS_WANTED} all over the picture are needed. "
@@ -81,16 +80,11 @@ def read_lens_picture(path: Path, progress: Progress) -> LensPicture:
     )
 
 
-def _take_sky_off(plane: Plane) -> None:
-    box = int(np.clip(max(plane.shape) // 48, 32, 256))
-    sep.Background(plane, bw=box, bh=box).subfrom(plane)
-
-
 def _moments(given: Colours, name: ColourName, found: Found, room: float) -> Moments | None:
     """Of the stars that green shows, each looked for in this colour where it would lie without any fault of the lens."""
     one, green = given.colours[name], given.colours["green"]
     x, y = found.x + (green.left - one.left) / given.step, found.y + (green.top - one.top) / given.step
-    return star_moments(one.plane, x, y, found.fwhm_px, room, SHAPED_STARS, ROUNDS)
+    return star_moments(one.plane, x, y, found.fwhm_px, room, SHAPED_STARS, ROUNDS, one.own)
 
 
 def _places(moments: Moments, found: Found) -> tuple[Floats, Floats]:
@@ -153,7 +147,7 @@ def _smooth(places: Floats) -> Floats:
 
 def _spot(moments: Moments, given: Colours) -> Spot:
     mean = (moments.xx + moments.yy) / 2.0
-    narrow = FWHM_PER_SIGMA * np.sqrt(float(np.median(mean))) < SAMPLED_FROM_PX
+    narrow = FWHM_PER_SIGMA * np.sqrt(float(np.median(mean))) < SAMPLED_FROM_PX * moments.apart
     if narrow:
         shape = shape_of(moments, given.pixel)
         along, across = ((one / FWHM_PER_SIGMA) ** 2 for one in (shape.long_px, shape.short_px))
@@ -211,19 +205,19 @@ def _corner_light(given: Colours) -> tuple[float | None, float | None]:
 
     The fall goes as 1 - a r² - b r⁴, r in half diagonals. Sigma is that of the fit; what the sky does beyond a slope is not in it.
     """
-    planes = [one.plane for one in given.colours.values()]
-    height, width = planes[0].shape
+    colours = given.colours.values()
+    height, width = given.colours["green"].plane.shape
     columns, rows = np.linspace(0, width, BOXES[0] + 1).astype(int), np.linspace(0, height, BOXES[1] + 1).astype(int)
     half = float(np.hypot(width, height)) / 2.0
     level, x, y = [], [], []
     for top, bottom in pairwise(rows):
         for left, right in pairwise(columns):
-            level.append(sum(float(np.median(one[top:bottom:3, left:right:3])) for one in planes))
+            level.append(sum(one.level(slice(top, bottom), slice(left, right)) for one in colours))
             x.append(((left + right - 1) / 2 - (width - 1) / 2) / half)
             y.append(((top + bottom - 1) / 2 - (height - 1) / 2) / half)
     sky, px, py = np.array(level), np.array(x), np.array(y)
     middle = float(np.median(sky[np.hypot(px, py) < 0.35]))
-    if not middle > 0.002 * given.clip * len(planes):
+    if not middle > 0.002 * given.clip * len(colours):
         return None, None
     r2 = px**2 + py**2
 

@@ -20,8 +20,10 @@ MOST_STARS = 250
 ROUNDS = 12
 LEAST_STARS = 5
 SETTLED, SETTLED_SHARE = 0.003, 0.9  # relative change of its size in a round, at which that share of the stars is done
+MOST_PACE = 8.0  # of a star of which next to nothing is known
+PLACE_ROUNDS, SHAPE_TOLD_BY = 8, 12.0  # pixels of a star that tell its shape as well as all the others do. Our own
 SAMPLED_FROM_PX = 2.2  # width from which moments tell a star's shape wherever it stands in its pixel
-FIT_STARS, FIT_HALF, FIT_PARTS, FIT_ROUNDS = 60, 4, 7, 25
+FIT_STARS, FIT_HALF, FIT_WIDTHS, FIT_PARTS, FIT_ROUNDS = 60, 4, 1.8, 7, 25
 FIT_ODD = 1.5  # what is left over of a star against the typical one, from which it counts less. Our own
 FIT_FROM = 0.15  # px²: from narrower, steps run into single pixels and stay there
 LEAST_VARIANCE = 0.02  # px²: of a star a third of a pixel wide
@@ -48,8 +50,11 @@ class Shape:
         return replace(self, long_px=long, short_px=short)
 
 
-def _stamps(plane: NDArray[np.float32], x: Floats, y: Floats, half: int) -> tuple[Floats, Floats, Floats]:
-    """Cut-outs around stars with the coordinates of their pixels from each star's middle; shape (stars, rows, columns)."""
+def _stamps(
+    plane: NDArray[np.float32], x: Floats, y: Floats, half: int, own: NDArray[np.bool_] | None
+) -> tuple[Floats, Floats, Floats, NDArray[np.bool_]]:
+    """Cut-outs around stars, nothing where a pixel is not to be measured, with the coordinates of their pixels from each star's
+    middle and which of them are known; shape (stars, rows, columns)."""
     height, width = plane.shape
     column, row = x + (width - 1) / 2.0, y + (height - 1) / 2.0
     first_column, first_row = np.rint(column).astype(int), np.rint(row).astype(int)
@@ -57,7 +62,11 @@ def _stamps(plane: NDArray[np.float32], x: Floats, y: Floats, half: int) -> tupl
     rows, columns = first_row[:, None, None] + offset[None, :, None], first_column[:, None, None] + offset[None, None, :]
     shape = (x.size, offset.size, offset.size)
     cut = plane[np.broadcast_to(rows, shape), np.broadcast_to(columns, shape)].astype(float)
-    return cut, np.broadcast_to(columns - column[:, None, None], shape), np.broadcast_to(rows - row[:, None, None], shape)
+    known = np.broadcast_to(np.True_, shape)
+    if own is not None:
+        known = own[rows % own.shape[0], columns % own.shape[1]]
+        cut[~known] = 0.0
+    return cut, np.broadcast_to(columns - column[:, None, None], shape), np.broadcast_to(rows - row[:, None, None], shape), known
 
 
 @dataclass(frozen=True)
@@ -71,19 +80,33 @@ class Moments:
     cut: Floats  # (stars, rows, columns)
     dx: Floats
     dy: Floats
+    known: NDArray[np.bool_]  # of those pixels
     off_x: Floats  # of its middle from the place given
     off_y: Floats
+
+    @property
+    def apart(self) -> float:
+        """Pixels from one that is known to the next, on the mean."""
+        return float(1.0 / np.sqrt(np.mean(self.known)))
 
     def some(self, chosen: NDArray[np.bool_]) -> "Moments":
         return Moments(*(getattr(self, one.name)[chosen] for one in fields(self)))
 
 
 def star_moments(
-    plane: NDArray[np.float32], x: Floats, y: Floats, fwhm_px: float, clip: float, most: int = MOST_STARS, rounds: int = ROUNDS
+    plane: NDArray[np.float32],
+    x: Floats,
+    y: Floats,
+    fwhm_px: float,
+    clip: float,
+    most: int = MOST_STARS,
+    rounds: int = ROUNDS,
+    own: NDArray[np.bool_] | None = None,
 ) -> Moments | None:
     """Shapes of the stars at x, y (pixels from the middle, background taken off, brightest first); None below five usable ones.
 
-    Stars whose brightest pixel comes near the clip level, or whose neighbour lies within reach, are passed over.
+    Stars whose brightest pixel comes near the clip level, or whose neighbour lies within reach, are passed over. own: of a tile
+    that the plane repeats, the pixels to be measured; in each round the others hold what the star of that round has there.
     """
     half = int(np.ceil(3.5 * max(fwhm_px, 2.0))) + 2
     height, width = plane.shape
@@ -93,24 +116,32 @@ def star_moments(
     chosen = chosen[middle < 0.7 * clip][:most]  # the brightest that do not clip
     if chosen.size < LEAST_STARS:
         return None
-    cut, dx, dy = _stamps(plane, x[chosen], y[chosen], half)
+    cut, dx, dy, known = _stamps(plane, x[chosen], y[chosen], half, own)
     sound = cut.max(axis=(1, 2)) < 0.7 * clip
-    chosen, cut, dx, dy = chosen[sound], cut[sound], dx[sound], dy[sound]
+    chosen, cut, dx, dy, known = chosen[sound], cut[sound], dx[sound], dy[sound], known[sound]
     if len(cut) < LEAST_STARS:
         return None
     variance = np.full(len(cut), (max(fwhm_px, 1.5) / FWHM_PER_SIGMA) ** 2)
     xx, yy, xy = variance.copy(), variance.copy(), np.zeros(len(cut))
     mx, my = np.zeros(len(cut)), np.zeros(len(cut))
     light, from_x, from_y = (one.astype(np.float32) for one in (cut, dx[:, 0, :], dy[:, :, 0]))  # half as many bytes, as good
+    pace = np.ones(len(cut))  # what is put in stays where it was: a star half unknown moves half as far
     for _ in range(rounds):
         det = np.maximum(xx * yy - xy**2, 1e-6)
         ux, uy = (from_x - mx.astype(np.float32)[:, None])[:, None, :], (from_y - my.astype(np.float32)[:, None])[:, :, None]
         a, b, c = ((0.5 * one / det).astype(np.float32)[:, None, None] for one in (yy, xx, 2 * xy))
-        weighted = np.exp(c * ux * uy - a * ux**2 - b * uy**2) * light
+        weight = np.exp(c * ux * uy - a * ux**2 - b * uy**2)
+        if own is None:
+            weighted = weight * light
+        else:
+            own_light = (weight**2 * known).sum(axis=(1, 2))
+            much = (weight * light).sum(axis=(1, 2)) / np.maximum(own_light, 1e-9)
+            weighted = weight * np.where(known, light, much[:, None, None] * weight)
+            pace = np.clip((weight**2).sum(axis=(1, 2)) / np.maximum(own_light, 1e-9), 1.0, MOST_PACE)
         by_x, by_y = weighted.sum(axis=1), weighted.sum(axis=2)
         ux, uy = ux[:, 0, :], uy[:, :, 0]
         total = np.maximum(by_x.sum(axis=1, dtype=float), 1e-9)
-        mx, my = mx + (by_x * ux).sum(axis=1) / total, my + (by_y * uy).sum(axis=1) / total
+        mx, my = mx + pace * (by_x * ux).sum(axis=1) / total, my + pace * (by_y * uy).sum(axis=1) / total
         before = xx + yy
         # A Gaussian times itself has half its covariance.
         xx = np.clip(2.0 * (by_x * ux**2).sum(axis=1) / total, 0.05, half**2)
@@ -119,7 +150,30 @@ def star_moments(
         xy = np.clip(xy, -0.98 * np.sqrt(xx * yy), 0.98 * np.sqrt(xx * yy))
         if np.quantile(np.abs(xx + yy - before) / before, SETTLED_SHARE) < SETTLED:
             break
-    return Moments(chosen, xx, yy, xy, cut, dx, dy, mx, my)
+    if own is not None:
+        mx, my = _placed(np.stack([xx, yy, xy]), np.stack([mx, my]), cut, dx, dy, known)
+    return Moments(chosen, xx, yy, xy, cut, dx, dy, known, mx, my)
+
+
+def _placed(shapes: Floats, places: Floats, cut: Floats, dx: Floats, dy: Floats, known: NDArray[np.bool_]) -> Floats:
+    """Where stars lie of which only some pixels are known, (2, stars), by least squares of a Gaussian; shapes (xx, yy, xy) of each.
+
+    Few pixels tell a star's shape badly, and a bad shape its place: the fewer, the more it is taken as that of the typical star.
+    """
+    for _ in range(PLACE_ROUNDS):
+        ux, uy = dx - places[0][:, None, None], dy - places[1][:, None, None]
+        many = np.sum(known & (ux**2 + uy**2 < (4.0 * shapes[:2].mean(axis=0))[:, None, None]), axis=(1, 2))
+        share = many / (many + SHAPE_TOLD_BY)
+        xx, yy, xy = (share * shapes + (1 - share) * np.median(shapes, axis=1, keepdims=True))[:, :, None, None]
+        det = np.maximum(xx * yy - xy**2, 1e-6)
+        light = np.exp(-0.5 * (yy * ux**2 + xx * uy**2 - 2 * xy * ux * uy) / det) * known
+        slopes = [light, light * (yy * ux - xy * uy) / det, light * (xx * uy - xy * ux) / det]
+        design = np.stack(slopes, axis=-1).reshape(len(cut), -1, 3)
+        turned = np.swapaxes(design, 1, 2)
+        normal = turned @ design + 1e-9 * np.eye(3)
+        much, to_x, to_y = np.linalg.solve(normal, turned @ cut.reshape(len(cut), -1, 1))[:, :, 0].T
+        places = places + np.clip(np.stack([to_x, to_y]) / np.maximum(much, 1e-9), -0.5, 0.5)
+    return places
 
 
 def _gap_to_next(x: Floats, y: Floats) -> Floats:
@@ -142,7 +196,7 @@ def shape_of(found: Moments, pixel: float = 1.0) -> Shape:
     pixel: side of a pixel against the step from one to the next; half where a mosaic holds a colour in every second.
     """
     middle_xx, middle_yy, middle_xy = (float(np.median(one)) for one in (found.xx, found.yy, found.xy))
-    if FWHM_PER_SIGMA**2 * min(middle_xx, middle_yy) < SAMPLED_FROM_PX**2:
+    if FWHM_PER_SIGMA**2 * min(middle_xx, middle_yy) < (SAMPLED_FROM_PX * found.apart) ** 2:
         middle_xx, middle_yy, middle_xy = _fitted(found, (middle_xx, middle_yy, middle_xy), pixel)
     mean, spread = (middle_xx + middle_yy) / 2.0, float(np.hypot((middle_xx - middle_yy) / 2.0, middle_xy))
     return Shape(
@@ -153,8 +207,9 @@ def shape_of(found: Moments, pixel: float = 1.0) -> Shape:
     )
 
 
-def _drawn(places: Floats, shape: Floats, dx: Floats, dy: Floats, pixel: float) -> Floats:
-    """Light of unit stars in their pixels; places (stars, 2), shape (xx, yy, xy), coordinates as those of the cut-outs."""
+def _drawn(places: Floats, shape: Floats, dx: Floats, dy: Floats, pixel: float, known: NDArray[np.bool_]) -> Floats:
+    """Light of unit stars in the pixels that are known; places (stars, 2), shape (xx, yy, xy), coordinates as those of the
+    cut-outs."""
     parts = ((np.arange(FIT_PARTS) + 0.5) / FIT_PARTS - 0.5) * pixel
     xx, yy, xy = shape
     det = max(xx * yy - xy * xy, 1e-4)
@@ -164,7 +219,7 @@ def _drawn(places: Floats, shape: Floats, dx: Floats, dy: Floats, pixel: float) 
         for sub_y in parts:
             vx, vy = ux + sub_x, uy + sub_y
             light += np.exp(-0.5 * (yy * vx * vx + xx * vy * vy - 2.0 * xy * vx * vy) / det)
-    return np.asarray(light / (2.0 * np.pi * np.sqrt(det) * FIT_PARTS**2))
+    return np.asarray(light * known / (2.0 * np.pi * np.sqrt(det) * FIT_PARTS**2))
 
 
 def _fitted(found: Moments, start: tuple[float, float, float], pixel: float) -> tuple[float, float, float]:
@@ -173,26 +228,29 @@ def _fitted(found: Moments, start: tuple[float, float, float], pixel: float) -> 
     Light and place are each star's own, and every star counts alike, however bright: less only where it leaves far more over than
     the others do, for then it is two.
     """
-    half = found.cut.shape[1] // 2
-    near = slice(max(half - FIT_HALF, 0), half + FIT_HALF + 1)
+    width = FWHM_PER_SIGMA * np.sqrt(min(max(start[:2]), (SAMPLED_FROM_PX * found.apart / FWHM_PER_SIGMA) ** 2))
+    half, reach = found.cut.shape[1] // 2, max(FIT_HALF, int(np.ceil(FIT_WIDTHS * width)))
+    near = slice(max(half - reach, 0), half + reach + 1)
     cut, dx, dy = (one[:FIT_STARS, near, near] for one in (found.cut, found.dx, found.dy))
+    known = found.known[:FIT_STARS, near, near]
     cut = cut / np.maximum(np.abs(cut).sum(axis=(1, 2), keepdims=True), 1e-9)
     own_width = np.array([pixel**2 / 12.0, pixel**2 / 12.0, 0.0])
     shape = np.array([*np.maximum(np.array(start[:2]) - own_width[:2], FIT_FROM), np.clip(start[2], -0.9, 0.9) * 0.5])
     places = np.zeros((len(cut), 2))
     step, damping = 1e-3, 1e-3
     for _ in range(FIT_ROUNDS):
-        base = _drawn(places, shape, dx, dy, pixel)
+        base = _drawn(places, shape, dx, dy, pixel, known)
         light = np.sum(base * cut, axis=(1, 2)) / np.maximum(np.sum(base * base, axis=(1, 2)), 1e-12)
         left = cut - light[:, None, None] * base
         slopes = []
         for axis in range(2):
             moved = places.copy()
             moved[:, axis] += step
-            slopes.append(light[:, None, None] * (_drawn(moved, shape, dx, dy, pixel) - base) / step)
+            slopes.append(light[:, None, None] * (_drawn(moved, shape, dx, dy, pixel, known) - base) / step)
         own = np.stack([base, *slopes], axis=-1).reshape(len(cut), -1, 3)
         common = np.stack(
-            [light[:, None, None] * (_drawn(places, shape + step * one, dx, dy, pixel) - base) / step for one in np.eye(3)], axis=-1
+            [light[:, None, None] * (_drawn(places, shape + step * one, dx, dy, pixel, known) - base) / step for one in np.eye(3)],
+            axis=-1,
         ).reshape(len(cut), -1, 3)
         off = left.reshape(len(cut), -1, 1)
         normal = np.swapaxes(own, 1, 2) @ own
