@@ -5,6 +5,7 @@ Lenses that lie within a twentieth of a limit at some stop are drawn anew: nobod
 
 import sys
 from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -29,7 +30,7 @@ def one_lens(seed: int) -> tuple[int, Stops, Stops] | None:
 
 def main(lenses: int = 50, first_seed: int = 1) -> None:
     right = drawn = 0
-    with ProcessPoolExecutor(2) as pool:
+    with ProcessPoolExecutor(2, get_context("spawn")) as pool:  # raw files are read by threads that no fork survives
         ahead = pool.map(one_lens, range(first_seed + 1, first_seed + 10 * lenses))
         for told in ahead:
             if told is None:
