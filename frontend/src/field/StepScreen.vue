@@ -26,19 +26,19 @@ watch(current, () => (pressing.value = large.value = false))
 
 let busy = false
 /** The next step comes when this one is on the disk; a second tap meanwhile is the same press. */
-async function take(...event: Parameters<typeof field.record>) {
-  if (busy) return
+async function take(...event: Parameters<typeof field.record>): Promise<boolean> {
+  if (busy) return false
   busy = true
   await field.record(...event)
   chosen.value = null
   busy = false
+  return true
 }
 const say = (kind: 'checked' | 'put off') => current.value && take(kind, `step:${current.value.key}`)
 async function pressed(at: number) {
   const key = current.value?.run
   if (!key) return
-  await take('begun', `run:${key}:begun`, { at: new Date(at).toISOString() })
-  emit('run', key)
+  if (await take('begun', `run:${key}:begun`, { at: new Date(at).toISOString() })) emit('run', key)
 }
 </script>
 

@@ -101,24 +101,37 @@ async function record(kind: string, subject: string, data: Data = {}): Promise<v
     data,
   }
   const one: KeptEvent = { night: night.value ?? 0, event, sent: false, refused: '' }
-  const late = setTimeout(() => {
-    told.value = LATE
-    count(one)
-  }, LATE_MS)
-  try {
-    await store.keepOwnEvent(one)
-    if (told.value === LATE) told.value = ''
-  } catch (failed) {
-    told.value = storageWords(failed)
-  }
-  clearTimeout(late)
-  count(one)
+  await keptOrLate(one)
+  const here = one.night === (night.value ?? 0) && !events.value.some((other) => other.event.id === event.id)
+  if (here) events.value = [...events.value, one]
   void sync()
 }
 
-function count(one: KeptEvent): void {
-  if (one.night !== (night.value ?? 0) || events.value.some((other) => other.event.id === one.event.id)) return
-  events.value = [...events.value, one]
+const unkept = new Set<KeptEvent>()
+
+/** Until an event is on the disk, or cannot be, or is late; the last two are said. */
+function keptOrLate(one: KeptEvent): Promise<void> {
+  return new Promise((done) => {
+    const late = setTimeout(() => {
+      unkept.add(one)
+      told.value = LATE
+      done()
+    }, LATE_MS)
+    const kept = () => {
+      if (unkept.delete(one) && !unkept.size && told.value === LATE) told.value = ''
+    }
+    const lost = (failed: unknown) => {
+      unkept.delete(one)
+      told.value = storageWords(failed)
+    }
+    void store
+      .keepOwnEvent(one)
+      .then(kept, lost)
+      .finally(() => {
+        clearTimeout(late)
+        done()
+      })
+  })
 }
 
 async function takeBack(event: FieldEvent): Promise<void> {
