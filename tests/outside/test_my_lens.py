@@ -169,6 +169,8 @@ def test_limits_are_the_persons_own_and_two_pictures_of_a_stop_must_both_be_good
 def test_what_does_not_show_the_lens_is_said(tmp_path):
     with pytest.raises(InvalidInput, match="Expose longer, or look at a richer field"):
         shown(tmp_path, InventedLens(), 1.8, 12, stars=20)
+    with pytest.raises(InvalidInput, match="expose shorter"):
+        shown(tmp_path, InventedLens(), 1.8, 12, sky_e=80_000.0)
     seen = shown(tmp_path, InventedLens(), 1.8, 12)
     empty = tuple(None if zone == 0 else one for zone, one in enumerate(seen.zones["green"]))
     with pytest.raises(InvalidInput, match="too few stars in its upper left corner"):

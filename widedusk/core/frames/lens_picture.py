@@ -23,6 +23,7 @@ from widedusk.core.tracking.elongation import FWHM_PER_SIGMA
 MOST_STARS, SHAPED_STARS, ROUNDS = 3000, 700, 30
 ZONE_LEAST = 4  # stars from which a zone has a shape
 STARS_WANTED = 60
+BRIGHT_SKY = 0.7  # of what a pixel can hold; star shapes are read below it, too. Our own
 FIELD_ZONES, FIELD_MOST = 12, 0.3  # zones from which a smooth field is fitted, and share of a variance it may put right. Our own
 LEAST_PX2 = 0.02  # of a variance
 NARROW_SCATTER = 0.15  # of the variance of one narrow star, by zones of an even field. Our own
@@ -51,9 +52,11 @@ def read_lens_picture(path: Path, progress: Progress) -> LensPicture:
         if name != "green":
             one.take_sky_off()
     if found.count < STARS_WANTED:
-        told = (
-            f"“{path.name}” shows {found.count} stars; {STARS_WANTED} all over the picture are needed. "
-            "Expose longer, or look at a richer field, the Milky Way best of all."
+        bright = clip["green"] < (1.0 - BRIGHT_SKY) * given.clip
+        told = f"“{path.name}” shows {found.count} stars; {STARS_WANTED} all over the picture are needed. " + (
+            "Its sky is nearly as bright as the file can hold: expose shorter, or wait for a darker sky."
+            if bright
+            else "Expose longer, or look at a richer field, the Milky Way best of all."
         )
         raise InvalidInput([Fault("picture", path.name, told)])
     progress(0.5, f"measuring {min(found.count, SHAPED_STARS)} stars")
