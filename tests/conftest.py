@@ -1,14 +1,15 @@
 """Shared by all tests: reference libraries are kept off the network, and the rig and spots that several tests use."""
 
+import json
 import os
 from collections.abc import Callable, Sequence
+from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import settings
-from xdist.scheduler import LoadScopeScheduling
 
-from tests import demo
+from tests import cluster
 from widedusk.core.choices import Choices
 from widedusk.core.exposure.setting import Subject, expected_drifts
 from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens, Rig, Tracker
@@ -47,28 +48,55 @@ def a_subject(rig: Rig, dec_deg: float = 0.0, axis_arcmin: float = 5.0, **choice
     )
 
 
-# Phones that wait for a server must not be starved by drawing and measuring sixty pictures beside it.
-ONE_AFTER_THE_OTHER = ("tests/e2e/test_the_field.py", "tests/e2e/test_the_frames.py")
+DURATIONS = Path(__file__).with_name("durations.json")
 
 
-class ByFile(LoadScopeScheduling):
-    """A file of tests is run by one process; so are these, one after the other."""
-
-    def _split_scope(self, nodeid: str) -> str:
-        file = nodeid.partition("::")[0]
-        return ONE_AFTER_THE_OTHER[0] if file in ONE_AFTER_THE_OTHER else file
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--everything", action="store_true", help="the nightly tests, too")
+    parser.addoption("--record-durations", action="store_true", help="write what each file took to tests/durations.json")
 
 
-@pytest.hookimpl(optionalhook=True)
-def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> ByFile:
-    return ByFile(config, log)
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Nightly tests run with --everything, and when they are named. The files that took longest come first, so that no process is
+    left with one of them at the end."""
+    recorded = json.loads(DURATIONS.read_text())
+    items.sort(key=lambda item: -recorded.get(_file_of(item.nodeid), float("inf")))  # what is not recorded goes first
+    if config.getoption("everything") or config.getoption("keyword") or any("::" in word for word in config.args):
+        return
+    nightly = [item for item in items if item.get_closest_marker("nightly")]
+    config.hook.pytest_deselected(items=nightly)
+    items[:] = [item for item in items if not item.get_closest_marker("nightly")]
+
+
+def _file_of(nodeid: str) -> str:
+    return nodeid.partition("::")[0]
+
+
+class DurationRecorder:
+    """Adds up the seconds of each file."""
+
+    def __init__(self) -> None:
+        self.seconds: dict[str, float] = {}
+
+    def pytest_runtest_logreport(self, report: pytest.TestReport) -> None:
+        file = _file_of(report.nodeid)
+        self.seconds[file] = self.seconds.get(file, 0.0) + report.duration
+
+    def pytest_sessionfinish(self) -> None:
+        rounded = {file: round(seconds, 1) for file, seconds in sorted(self.seconds.items())}
+        DURATIONS.write_text(json.dumps(rounded, indent=1) + "\n")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    if config.getoption("record_durations") and not hasattr(config, "workerinput"):
+        config.pluginmanager.register(DurationRecorder())
 
 
 @pytest.fixture(scope="session")
 def demo_copy() -> Callable[[str], None]:
-    """Makes databases with the demo in them; it is loaded once for all."""
-    demo.seed()
-    return demo.copy
+    """Makes databases with the demo in them, in this run's own cluster."""
+    cluster.start()
+    return cluster.own_copy
 
 
 @pytest.fixture(autouse=True, scope="session")

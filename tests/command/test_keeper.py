@@ -16,6 +16,7 @@ from pathlib import Path
 
 import pytest
 
+from tests import cluster
 from widedusk.command.basics import ROOT
 from widedusk.command.install import PATTERNS
 
@@ -76,6 +77,7 @@ def site(tmp_path_factory) -> Iterator[Site]:
     one.var.chmod(0o711)
     for folder in list(one.var.parents)[:2]:
         folder.chmod(0o711)  # the database's user must get there
+    cluster.lay_out(one.var)
     done = one.command("start")
     assert done.returncode == 0, done.stdout + done.stderr
     yield one

@@ -2,6 +2,8 @@
 
 import os
 import socket
+import subprocess
+import sys
 import time
 import urllib.request
 from pathlib import Path
@@ -12,7 +14,7 @@ import pytest
 from widedusk.apart.process import Bounds, Broken, apart, read_apart
 from widedusk.core.errors import Fault, InvalidInput
 
-SHORT = Bounds(seconds=20.0, memory_bytes=200_000_000)
+SHORT = Bounds(cpu_s=20.0, memory_bytes=200_000_000)
 
 
 def sums(numbers: np.ndarray) -> float:
@@ -25,6 +27,17 @@ def swallows(megabytes: int) -> int:
 
 def sleeps(seconds: float) -> None:
     time.sleep(seconds)
+
+
+def computes() -> None:
+    while True:
+        pass
+
+
+def computes_when_nobody_else_does(processor: int) -> None:
+    os.sched_setaffinity(0, {processor})
+    os.nice(19)
+    computes()
 
 
 def dies() -> None:
@@ -68,12 +81,28 @@ def test_it_returns_what_the_work_returns_and_passes_on_what_it_tells():
     assert [one for one in heard if one] == ["step 0", "step 1", "step 2", "step 3"]
 
 
+def test_a_busy_machine_is_not_put_down_to_the_file():
+    """Beside a process that leaves it next to nothing of the processor, a reader is waited for, and then that is said."""
+    processor = min(os.sched_getaffinity(0))
+    code = f"import os; os.sched_setaffinity(0, {{{processor}}})\nwhile True: pass"
+    busy = [subprocess.Popen([sys.executable, "-c", code]) for _ in range(3)]
+    try:
+        with pytest.raises(InvalidInput, match="The server is busy: it could not read this within 3 s"):
+            apart(computes_when_nobody_else_does, processor, bounds=Bounds(0.3, 200_000_000))
+    finally:
+        for process in busy:
+            process.kill()
+            process.wait()
+
+
 def test_what_takes_too_much_ends_in_a_sentence():
     assert apart(swallows, 50, bounds=SHORT)
     with pytest.raises(InvalidInput, match="more than 200 MB of memory"):
         apart(swallows, 800, bounds=SHORT)
-    with pytest.raises(InvalidInput, match="longer than 1 s"):
-        apart(sleeps, 60.0, bounds=Bounds(1.0, 200_000_000))
+    with pytest.raises(InvalidInput, match="more than 1 s of computing"):
+        apart(computes, bounds=Bounds(1.0, 200_000_000))
+    with pytest.raises(InvalidInput, match="came to no end within 2 s"):
+        apart(sleeps, 60.0, bounds=Bounds(0.2, 200_000_000))
     with pytest.raises(InvalidInput, match="brings its reader down"):
         apart(dies, bounds=SHORT)
 

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
+from tests import cluster
 from tests.demo import LANE, NOW, PASSWORD, own
 from widedusk.command import postgres, server, standins, worker
 from widedusk.command.basics import LOG, free_port
@@ -93,6 +94,7 @@ def _env(now: str, database: str = DATABASE) -> dict[str, str]:
 @pytest.fixture(scope="session")
 def served(forecast: WeatherService, demo_copy: Callable[[str], None]) -> Iterator[Served]:
     demo_copy(DATABASE)
+    cluster.collect_pages()
     one = Served({**_env(NOW), "WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/"}, free_port(None))
     one.start()
     yield one
@@ -119,6 +121,7 @@ def measuring(workers: PictureWorker) -> PictureWorker:
 def a_site(demo_copy: Callable[[str], None], name: str, now: str = NOW, **more: str) -> Iterator[Served]:
     """A server on a database of its own with the demo in it."""
     demo_copy(own(name))
+    cluster.collect_pages()
     one = Served({**_env(now, own(name)), **more}, free_port(None))
     one.start()
     try:
@@ -147,12 +150,17 @@ def browser(playwright: Playwright) -> Iterator[Browser]:
     chromium.close()
 
 
+def new_context(browser: Browser) -> BrowserContext:
+    """A laptop's browser of somebody who has never been here."""
+    return browser.new_context(
+        viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Africa/Windhoek", reduced_motion="reduce"
+    )
+
+
 @pytest.fixture
 def page(browser: Browser) -> Iterator[Page]:
     """A fresh page. It fails the test when the page throws, breaks the content policy, or asks anybody but our server."""
-    context = browser.new_context(
-        viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Africa/Windhoek", reduced_motion="reduce"
-    )
+    context = new_context(browser)
     one = context.new_page()
     troubles: list[str] = []
     one.on("pageerror", lambda error: troubles.append(str(error)))
@@ -173,6 +181,18 @@ def cookies() -> list[dict[str, object]]:
     return []
 
 
+def sign_in_as_demo(page: Page, address: str) -> bool:
+    """Open the first page and take the demo account where somebody has to sign in. True where that was so."""
+    page.goto(address)
+    offer = page.get_by_role("button", name="Look around with the demo account")
+    page.get_by_role("region", name="Exposure").or_(offer).first.wait_for()
+    offered = offer.count() > 0
+    if offered:
+        offer.click()
+        page.get_by_role("region", name="Exposure").wait_for()
+    return offered
+
+
 @pytest.fixture
 def signed_in(page: Page, served: Served, workers: PictureWorker, cookies: list[dict[str, object]]) -> Callable[[], Page]:
     """Opens the first page as the demo account; through the sign-in page once, with the cookies kept from then on after."""
@@ -180,14 +200,8 @@ def signed_in(page: Page, served: Served, workers: PictureWorker, cookies: list[
     def go(address: str = served.address) -> Page:
         if address == served.address:
             page.context.add_cookies(cookies)  # type: ignore[arg-type]
-        page.goto(address)
-        offer = page.get_by_role("button", name="Look around with the demo account")
-        page.get_by_role("region", name="Exposure").or_(offer).first.wait_for()
-        if offer.count():
-            offer.click()
-            page.get_by_role("region", name="Exposure").wait_for()
-            if address == served.address:
-                cookies[:] = page.context.cookies()  # type: ignore[arg-type]
+        if sign_in_as_demo(page, address) and address == served.address:
+            cookies[:] = page.context.cookies()  # type: ignore[arg-type]
         return page
 
     return go

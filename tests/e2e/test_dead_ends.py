@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.conftest import choose, sentence
-from tests.e2e.journeys import BOTH, chosen, new_account, sized, three_questions, unfold
+from tests.e2e.journeys import BOTH, account_with_rig, at_rest, chosen, new_account, sized, unfold
 
 
 @BOTH
@@ -39,7 +39,7 @@ def test_one_count_of_frames_and_one_word_on_power(signed_in, served, size):
 @BOTH
 def test_a_hidden_pole_is_hidden_on_every_page(page, served, size):
     sized(page, size)
-    three_questions(page, served.address, f"kiri-{size}", "22.4 S, 16.1 E")
+    account_with_rig(page, served.address, f"kiri-{size}", "22.4 S, 16.1 E")
     where = chosen(page)
     page.goto(f"{served.address}/grounds?{where}")
     page.get_by_role("button", name="Type", exact=True).click()
@@ -82,7 +82,7 @@ def test_under_a_full_moon_the_filter_decides(signed_in, served, size):
 @BOTH
 def test_what_a_field_shows_is_what_it_keeps(page, served, size):
     sized(page, size)
-    three_questions(page, served.address, f"senna-{size}", "24.58 S, 16.42 E")
+    account_with_rig(page, served.address, f"senna-{size}", "24.58 S, 16.42 E")
     where = chosen(page)
     page.goto(f"{served.address}/bench/parts?{where}")
     page.get_by_role("button", name="Light tracker", exact=True).click()
@@ -110,6 +110,7 @@ def test_what_a_field_shows_is_what_it_keeps(page, served, size):
 def test_choices_outlive_what_is_not_chosen_yet(page, served, size):
     sized(page, size)
     new_account(page, served.address, f"ebba-{size}")
+    page.goto(served.address)
     page.get_by_role("button", name=re.compile("^How")).click()
     drawer = page.get_by_role("dialog", name="How you work")
     choose(page, "Masses in", "lb and oz")
@@ -160,7 +161,7 @@ def test_choices_outlive_what_is_not_chosen_yet(page, served, size):
 @BOTH
 def test_angles_and_dates_are_read_as_people_write_them(page, served, size):
     sized(page, size)
-    three_questions(page, served.address, f"levi-{size}", "24.58 S, 16.42 E")
+    account_with_rig(page, served.address, f"levi-{size}", "24.58 S, 16.42 E")
     page.goto(f"{served.address}/nights/targets?{chosen(page)}")
     for name, ra, dec in (("By hand", "00h42m44s", "+41°16′09″"), ("By colons", "00:42:44", "41:16:09")):
         page.get_by_role("button", name="New", exact=True).click()
@@ -202,7 +203,7 @@ def test_angles_and_dates_are_read_as_people_write_them(page, served, size):
 @BOTH
 def test_a_measured_axis_counts_on_every_page(page, served, size):
     sized(page, size)
-    three_questions(page, served.address, f"runa-{size}", "24.58 S, 16.42 E")
+    account_with_rig(page, served.address, f"runa-{size}", "24.58 S, 16.42 E")
     where = chosen(page)
     page.goto(f"{served.address}/pole/drift?{where}")
     for place, (amount, towards) in enumerate((("6", "north"), ("4", "south")), 1):
@@ -233,7 +234,8 @@ def test_sheets_print_black_on_white_with_one_press(signed_in, served, size):
     assert page.get_by_role("columnheader", name="f-number").or_(page.get_by_text("f/4.0")).first.is_visible()
     for side in ("tonight", "bench/packing", "grounds"):
         page.goto(f"{served.address}/{side}?{where}")
-        page.wait_for_timeout(800)
+        page.locator("main").wait_for()
+        at_rest(page)
         page.emulate_media(media="print")
         paper, ink = page.evaluate(
             "() => { const one = document.querySelector('.paper:not([hidden])') ?? document.querySelector('main');"

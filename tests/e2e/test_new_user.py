@@ -8,10 +8,19 @@ from tests.e2e.conftest import choose, sentence
 from tests.e2e.journeys import BOTH, new_account, sized
 
 
+def account_by_page(page, address: str, name: str) -> None:
+    page.goto(address)
+    page.get_by_role("button", name="No account yet? Make one").click()
+    page.get_by_label("Name").fill(name)
+    page.get_by_label("Password").fill("tape-and-tripod")
+    page.get_by_role("button", name="Make the account").click()
+    page.get_by_role("heading", name="Three questions").wait_for()
+
+
 @BOTH
 def test_from_an_empty_account_to_a_verdict_in_seven_fields(page, served, size):
     sized(page, size)
-    new_account(page, served.address, f"tova-{size}")
+    account_by_page(page, served.address, f"tova-{size}")
     page.goto(f"{served.address}/tonight?night=2026-12-08")  # near new Moon
     form = page.locator("form.steps")
     form.wait_for()
@@ -50,6 +59,7 @@ def test_from_an_empty_account_to_a_verdict_in_seven_fields(page, served, size):
 def test_a_camera_on_a_tripod_is_a_rig(page, served, size):
     sized(page, size)
     new_account(page, served.address, f"iiro-{size}")
+    page.goto(served.address)
     form = page.locator("form.steps")
     form.get_by_label("Focal length").fill("24")
     form.get_by_label("Opens to f/").fill("1.4")

@@ -7,47 +7,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.e2e.journeys import violations
-
-BENCH = (
-    ("/bench", ".verdicts section"),
-    ("/bench/parts", ".inventory tbody"),
-    ("/bench/power", ".cards"),
-    ("/bench/compare", ".compare tbody"),
-    ("/bench/packing", ".groups"),
-)
-GROUNDS_AND_NIGHTS = (
-    ("/grounds", ".profile"),
-    ("/grounds/side-by-side", ".spots tbody"),
-    ("/grounds/places", ".places tbody"),
-    ("/nights", ".fortnight li"),
-    ("/nights/whole", ".block"),
-    ("/nights/what-suits", ".suits tbody"),
-    ("/nights/season", ".usable"),
-    ("/nights/targets", ".catalogue tbody"),
-    ("/nights/trips", ".trips tfoot"),
-)
-POLE = (
-    ("/pole", ".reach li"),
-    ("/pole/by-day", ".rough"),
-    ("/pole/scope", ".view"),
-    ("/pole/photographs", ".drop"),
-    ("/pole/drift", ".star"),
-    ("/pole/record", ".record"),
-)
-
-FRAMING = (("/framing", ".wanted li"), ("/framing/panels", ".table tbody tr"), ("/framing/way", ".ways tbody tr"))
-FIELD = (("/out-there", ".box"), ("/frames", ".bar"))
-EXPOSURE = (
-    ("/exposure", ".subwindow .free"),
-    ("/exposure/light", ".plot svg path"),
-    ("/exposure/how-many", ".plot svg path"),
-    ("/exposure/card", ".ladder li"),
-    ("/exposure/test-picture", ".drop"),
-    ("/exposure/my-camera", ".isotable tbody tr"),
-    ("/exposure/my-lens", ".drop"),
-    ("/exposure/compare", ".compare tbody td"),
-)
+from tests.e2e.journeys import at_rest, violations
 
 
 def test_the_strip_reads_out_minutes_by_keyboard(signed_in):
@@ -106,28 +66,6 @@ def test_drawings_can_be_read_as_tables(signed_in, served):
         expect(table).to_contain_text(words)
 
 
-FITTING = (*GROUNDS_AND_NIGHTS, *FRAMING, *POLE, *EXPOSURE, *FIELD)
-PAGES = (("/tonight", ".verdicts"), ("/plans", ".nights"), ("/about", "dl"), ("/account", ".sheet"), *BENCH, *FITTING)
-
-
-@pytest.mark.parametrize("pages", [PAGES[::2], PAGES[1::2]], ids=["even", "odd"])
-def test_every_page_is_without_serious_violation_and_fits_a_small_laptop(signed_in, served, pages):
-    """In the theme one begins with; the colours of all three are held against each other in theme/tokens.test.ts."""
-    page = signed_in()
-    chosen = page.evaluate("location.search")
-    for path, ready in pages:
-        # As a link does it: the application goes there itself, and is not loaded anew for each of thirty pages.
-        page.evaluate(
-            "(path) => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate', { state: null })) }",
-            path + chosen,
-        )
-        page.locator(ready).first.wait_for()
-        assert not violations(page), path
-        assert page.evaluate("document.documentElement.scrollWidth") <= 1280, path
-        if (path, ready) in FITTING:
-            assert page.evaluate("document.documentElement.scrollHeight") <= 800, path
-
-
 @pytest.mark.parametrize("theme", ["day", "field"])
 def test_what_the_components_paint_can_be_read_in_the_other_themes(signed_in, served, theme):
     page = signed_in()
@@ -143,7 +81,7 @@ def test_the_field_theme_keeps_night_eyes(signed_in):
     page.evaluate("localStorage.setItem('wide-dusk-theme', 'field')")
     page.reload()
     page.get_by_role("region", name="Card").wait_for()
-    page.wait_for_timeout(500)
+    at_rest(page)
     pixels = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB")).astype(int)
     assert pixels[..., 0].max() > 150
     assert pixels[..., 1].max() <= 48 and pixels[..., 2].max() <= 48

@@ -59,6 +59,8 @@ RELOADS_WHEN_SHOWN = """() => {
   new MutationObserver(() => location.reload())
     .observe(document.querySelector('.step'), { childList: true, characterData: true, subtree: true })
 }"""
+DRAWN = "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
+SAYS_SOMETHING_ELSE = "(words) => document.querySelector('[role=alertdialog] .words')?.innerText !== words"
 ASK = "(path) => fetch(path).then((answer) => answer.json())"
 
 
@@ -102,7 +104,8 @@ class Phone:
         """The hour moves on, never back; whatever calls meanwhile is seen."""
         self.clock = max(self.clock, moment)
         self.page.clock.set_fixed_time(later(self.clock, minutes=self.ahead))
-        self.page.wait_for_timeout(600)
+        self.page.evaluate("() => document.dispatchEvent(new Event('visibilitychange'))")  # as when it is taken out of a pocket
+        self.page.evaluate(DRAWN)
         self.seen()
 
     def seen(self) -> list[str]:
@@ -111,7 +114,7 @@ class Phone:
         while call.is_visible():
             found.append(call.locator(".words").inner_text())
             call.get_by_role("button", name="Seen").click()
-            self.page.wait_for_timeout(100)
+            self.page.wait_for_function(SAYS_SOMETHING_ELSE, arg=found[-1])
         return found
 
     def killed(self) -> None:

@@ -23,6 +23,8 @@ from tests.e2e.sizes import wrong_with
 
 NIGHT = Night(SITE, datetime(2026, 12, 8, 20, 30, tzinfo=UTC), (55.0, 100.0), sides=(1200, 802))
 READ_MS = 420_000
+MEASURED_MORE_THAN = """(count) => [...document.querySelectorAll('.folders > li')]
+  .some((one) => one.textContent.includes('many') && Number(one.textContent.match(/(\\d+) of 200 measured/)?.[1]) > count)"""
 SITE_NAME = "widedusk_frames"
 
 
@@ -296,7 +298,10 @@ def test_a_folder_on_another_machine_is_measured_there(frames_page, hands, site,
     try:
         page = frames_page()
         expect(page.get_by_role("region", name="Folders of frames")).to_be_visible()
-        page.wait_for_timeout(4000)  # until it is heard
+        # Its folder is offered once it was heard.
+        page.wait_for_function(
+            "async () => (await (await fetch('/api/frames/folders/there')).json()).items.some((one) => one.machine === 'laptop')"
+        )
         page.reload()
         read_folder(page, "laptop: tonight · 6 files", watched=True)
         folder = page.locator(".folders > li").filter(has_text="on laptop")
@@ -317,7 +322,8 @@ def test_workers_are_killed_and_every_frame_is_measured_once(frames_page, hands,
     folder = page.locator(".folders > li").filter(has_text="many")
     expect(folder).to_contain_text(re.compile(r"[1-9]\d* of 200 measured"), timeout=60_000)
     for turn in range(4):
-        page.wait_for_timeout(1500)
+        measured = int(re.search(r"(\d+) of 200 measured", folder.inner_text())[1])
+        page.wait_for_function(MEASURED_MORE_THAN, arg=min(measured + 3, 199))
         hands[turn % 2].kill()
         hands[turn % 2].start()
     expect(folder).to_contain_text("200 of 200 measured", timeout=READ_MS)

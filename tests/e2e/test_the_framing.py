@@ -12,7 +12,7 @@ from astropy.time import Time
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import MEASURED_MS
-from tests.e2e.journeys import POST, chosen, three_questions
+from tests.e2e.journeys import POST, account_with_rig, chosen
 from tests.invented import DEMO_SENSOR, EXPOSURE_S, Pair, a_pair, write_picture
 from widedusk.core.simulate.camera import Pointing, Shot
 
@@ -30,7 +30,7 @@ def angle(page: Page) -> float:
 
 @pytest.mark.parametrize(("name", "coordinates"), [("south", "24.58 S, 16.42 E"), ("north", "61.2 N, 25.1 E")])
 def test_composed_turned_cut_carried_into_another_account_and_hopped_to(page, browser, served, tmp_path, name, coordinates):
-    three_questions(page, served.address, f"fritz-{name}", coordinates)
+    account_with_rig(page, served.address, f"fritz-{name}", coordinates)
     page.goto(f"{served.address}/framing?{chosen(page)}")
     picture = page.get_by_role("region", name="In the picture")
     picture.get_by_text("Around it, the largest first").click()
@@ -95,7 +95,7 @@ def test_composed_turned_cut_carried_into_another_account_and_hopped_to(page, br
     wrong.write_text("a,b\n1,2\n")
 
     other = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB").new_page()
-    three_questions(other, served.address, f"frieda-{name}", coordinates)
+    account_with_rig(other, served.address, f"frieda-{name}", coordinates)
     other.goto(f"{served.address}/framing/panels?{chosen(other)}")
     other.get_by_label("Bring panels from a file").set_input_files(file)
     expect(other.get_by_role("region", name="Panels").first.get_by_role("status")).to_contain_text("5 panels")

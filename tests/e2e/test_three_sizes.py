@@ -1,21 +1,12 @@
-"""Every page and sheet on a phone, a tablet and a laptop: nothing wider than the screen, under another label or too small for a
-thumb; and what the keys and the focus do."""
+"""Every sheet on a phone and a tablet: nothing wider than the screen, under another label or too small for a thumb; and what the
+keys and the focus do. The pages themselves are walked in test_every_page.py."""
 
-import re
 
 import pytest
 from playwright.sync_api import expect
 
-from tests.e2e.sizes import SIDES, SIZES, wrong_with
-
-# More digits than anybody knows, a nought with a minus, or what a program says to itself.
-MISWRITTEN = re.compile(r"\d\.\d{5,}|[-−]0(?:\.0+)?(?![\d.])|\bNaN\b|\bundefined\b|\bnull\b|\d{4}-\d\d-\d\d")
-
-
-def settled(page) -> None:
-    page.locator("main").wait_for()
-    page.wait_for_function("() => !document.querySelector('.ant-spin-spinning')")
-    page.wait_for_timeout(150)
+from tests.e2e.journeys import at_rest
+from tests.e2e.sizes import SIZES, wrong_with
 
 
 def resized(page, size: str) -> None:
@@ -27,22 +18,6 @@ def begun(signed_in, page, served, size: str) -> str:
     signed_in()
     resized(page, size)
     return page.url.split("?", 1)[1]
-
-
-def test_every_page_fits_as_it_is_opened_on_a_phone_and_as_the_window_grows(signed_in, page, served):
-    chosen = begun(signed_in, page, served, "phone")
-    wrong = {}
-    for side in SIDES:
-        resized(page, "phone")
-        page.goto(f"{served.address}/{side}?{chosen}")
-        for size in SIZES:
-            resized(page, size)
-            settled(page)
-            if found := wrong_with(page, size):
-                wrong[side, size] = found
-            assert page.locator("h1:not(.paper *)").count() == 1, (side, size)
-            assert not MISWRITTEN.findall(page.locator("main").inner_text()), (side, size)
-    assert wrong == {}
 
 
 @pytest.mark.parametrize("size", ["phone", "tablet"])
@@ -61,12 +36,12 @@ def test_every_sheet_fits(signed_in, page, served, size):
     wrong = {}
     for side, buttons in opened.items():
         page.goto(f"{served.address}/{side}?{chosen}")
-        settled(page)
+        at_rest(page)
         for name in buttons:
             button = page.get_by_role("button", name=name, exact=name != "How").first
             button.click()
             page.locator("dialog[open] .body > *").first.wait_for()
-            page.wait_for_timeout(150)
+            at_rest(page)
             if found := wrong_with(page, size):
                 wrong[f"{side}: {name}"] = found
             page.keyboard.press("Escape")

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.e2e.journeys import POST, chosen, three_questions, violations
+from tests.e2e.journeys import POST, account_with_rig, chosen, violations
 
 RIGS = """async () => (await (await fetch('/api/rigs')).json()).items"""
 ANSWERED_MS = 30_000
@@ -31,7 +31,7 @@ def clocks(page: Page, name: str) -> list[str]:
 
 @pytest.mark.parametrize(("name", "coordinates", "up"), [("south", "24.58 S, 16.42 E", -1), ("north", "61.2 N, 25.1 E", 1)])
 def test_three_targets_two_rigs_and_a_mosaic(page, served, measuring, name, coordinates, up):
-    three_questions(page, served.address, f"nora-{name}", coordinates)
+    account_with_rig(page, served.address, f"nora-{name}", coordinates)
     rig = page.evaluate(RIGS)[0]
     part = ("part", "arm_mm", "along_mm", "carried", "fed_by")
     placed = [{key: one[key] for key in part} for one in rig["placed"]]

@@ -505,7 +505,21 @@ def test_a_run_is_judged_once_for_all_processes_and_by_nobody_else(ours, a_run, 
     assert judged(ours, a_run)["run"]["frames"] == 11 and len(seen) == 3
     Run.objects.filter(pk=a_run.pk).update(exposure_s=30.0)  # typed: the files might not have said it
     assert judged(ours, a_run) and len(seen) == 4
-    assert Judgement.objects.count() == 1
+
+
+def test_a_laptop_and_a_phone_with_other_limits_do_not_undo_each_others_judgement(ours, a_run, monkeypatch):
+    seen = []
+    monkeypatch.setattr(judging, "judged_run", lambda *given: seen.append(1) or judged_run(*given))
+    for _ in range(3):
+        for limit in (1.3, 1.6):
+            judging._judged.cache_clear()
+            answer = ours.get(f"/api/frames/runs/{a_run.pk}", {"elongation_limit": limit})
+            assert answer.status_code == 200, answer.content
+            assert answer.json()["elongation_limit"] == limit
+    assert len(seen) == 2
+    for limit in (1.35, 1.4, 1.45, 1.5, 1.55):
+        assert ours.get("/api/frames/runs", {"elongation_limit": limit}).status_code == 200
+    assert Judgement.objects.filter(run=a_run).count() == judging.MAX_KEPT_OF_A_RUN
 
 
 def test_whoever_measures_the_last_frame_judges_the_run_too(ours, asked, card, monkeypatch):
@@ -534,7 +548,7 @@ def test_whoever_measures_the_last_frame_judges_the_run_too(ours, asked, card, m
 
 
 def test_a_list_costs_the_same_few_queries_however_many_frames(ours, a_run, django_assert_max_num_queries):
-    with django_assert_max_num_queries(16):  # two of them look for what was judged, and keep it
+    with django_assert_max_num_queries(18):  # five of them look for what was judged, and keep it
         assert judged(ours, a_run)
     with django_assert_max_num_queries(12):
         assert listed(ours, "frames/runs")

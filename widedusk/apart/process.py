@@ -7,9 +7,11 @@ can do is die alone; what is left of it is a sentence. Children are forked from 
 
 import contextlib
 import logging
+import math
 import multiprocessing
 import os
 import resource
+import signal
 import sys
 import time
 from collections.abc import Callable, Sequence
@@ -26,6 +28,8 @@ log = logging.getLogger(__name__)
 
 GLANCE_S = 0.25  # how often it is asked whether the work is still wanted
 MOST_OPEN_FILES = 64
+WALL_CLOCK_FACTOR = 10.0
+BUSY_SHARE = 0.3  # of the time waited for a child: so long for a turn at a processor, it was the machine that was slow
 
 Tell = Callable[[float, str], None]
 
@@ -34,11 +38,16 @@ Tell = Callable[[float, str], None]
 class Bounds:
     """What a piece of work may take, beyond the memory that the readers themselves take."""
 
-    seconds: float
+    cpu_s: float  # of the processor, so that a busy machine takes nothing from it
     memory_bytes: int
 
+    @property
+    def wall_s(self) -> float:
+        """How long it is waited for at most."""
+        return WALL_CLOCK_FACTOR * self.cpu_s
 
-READING: Final = Bounds(seconds=4.0, memory_bytes=600_000_000)  # a table, a place, the header of a picture
+
+READING: Final = Bounds(cpu_s=4.0, memory_bytes=600_000_000)  # a table, a place, the header of a picture
 
 PICTURE_S, PICTURE_BYTES, MORE_S_A_BYTE = 60.0, 30_000_000, 1e-6
 
@@ -90,9 +99,12 @@ def apart(work: Callable[..., T], *given: Any, bounds: Bounds, field: str = "fil
         child.start()
     its.close()
     try:
-        return cast(T, _answered(mine, bounds, field, tell))
+        return cast(T, _answered(mine, bounds, field, tell, child.pid))
     except EOFError:
         child.join(2.0)
+        if child.exitcode == -signal.SIGXCPU:
+            told = f"Reading it takes more than {bounds.cpu_s:.0f} s of computing. Give a smaller or simpler one."
+            raise InvalidInput([Fault(field, None, told)]) from None
         log.warning("%s ended with %s and no answer", work.__name__, child.exitcode)
         told = "It brings its reader down: it is damaged, or built to do harm. Save it anew, or give another form."
         raise InvalidInput([Fault(field, None, told)]) from None
@@ -103,9 +115,9 @@ def apart(work: Callable[..., T], *given: Any, bounds: Bounds, field: str = "fil
         child.close()
 
 
-def _answered(pipe: Connection, bounds: Bounds, field: str, tell: Tell | None) -> Any:
+def _answered(pipe: Connection, bounds: Bounds, field: str, tell: Tell | None, pid: int | None) -> Any:
     """Wait for the child's last word, passing on what it tells before."""
-    until = time.monotonic() + bounds.seconds
+    until = time.monotonic() + bounds.wall_s
     while time.monotonic() < until:
         if tell is not None:
             tell(-1.0, "")
@@ -124,8 +136,18 @@ def _answered(pipe: Connection, bounds: Bounds, field: str, tell: Tell | None) -
             raise Broken(said)
         if tell is not None:
             tell(*said)
-    told = f"Reading it takes longer than {bounds.seconds:.0f} s. Give a smaller or simpler one."
+    if _waited_for_processor_s(pid) > BUSY_SHARE * bounds.wall_s:
+        told = f"The server is busy: it could not read this within {bounds.wall_s:.0f} s. Try again in a minute."
+    else:
+        told = f"Reading it came to no end within {bounds.wall_s:.0f} s. Save it anew, or give another form."
     raise InvalidInput([Fault(field, None, told)])
+
+
+def _waited_for_processor_s(pid: int | None) -> float:
+    """How long a process was ready to work and had to wait for a processor; nothing where the system does not tell."""
+    with contextlib.suppress(OSError, ValueError, IndexError):
+        return int(Path(f"/proc/{pid}/schedstat").read_text().split()[1]) / 1e9
+    return 0.0
 
 
 def _inside(
@@ -153,14 +175,15 @@ def _inside(
 def _limit(bounds: Bounds) -> None:
     """Memory from here on, seconds of the processor, no core file, no file written, few opened."""
     now_bytes = int(Path("/proc/self/statm").read_text().split()[0]) * os.sysconf("SC_PAGE_SIZE")
-    for what, limit in (
-        (resource.RLIMIT_AS, now_bytes + bounds.memory_bytes),
-        (resource.RLIMIT_CPU, int(bounds.seconds) + 2),
-        (resource.RLIMIT_CORE, 0),
-        (resource.RLIMIT_FSIZE, 0),
-        (resource.RLIMIT_NOFILE, MOST_OPEN_FILES),
+    cpu_s = math.ceil(bounds.cpu_s)
+    for what, limit, end in (
+        (resource.RLIMIT_AS, now_bytes + bounds.memory_bytes, 0),
+        (resource.RLIMIT_CPU, cpu_s, 2),  # at the limit it is told to end, two seconds later it is ended
+        (resource.RLIMIT_CORE, 0, 0),
+        (resource.RLIMIT_FSIZE, 0, 0),
+        (resource.RLIMIT_NOFILE, MOST_OPEN_FILES, 0),
     ):
-        resource.setrlimit(what, (limit, limit))
+        resource.setrlimit(what, (limit, limit + end))
 
 
 _LIBRARIES = tuple(os.path.realpath(one) + os.sep for one in (sys.prefix, sys.base_prefix, Path(widedusk.__file__).parent))

@@ -3,8 +3,10 @@
 import json
 import math
 import re
-from typing import Any, cast
+from collections.abc import Callable, Sequence
+from typing import Any, TypeVar, cast, overload
 
+from django.db.models import Model, QuerySet
 from django.http import HttpRequest
 from django.utils.datastructures import MultiValueDict
 from ninja import Field, Schema
@@ -79,3 +81,26 @@ class Pages(LimitOffsetPagination):
     class Input(Schema):
         limit: int = Field(50, ge=1, le=200)
         offset: int = Field(0, ge=0, le=MOST_OFFSET)
+
+
+Row = TypeVar("Row", bound=Model)
+Answer = TypeVar("Answer")
+
+
+class RowsAsAnswers(Sequence[Answer]):
+    """Rows of which only those on the page that is asked for are read, and made into answers together."""
+
+    def __init__(self, rows: QuerySet[Row], answers: Callable[[Sequence[Row]], list[Answer]]) -> None:
+        self.rows, self.answers = rows, answers
+
+    def __len__(self) -> int:
+        return self.rows.count()
+
+    @overload
+    def __getitem__(self, place: int) -> Answer: ...
+    @overload
+    def __getitem__(self, place: slice) -> Sequence[Answer]: ...
+    def __getitem__(self, place: int | slice) -> Answer | Sequence[Answer]:
+        if isinstance(place, slice):
+            return self.answers(list(self.rows[place]))
+        return self.answers([self.rows[place]])[0]

@@ -1,5 +1,6 @@
 """Frames of a night: the folders they lie in, the runs found in them, each frame judged, and the person's last word."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Annotated, Any, Literal, cast
@@ -15,6 +16,7 @@ from pydantic import Field
 from widedusk.apart import readers
 from widedusk.apart.process import read_apart
 from widedusk.api.choices import ChoicesShape, Context
+from widedusk.api.door import RowsAsAnswers
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
 from widedusk.api.frame_folders import keep_up
@@ -25,7 +27,6 @@ from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import FrameFacts
 from widedusk.core.judge.account import CauseFound, JudgedRun, PeriodicError, run_verdict
 from widedusk.core.judge.export import TableForm, sidecars
-from widedusk.core.judge.finding import HARMLESS
 from widedusk.core.judge.teach import Lesson, lessons
 from widedusk.core.judge.word import Limits
 from widedusk.core.kit.parts import Origin
@@ -36,7 +37,18 @@ from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
 from widedusk.records.frames.folders import folders_of, frames_of
 from widedusk.records.frames.frames import facts_of
-from widedusk.records.frames.judged import axis_from, count_in, export_lines, export_stars, judged_of, said_of, say, shot_runs_of
+from widedusk.records.frames.judged import (
+    axis_from,
+    count_in,
+    export_lines,
+    export_stars,
+    headlines_of,
+    judged_of,
+    judged_runs,
+    said_of,
+    say,
+    shot_runs_of,
+)
 from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of
 from widedusk.records.nights.models import Run
 from widedusk.records.pole.services import keep_alignment
@@ -74,38 +86,40 @@ class RunsQuery(Schema):
     choices: ChoicesShape = ChoicesShape()
 
 
-def _line(row: Run, limits: Limits) -> ShotRun:
-    lines, judged = judged_of(row, limits)
-    return ShotRun(
-        id=row.pk,
-        name=row.name,
-        target=row.target_id,
-        target_name=row.target.name,
-        rig_name=row.rig.name if row.rig else "",
-        night=row.night.date,
-        exposure_s=row.exposure_s,
-        iso=row.iso,
-        f_number=row.f_number,
-        begins_at=row.begins_at,
-        ends_at=row.ends_at,
-        frames=len(lines),
-        counted=row.frames,
-        elsewhere=bool(row.expected.get("elsewhere")),
-        headline=next((one.name for one in judged.causes if one.key not in HARMLESS), ""),
-    )
+def _shot_runs(rows: Sequence[Run], limits: Limits) -> list[ShotRun]:
+    return [
+        ShotRun(
+            id=row.pk,
+            name=row.name,
+            target=row.target_id,
+            target_name=row.target.name,
+            rig_name=row.rig.name if row.rig else "",
+            night=row.night.date,
+            exposure_s=row.exposure_s,
+            iso=row.iso,
+            f_number=row.f_number,
+            begins_at=row.begins_at,
+            ends_at=row.ends_at,
+            frames=headline.frames,
+            counted=row.frames,
+            elsewhere=bool(row.expected.get("elsewhere")),
+            headline=headline.cause,
+        )
+        for row, headline in zip(rows, headlines_of(rows, limits), strict=True)
+    ]
 
 
 @router.get("/runs", response={200: list[ShotRun], 422: FailureOut})
 @paginate
-def runs(request: HttpRequest, asked: Query[RunsQuery]) -> list[ShotRun]:
-    """Runs of which frames lie here, of a night at a spot where these are given, in order of time; the first hundred."""
+def runs(request: HttpRequest, asked: Query[RunsQuery]) -> Sequence[ShotRun]:
+    """Runs of which frames lie here, of a night at a spot where these are given, in order of time."""
     rows = shot_runs_of(user_of(request))
     if asked.spot is not None:
         rows = rows.filter(night__spot_id=asked.spot)
     if asked.night is not None:
         rows = rows.filter(night__date=asked.night)
     limits = Limits.by(asked.choices.core())
-    return [_line(row, limits) for row in rows[:100]]
+    return RowsAsAnswers(rows, lambda page: _shot_runs(page, limits))
 
 
 @dataclass(frozen=True)
@@ -174,7 +188,7 @@ def _judged(user: AbstractBaseUser, row: Run, limits: Limits) -> JudgedRunOut:
     said = said_of(row)
     columns = judged.columns
     return JudgedRunOut(
-        run=_line(row, limits),
+        run=_shot_runs([row], limits)[0],
         verdict=run_verdict(judged, [said.get(one.id, "") for one in lines]),
         causes=list(judged.causes),
         frames=[
@@ -329,7 +343,7 @@ def count(request: HttpRequest, record_id: int, data: CountIn) -> ShotRun:
     row, limits = _own_run(request, record_id), Limits.by(data.choices.core())
     lines, judged = judged_of(row, limits)
     row.f_number, row.exposure_s = data.f_number or row.f_number, data.exposure_s or row.exposure_s
-    return _line(count_in(row, judged, lines), limits)
+    return _shot_runs([count_in(row, judged, lines)], limits)[0]
 
 
 @router.get("/runs/{int:record_id}/list", response={200: FileOut, 404: FailureOut, 422: FailureOut})
@@ -382,16 +396,14 @@ def alarms(request: HttpRequest, night: int) -> list[FrameAlarm]:
     user = user_of(request)
     for folder in folders_of(user).filter(night_id=night, watched=True, state="reading"):
         keep_up(folder)
-    told = []
     watched = frames_of(user).filter(folder__watched=True, run=OuterRef("pk"))
-    for row in shot_runs_of(user).filter(Exists(watched), night_id=night):
-        _, judged = judged_of(row, Limits())
-        told += [
-            FrameAlarm(key=f"{row.pk}:{one.key}", name=one.name, now=one.now, target_name=row.target.name)
-            for one in judged.causes
-            if one.now
-        ]
-    return told
+    rows = shot_runs_of(user).filter(Exists(watched), night_id=night)
+    return [
+        FrameAlarm(key=f"{row.pk}:{cause.key}", name=cause.name, now=cause.now, target_name=row.target.name)
+        for row, judged in judged_runs(rows, Limits())
+        for cause in judged.causes
+        if cause.now
+    ]
 
 
 class MeasuredFrame(Schema):

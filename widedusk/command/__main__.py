@@ -13,7 +13,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from widedusk.command import background, basics, checks, install, keeper, lan, postgres, server, standins
+from widedusk.command import background, basics, checks, install, keeper, lan, postgres, scratch, server, standins
 from widedusk.command import worker as hands
 from widedusk.command.basics import (
     ROOT,
@@ -33,21 +33,22 @@ from widedusk.command.basics import (
 HERE = Path(os.environ.get("WIDE_DUSK_CALLED_FROM", "."))  # a file is named from where the person stands
 
 
-def _ready(*locks: str, browser: bool = False, waits: list[Callable[[], None]] | None = None) -> dict[str, str]:
-    """Install, build, start the database; return what Django's settings need.
-
-    What still runs beside it is waited for here, or left in `waits` for the caller.
-    """
+def _installed(*locks: str, browser: bool = False, waits: list[Callable[[], None]]) -> None:
+    """Install and build. What still runs beside it is added to `waits`: call it to wait for it."""
     install.debian_packages(browser=browser)
     install.python_environment(*locks)
-    patterns = install.star_patterns()
+    waits.append(install.star_patterns())
     install.node_modules()
     install.front_end()
+
+
+def _ready(*locks: str) -> dict[str, str]:
+    """Install, build, start the database; return what Django's settings need."""
+    waits: list[Callable[[], None]] = []
+    _installed(*locks, waits=waits)
     postgres.start()
-    if waits is None:
-        patterns()
-    else:
-        waits.append(patterns)
+    for wait in waits:
+        wait()
     return postgres.settings_env()
 
 
@@ -56,7 +57,9 @@ def _check_settings() -> None:
     now = os.environ.get("WIDE_DUSK_NOW", "")
     if now:
         try:
-            datetime.fromisoformat(now)
+            datetime.fromisoformat(Path(now[1:]).read_text().strip() if now.startswith("@") else now)
+        except OSError:
+            raise Failure(f"WIDE_DUSK_NOW names a file that cannot be read: {now[1:]}.") from None
         except ValueError:
             raise Failure(f"“{now}” of WIDE_DUSK_NOW is no moment; write it like 2026-12-08T20:00:00+00:00.") from None
     folder = os.environ.get("WIDE_DUSK_PICTURE_FOLDER", "")
@@ -120,6 +123,7 @@ def _listens(host: str, port: int) -> bool:
 
 
 LAN_PATIENCE_S = 60.0
+COVERAGE = ["--cov", "--cov-report", "term:skip-covered"]
 ELSEWHERE = ("WIDE_DUSK_DB_PORT", "WIDE_DUSK_DB_PASSWORD", "WIDE_DUSK_SECRET_KEY")
 NOT_SETTINGS = {"WIDE_DUSK_CALLED_FROM", background.MARK}
 
@@ -132,8 +136,8 @@ def demo(asked: argparse.Namespace) -> int:
     with alone():
         env = {**_ready("run"), "WIDE_DUSK_DEMO": "1"}
         env.setdefault("WIDE_DUSK_PICTURE_FOLDER", os.environ.get("WIDE_DUSK_PICTURE_FOLDER") or str(basics.VAR / "demo-pictures"))
-        server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
-        say("  " + server.manage(env, "load_demo", why="Loading the demo").strip())
+        server.migrate(env)
+        say("  " + server.manage(env, "load_demo", "--skip-checks", why="Loading the demo").strip())
         say("  " + server.manage(env, "take_demo_pictures", why="Taking the demo's pictures").strip())
         address = _serve(env, "demo", forecast=True, network=asked.lan)
     say(
@@ -176,17 +180,30 @@ def status(_: argparse.Namespace) -> int:
 
 
 def test(asked: argparse.Namespace) -> int:
-    """install what is missing and run every check"""
+    """install what is missing and run every check; the database and files of this checkout's site stay as they are"""
     say("Wide Dusk, checks")
     waits: list[Callable[[], None]] = []
     with alone():
-        was_running = (install.PG_BIN / "pg_ctl").exists() and postgres.is_running()
-        env = _ready("run", "test", browser=True, waits=waits)
-    try:
-        return checks.run_checks(env, asked.words, waits)
-    finally:
-        if not was_running and keeper.wanted() is None:
-            postgres.stop()
+        _installed("run", "test", browser=True, waits=waits)
+    with scratch.folder() as var:
+        options = [*(["--everything"] if asked.everything else []), *(COVERAGE if asked.coverage else [])]
+        return checks.run_checks(scratch.settings_env(var), asked.words, options, waits)
+
+
+def npm(asked: argparse.Namespace) -> int:
+    """npm with the Node of this project, among the pages: npm run dev, npm test -- strip"""
+    with alone():
+        install.python_environment("run")
+        install.node_modules()
+    words = [str(word) for word in install.npm(*asked.words)]
+    os.chdir(basics.FRONTEND)
+    os.execve(words[0], words, {**os.environ, **install.node_env(), **_api_address()})
+
+
+def _api_address() -> dict[str, str]:
+    """Where the site of this checkout answers, for pages that are served by the bundler while one works on them."""
+    kept = keeper.wanted()
+    return {"WIDE_DUSK_API": f"http://127.0.0.1:{kept['web_port']}"} if kept else {}
 
 
 def worker(_: argparse.Namespace) -> int:
@@ -230,6 +247,8 @@ def manage(asked: argparse.Namespace) -> int:
     """one of Django's own commands, e.g. createsuperuser"""
     with alone():
         env = _ready("run")
+        if asked.words[:1] == ["migrate"]:
+            postgres.note_migrated(postgres.DATABASE, "")  # it may go back to earlier ones
     python = str(VENV / "bin" / "python")  # by its whole name: by that it finds its packages
     os.execve(python, [python, "-m", "django", *asked.words], {**os.environ, **env})
 
@@ -264,8 +283,9 @@ def restore(asked: argparse.Namespace) -> int:
         want = keeper.wanted()
         keeper.halt()
         try:
+            postgres.note_migrated(postgres.DATABASE, "")  # what comes back may be older
             postgres.restore(source, overwrite=asked.overwrite)
-            server.manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
+            server.migrate(env)
         finally:
             if want is not None:
                 keeper.begin(want)
@@ -284,7 +304,8 @@ def main() -> int:
     os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # what is started would compile itself anew each time
     parser = argparse.ArgumentParser(prog="./wide-dusk", description="Wide Dusk: one night with a star tracker, worked out.")
     words = parser.add_subparsers(required=True, metavar="WORD")
-    for function in (demo, start, stop, status, test, worker, backup, restore, password, schema, manage):
+    handed_on = {test: "to the checks", manage: "to Django", npm: "to npm"}
+    for function in (demo, start, stop, status, test, worker, backup, restore, password, schema, manage, npm):
         one = words.add_parser(function.__name__, help=function.__doc__)
         one.set_defaults(function=function)
         if function in (demo, start):
@@ -298,10 +319,11 @@ def main() -> int:
             )
         if function is password:
             one.add_argument("name", metavar="NAME", help="of the account")
-        if function in (test, manage):
-            one.add_argument(
-                "words", nargs=argparse.REMAINDER, help="handed on to pytest" if function is test else "handed on to Django"
-            )
+        if function is test:
+            one.add_argument("--everything", action="store_true", help="the nightly tests, too")
+            one.add_argument("--coverage", action="store_true", help="tell which lines and branches of core and records ran")
+        if function in handed_on:
+            one.add_argument("words", nargs=argparse.REMAINDER, help=f"handed on {handed_on[function]}")
     asked = parser.parse_args()
     try:
         return int(asked.function(asked))

@@ -5,16 +5,17 @@ import json
 import os
 import subprocess
 import time
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+from widedusk.command import install
 from widedusk.command.basics import FRONTEND, ROOT, VAR, VENV, Failure, fingerprint, run, say, timed
-from widedusk.command.server import manage, prepare
+from widedusk.command.server import manage
 
 Step = tuple[str, Callable[[], object]]
-# Two processes, each with databases and a server of its own; the long files stand in the middle, so that none is left for the end.
-SHARED = ["-n", "2", "--no-loadscope-reorder"]
+# Two processes, each with databases and a server of its own; a file of tests is run by one of them.
+SHARED = ["-n", "2", "--dist", "loadfile", "--no-loadscope-reorder"]
 SCHEMA = FRONTEND / "src" / "api" / "schema.d.ts"
 CHOICES = SCHEMA.with_name("choices.json")
 
@@ -34,9 +35,11 @@ def write_schema(env: Mapping[str, str], target: Path = SCHEMA, choices: Path = 
     )
     described = {one.pop("name"): one for one in json.loads(document.read_text())["x-choices"]}
     choices.write_text(json.dumps(described, ensure_ascii=False))
-    layout: list[str | Path] = ["npx", "--no-install", "prettier", "--config", FRONTEND / "package.json", "--write", choices]
-    run(layout, cwd=FRONTEND, why="Laying out the choices")
-    run(["npx", "--no-install", "openapi-typescript", document, "-o", target], cwd=FRONTEND, why="Generating the TypeScript schema")
+    programs, node = FRONTEND / "node_modules" / ".bin", install.node_env()
+    layout: list[str | Path] = [programs / "prettier", "--config", FRONTEND / "package.json", "--write", choices]
+    run(layout, env=node, cwd=FRONTEND, why="Laying out the choices")
+    generate: list[str | Path] = [programs / "openapi-typescript", document, "-o", target]
+    run(generate, env=node, cwd=FRONTEND, why="Generating the TypeScript schema")
 
 
 def _schema_is_fresh(env: Mapping[str, str]) -> None:
@@ -68,17 +71,20 @@ def _mypy_cache() -> Path:
     return VAR / "mypy" / fingerprint([*models, ROOT / "requirements" / "run.txt", ROOT / "requirements" / "test.txt"])[:20]
 
 
-def run_checks(env: Mapping[str, str], pytest_words: list[str], waits: Iterable[Callable[[], None]] = ()) -> int:
+def run_checks(
+    env: Mapping[str, str], words: Sequence[str], options: Sequence[str] = (), waits: Iterable[Callable[[], None]] = ()
+) -> int:
     """Run all checks and return the exit code. With words for pytest, only pytest runs, with those words.
 
-    waits: for what still runs beside, before the tests that need it.
+    options: for pytest as well; they choose no tests. env: of a scratch folder; the database is started by the first test that
+    needs it. waits: for what still runs beside, before the tests that need it.
     """
 
     def tool(*words: str) -> Callable[[], object]:
         return lambda: run([VENV / "bin" / words[0], *words[1:]], env=env, why=words[0])
 
     def node(*words: str) -> Callable[[], object]:
-        return lambda: run(["npm", "run", "--silent", *words], cwd=FRONTEND, why=" ".join(words))
+        return lambda: run(install.npm("run", "--silent", *words), env=install.node_env(), cwd=FRONTEND, why=" ".join(words))
 
     # The longest first; whoever of the two is done takes the next.
     steps: list[Step] = [
@@ -93,23 +99,19 @@ def run_checks(env: Mapping[str, str], pytest_words: list[str], waits: Iterable[
         ("Django's own checks", lambda: manage(env, "check", "--fail-level", "WARNING", why="check")),
         (
             "migrations match the models",
-            lambda: manage(env, "makemigrations", "--check", "--dry-run", why="makemigrations --check"),
+            lambda: manage(env, "makemigrations", "--check", "--dry-run", "--skip-checks", why="makemigrations --check"),
         ),
     ]
     started = time.monotonic()
-    with ThreadPoolExecutor(2) as two:
-        failed = [] if pytest_words else [name for name in two.map(_run_step, steps) if name]
+    failed: list[str] = []
+    if not words:
+        with ThreadPoolExecutor(2) as two:
+            failed = [name for name in two.map(_run_step, steps) if name]
+        timed("checked, beside the tests", started)
     for wait in waits:
         wait()
-    prepare(env)
-    if not pytest_words:
-        timed("checked, beside the tests", started)
-    code = subprocess.run(
-        [str(VENV / "bin" / "python"), "-m", "pytest", *(pytest_words or [*SHARED, "tests"])],
-        cwd=ROOT,
-        env={**os.environ, **env},
-        check=False,
-    ).returncode
+    pytest = [str(VENV / "bin" / "python"), "-m", "pytest", *options, *(words or [*SHARED, "tests"])]
+    code = subprocess.run(pytest, cwd=ROOT, env={**os.environ, **env}, check=False).returncode
     if failed:
         say(f"Failed besides pytest: {', '.join(failed)}.")
     return 1 if failed or code else 0

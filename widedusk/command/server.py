@@ -6,8 +6,21 @@ import subprocess
 from collections.abc import Mapping
 from pathlib import Path
 
-from widedusk.command import background, basics
-from widedusk.command.basics import FRONTEND, MOST_PORT, VENV, Failure, free_port, is_free, remember, remembered, run
+from widedusk.command import background, basics, postgres
+from widedusk.command.basics import (
+    FRONTEND,
+    MOST_PORT,
+    ROOT,
+    VENV,
+    Failure,
+    files_below,
+    fingerprint,
+    free_port,
+    is_free,
+    remember,
+    remembered,
+    run,
+)
 
 USUAL_PORT = 8077
 PART = "web"
@@ -18,15 +31,34 @@ def manage(env: Mapping[str, str], *words: str, why: str) -> str:
     return run([VENV / "bin" / "python", "-m", "django", *words], env=env, why=why)
 
 
+def migrations_digest() -> str:
+    """Changes with every migration of ours, and with every package that may bring one."""
+    ours = (path for path in files_below("widedusk/records", suffixes=(".py",)) if path.parent.name == "migrations")
+    return fingerprint([*ours, ROOT / "requirements" / "run.txt", ROOT / "widedusk" / "settings" / "__init__.py"])
+
+
+def migrate(env: Mapping[str, str]) -> None:
+    """Bring the tables up to date, unless these very migrations did so before."""
+    database, digest = env["WIDE_DUSK_DB_NAME"], migrations_digest()
+    if postgres.migrated_to(database) != digest:
+        manage(env, "migrate", "--no-input", "-v", "0", "--skip-checks", why="Bringing the database up to date")
+        postgres.note_migrated(database, digest)
+
+
 def prepare(env: Mapping[str, str]) -> None:
-    """Bring the tables up to date and lay the built pages where they are served from; pages that are the same stay as they lie."""
-    manage(env, "migrate", "--no-input", "-v", "0", why="Bringing the database up to date")
+    """Bring the tables up to date and lay the built pages where they are served from."""
+    migrate(env)
+    collect_pages(env)
+
+
+def collect_pages(env: Mapping[str, str]) -> None:
+    """Lay the built pages where they are served from, unless they lie there."""
     built = FRONTEND / "dist" / ".built"
     stamp = built.read_text() if built.is_file() else ""
     if not stamp or remembered().get("pages") != stamp or not (basics.VAR / "static").is_dir():
         # The two pages, and what works for the field beside its page, go out by the application alone, with all their headers.
         skipped = ("--ignore", "*.html*", "--ignore", "sw.js*", "--ignore", "manifest.webmanifest*")
-        manage(env, "collectstatic", "--no-input", "--clear", "-v", "0", *skipped, why="Collecting the pages")
+        manage(env, "collectstatic", "--no-input", "--clear", "-v", "0", "--skip-checks", *skipped, why="Collecting the pages")
         remember(pages=stamp)
 
 

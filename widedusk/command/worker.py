@@ -10,7 +10,7 @@ from widedusk.command import background
 
 PICTURES, PLANS, ERRANDS = "pictures", "plans", "errands"
 PICTURES_HERE = (PICTURES, "pictures here")  # what lies in the store, and in the server's own folder
-FOR_ELSEWHERE: tuple[str, ...] = ("django", "measure_for_elsewhere")
+FOR_ELSEWHERE: tuple[str, ...] = ("django", "measure_for_elsewhere", "--skip-checks")
 MOST_ADDRESS_BYTES = 6 * 2**30
 SPARING = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
 
@@ -23,7 +23,7 @@ def humble() -> None:
 
 def words(*queues: str) -> tuple[str, ...]:
     """What starts a worker for these queues, or for all, as a module of our Python environment."""
-    return ("django", "procrastinate", "worker", *(("--queues", ",".join(queues)) if queues else ()))
+    return ("django", "procrastinate", "--skip-checks", "worker", *(("--queues", ",".join(queues)) if queues else ()))
 
 
 def launch(env: Mapping[str, str], log: Path, started_by: tuple[str, ...]) -> subprocess.Popen[bytes]:

@@ -1,14 +1,21 @@
 """The only place that reads the clock."""
 
 from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
 
 from django.conf import settings
 
+IN_A_FILE = "@"
+
 
 def now() -> datetime:
-    """The present instant, or the frozen one of WIDE_DUSK_NOW."""
-    if settings.WIDE_DUSK_NOW:
-        frozen = datetime.fromisoformat(settings.WIDE_DUSK_NOW)
+    """The present instant, or the frozen one of WIDE_DUSK_NOW: written there, or in the file that it names after an @, which may
+    change while the server runs."""
+    words = settings.WIDE_DUSK_NOW
+    if words.startswith(IN_A_FILE):
+        words = Path(words.removeprefix(IN_A_FILE)).read_text().strip()
+    if words:
+        frozen = datetime.fromisoformat(words)
         return frozen if frozen.tzinfo else frozen.replace(tzinfo=UTC)
     return datetime.now(UTC)
 

@@ -51,8 +51,10 @@ function planned(moment: number | string): string {
 }
 
 async function begin(given: Pack | null): Promise<void> {
-  ticking.value = Date.now()
-  setInterval(() => (ticking.value = Date.now()), TICK_MS)
+  const tick = () => (ticking.value = Date.now())
+  tick()
+  setInterval(tick, TICK_MS)
+  document.addEventListener('visibilitychange', tick) // a phone taken out of the pocket tells the hour at once
   setInterval(() => void sync(), SYNC_MS)
   window.addEventListener('online', () => void sync())
   try {

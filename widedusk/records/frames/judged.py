@@ -24,6 +24,7 @@ from widedusk.core.judge.account import JudgedRun, counted, judged_run
 from widedusk.core.judge.axis_of_run import Seen, axis_of_run
 from widedusk.core.judge.course import Shot
 from widedusk.core.judge.export import Line
+from widedusk.core.judge.finding import HARMLESS
 from widedusk.core.judge.word import Limits
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.places import Observer
@@ -36,6 +37,7 @@ from widedusk.records.owned import OwnedQuerySet
 
 MOST_FRAMES = 5_000  # of one run that are judged together
 KEPT_IN_MEMORY = 12
+MAX_KEPT_OF_A_RUN = 4  # judgements in the database: a laptop and a phone may ask with different limits
 SIGNATURE_BYTES = 32
 MOST_FOR_THE_AXIS = 50
 NO_TIME_MJD = 60_000.0
@@ -48,6 +50,14 @@ class FrameLine:
     id: int
     name: str
     began_mjd: float | None
+
+
+@dataclass(frozen=True)
+class RunHeadline:
+    """A run in a list."""
+
+    frames: int  # that were measured
+    cause: str  # what spoils most of them; empty: nothing does
 
 
 def shot_runs_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
@@ -74,14 +84,48 @@ class _Asked:
 
 def judged_of(run: Run, limits: Limits) -> tuple[tuple[FrameLine, ...], JudgedRun]:
     """A run judged, and its frames in order. Raises InvalidInput for a run without frames that could be measured."""
-    told = Frame.objects.filter(run=run, state="done").aggregate(
-        many=Count("pk"), numbers=Sum("pk"), last=Max("measured_at"), began=Max("began_at")
-    )
-    place = run.night.spot.place if run.night.spot is not None else None
-    where = (place.pk, place.version) if place is not None else (0, 0)
-    return _judged(
-        _Asked(run.pk, told["many"], told["numbers"], run.exposure_s, told["last"], told["began"], where, limits, _known_width(run))
-    )
+    (request,) = _requests_of([run], limits)
+    return _judged(request)
+
+
+def judged_runs(runs: Sequence[Run], limits: Limits) -> list[tuple[Run, JudgedRun]]:
+    """Several runs judged; those without measured frames are left out."""
+    requests = _requests_of(runs, limits)
+    return [(run, _judged(request)[1]) for run, request in zip(runs, requests, strict=True) if request.frames]
+
+
+def headlines_of(runs: Sequence[Run], limits: Limits) -> list[RunHeadline]:
+    """Of each run how many frames were measured and what spoils most of them, in as many queries for a hundred runs as for one,
+    once they were judged."""
+    requests = _requests_of(runs, limits)
+    keys = {request.run: _key(request) for request in requests}
+    kept = dict(Judgement.objects.filter(run__in=keys, asked__in=keys.values()).values_list("run", "headline"))
+    headlines = []
+    for request in requests:
+        if request.frames and request.run not in kept:
+            _, judged = _judged(request)
+            kept[request.run] = _headline(judged)
+        headlines.append(RunHeadline(min(request.frames, MOST_FRAMES), kept.get(request.run, "")))
+    return headlines
+
+
+def _headline(judged: JudgedRun) -> str:
+    return next((cause.name for cause in judged.causes if cause.key not in HARMLESS), "")
+
+
+def _requests_of(runs: Sequence[Run], limits: Limits) -> list[_Asked]:
+    """What the judgement of each run hangs on."""
+    done = Frame.objects.filter(run__in=runs, state="done").order_by().values("run")
+    totals = done.annotate(frames=Count("pk"), numbers=Sum("pk"), last=Max("measured_at"), began=Max("began_at"))
+    total_of = {total["run"]: total for total in totals}
+    requests = []
+    for run in runs:
+        total = total_of.get(run.pk, {"frames": 0, "numbers": None, "last": None, "began": None})
+        place = run.night.spot.place if run.night.spot is not None else None
+        where = (place.pk, place.version) if place is not None else (0, 0)
+        counted_in = run.pk, total["frames"], total["numbers"], run.exposure_s, total["last"], total["began"]
+        requests.append(_Asked(*counted_in, where, limits, _known_width(run)))
+    return requests
 
 
 @cache
@@ -93,6 +137,10 @@ def _code() -> bytes:
 
 def _signed(body: bytes) -> bytes:
     return salted_hmac("widedusk.judgement", body, algorithm="sha256").digest()
+
+
+def _key(asked: _Asked) -> str:
+    return sha256(_code() + repr(asked).encode()).hexdigest()
 
 
 def _kept(asked: _Asked, key: str) -> tuple[tuple[FrameLine, ...], JudgedRun] | None:
@@ -107,15 +155,20 @@ def _kept(asked: _Asked, key: str) -> tuple[tuple[FrameLine, ...], JudgedRun] | 
 
 
 def _keep(asked: _Asked, key: str, found: tuple[tuple[FrameLine, ...], JudgedRun]) -> None:
+    """Keep what came out, beside the latest few of the same run that were asked for with other limits."""
     body = dumps(found)
-    row = Judgement(run_id=asked.run, asked=key, body=_signed(body) + body)
+    row = Judgement(run_id=asked.run, asked=key, headline=_headline(found[1]), body=_signed(body) + body)
     with suppress(IntegrityError):  # the run has gone meanwhile
-        Judgement.objects.bulk_create([row], update_conflicts=True, unique_fields=["run"], update_fields=["asked", "body"])
+        Judgement.objects.bulk_create(
+            [row], update_conflicts=True, unique_fields=["run", "asked"], update_fields=["headline", "body"]
+        )
+        latest = Judgement.objects.filter(run_id=asked.run).order_by("-pk").values("pk")[:MAX_KEPT_OF_A_RUN]
+        Judgement.objects.filter(run_id=asked.run).exclude(pk__in=latest).delete()
 
 
 @lru_cache(maxsize=KEPT_IN_MEMORY)
 def _judged(asked: _Asked) -> tuple[tuple[FrameLine, ...], JudgedRun]:
-    key = sha256(_code() + repr(asked).encode()).hexdigest()
+    key = _key(asked)
     found = _kept(asked, key)
     if found is None:
         found = _judged_anew(asked)

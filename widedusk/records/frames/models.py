@@ -62,11 +62,17 @@ class Folder(Owned):
 
 class Judgement(models.Model):
     """What became of judging a run, kept so that its page opens at once in every process. asked: all that it hangs on, digested;
-    body: signed, for it is a pickle."""
+    headline: the cause that a list shows; body: signed, for it is a pickle."""
 
-    run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="judgement")
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="judgements")
     asked = models.CharField(max_length=64)
+    headline = models.CharField(max_length=100, blank=True, default="")
     body = models.BinaryField()
+
+    class Meta:
+        constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (
+            models.UniqueConstraint(fields=("run", "asked"), name="one_judgement_of_a_run_and_what_it_hangs_on"),
+        )
 
     def __str__(self) -> str:
         return f"Judgement of run {self.run_id}"

@@ -1,0 +1,105 @@
+"""The database cluster of this run of the tests, which lies in the run's scratch folder and is started by whoever needs it first.
+
+It begins as a copy of a cluster that was made once for these migrations, this demo, this core and these packages: with the tables
+in its usual database, and the demo in a second one from which every test's database is copied.
+"""
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+from tests.demo import NOW, PASSWORD, SEED
+from widedusk.command import basics, install, postgres, server
+from widedusk.command.basics import ROOT, files_below, fingerprint, held
+
+MAX_KEPT = 3
+
+
+def in_scratch_folder() -> bool:
+    """Whether this process works in a folder that was made for a run of checks, and not where a site keeps its own."""
+    return basics.VAR != ROOT / "var" and (basics.VAR / "run.lock").is_file()
+
+
+def _digest() -> str:
+    """Changes with everything that the demo's records hang on."""
+    code = files_below("widedusk/core", "widedusk/records", "widedusk/settings", "demo", suffixes=(".py", ".csv"))
+    made_by = [ROOT / "tests" / "cluster.py", ROOT / "tests" / "demo.py", ROOT / "widedusk" / "command" / "postgres.py"]
+    return fingerprint([*code, *made_by, ROOT / "requirements" / "run.txt"])[:20]
+
+
+def _copy(source: Path, target: Path) -> None:
+    """A folder with its owners and modes, where none is yet."""
+    target.parent.mkdir(parents=True, exist_ok=True)
+    subprocess.run(["cp", "-a", "--reflink=auto", str(source), str(target)], check=True)
+
+
+def template() -> Path:
+    """A stopped cluster with the demo in it, made now if there is none."""
+    with install.cache_lock("test-clusters") as clusters:
+        clusters.mkdir(exist_ok=True)
+        kept = clusters / f"{_digest()}-{os.geteuid()}"
+        if kept.is_dir():
+            os.utime(kept)
+            return kept
+        _make()
+        part = clusters / "part"
+        shutil.rmtree(part, ignore_errors=True)
+        _copy(postgres.folder(), part)
+        part.rename(kept)
+        os.utime(kept)
+        for old in sorted(clusters.iterdir(), key=lambda path: path.stat().st_mtime)[:-MAX_KEPT]:
+            shutil.rmtree(old)
+    return kept
+
+
+def _make() -> None:
+    """The run's own cluster, from nothing: tables, demo, and stopped again."""
+    postgres.create(durable=False)
+    postgres.start(basics.remembered()["database_port"])
+    env = postgres.settings_env()
+    server.migrate(env)
+    postgres.query(f'CREATE DATABASE "{SEED}" TEMPLATE "{postgres.DATABASE}"', "postgres")
+    given = {"WIDE_DUSK_DB_NAME": SEED, "WIDE_DUSK_DEMO": "1", "WIDE_DUSK_DEMO_PASSWORD": PASSWORD, "WIDE_DUSK_NOW": NOW}
+    server.manage({**env, **given}, "load_demo", "--skip-checks", why="Loading the demo")
+    postgres.stop()
+
+
+def lay_out(var: Path) -> None:
+    """Have a folder begin with a copy of that cluster, stopped, and what opens it."""
+    made = template()
+    code = "from widedusk.command import postgres; print(postgres.folder())"
+    env = {**os.environ, "WIDE_DUSK_VAR": str(var)}
+    told = subprocess.run([sys.executable, "-c", code], cwd=ROOT, env=env, capture_output=True, text=True, check=True).stdout
+    _copy(made, Path(told.strip()))
+    shutil.copy2(basics.SECRETS, var / basics.SECRETS.name)
+
+
+def start() -> None:
+    """Start this run's cluster, unless it runs."""
+    if not in_scratch_folder():
+        raise RuntimeError("Tests that need a database run by ./wide-dusk test, which gives them a cluster of their own.")
+    with held("cluster"):
+        if postgres.is_up():
+            return
+        made = template()
+        if not postgres.folder().exists():
+            _copy(made, postgres.folder())
+        postgres.start(basics.remembered()["database_port"])
+
+
+def collect_pages() -> None:
+    """The built pages, laid out once for all servers of this run."""
+    with held("pages"):
+        server.collect_pages(postgres.settings_env())
+
+
+def own_copy(name: str) -> None:
+    """A database of its own with the demo in it."""
+    drop(name)
+    postgres.query(f'CREATE DATABASE "{name}" TEMPLATE "{SEED}"', "postgres")
+
+
+def drop(name: str) -> None:
+    postgres.query(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)', "postgres")
