@@ -36,7 +36,17 @@ def _copy(source: Path, target: Path) -> None:
 
 
 def template() -> Path:
-    """A stopped cluster with the demo in it, made now if there is none."""
+    """A stopped cluster with the demo in it: one for all of this run, whatever is edited meanwhile."""
+    with held("template"):
+        found = basics.remembered().get("test_cluster")
+        if found is None:
+            found = str(_template())
+            basics.remember(test_cluster=found)
+    return Path(found)
+
+
+def _template() -> Path:
+    """The one that belongs to the files as they are, made now if there is none."""
     with install.cache_lock("test-clusters") as clusters:
         clusters.mkdir(exist_ok=True)
         kept = clusters / f"{_digest()}-{os.geteuid()}"
@@ -72,7 +82,10 @@ def lay_out(var: Path) -> None:
     code = "from widedusk.command import postgres; print(postgres.folder())"
     env = {**os.environ, "WIDE_DUSK_VAR": str(var)}
     told = subprocess.run([sys.executable, "-c", code], cwd=ROOT, env=env, capture_output=True, text=True, check=True).stdout
-    _copy(made, Path(told.strip()))
+    data = Path(told.strip())
+    _copy(made, data)
+    with (data / "postgresql.conf").open("a") as conf:
+        conf.write("synchronous_commit = on\n")  # what was answered for outlives a server that is killed
     shutil.copy2(basics.SECRETS, var / basics.SECRETS.name)
 
 

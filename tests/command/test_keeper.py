@@ -3,6 +3,7 @@
 The site is a real one beside the tests' own: a cluster, a web server and workers in a folder that goes with the test.
 """
 
+import hashlib
 import json
 import os
 import resource
@@ -24,12 +25,16 @@ BACK_WITHIN_S = 30.0  # ten seconds are promised and measured in benchmarks/faul
 
 
 class Site:
-    """What ./wide-dusk does, with its folder elsewhere."""
+    """What ./wide-dusk does, with its folder elsewhere, where a cluster with nobody's records lies already."""
 
     def __init__(self, var: Path) -> None:
         self.var = var
+        for folder in (var, *list(var.parents)[:2]):
+            folder.chmod(0o711)  # the database's user must get there
+        cluster.lay_out(var)
         self.env = {**os.environ, "WIDE_DUSK_VAR": str(var), "WIDE_DUSK_PATTERNS": str(PATTERNS)}
-        for name in ("WIDE_DUSK_DB_PORT", "WIDE_DUSK_DB_PASSWORD", "WIDE_DUSK_DB_NAME", "WIDE_DUSK_SECRET_KEY"):
+        of_this_run = ("WIDE_DUSK_DB_PORT", "WIDE_DUSK_DB_PASSWORD", "WIDE_DUSK_DB_NAME", "WIDE_DUSK_SECRET_KEY")
+        for name in (*of_this_run, *(name for name in self.env if name.startswith("PYTEST_"))):
             self.env.pop(name, None)
 
     def command(self, *words: str, given: str = "", **env: str) -> subprocess.CompletedProcess[str]:
@@ -74,10 +79,6 @@ class Site:
 @pytest.fixture(scope="module")
 def site(tmp_path_factory) -> Iterator[Site]:
     one = Site(tmp_path_factory.mktemp("site"))
-    one.var.chmod(0o711)
-    for folder in list(one.var.parents)[:2]:
-        folder.chmod(0o711)  # the database's user must get there
-    cluster.lay_out(one.var)
     done = one.command("start")
     assert done.returncode == 0, done.stdout + done.stderr
     yield one
@@ -236,6 +237,23 @@ def test_a_start_that_is_interrupted_leaves_nothing_running(site):
     site.command("stop")
     assert site.command("status").returncode == 1
     assert site.command("start").returncode == 0 and site.answers()
+
+
+def cluster_digest(site: Site) -> str:
+    """Of everything in the files of its cluster, and of when each was written."""
+    files = sorted(path for path in (site.var / "postgres").rglob("*") if path.is_file())
+    told = [f"{path} {path.stat().st_mtime_ns} {hashlib.sha256(path.read_bytes()).hexdigest()}" for path in files]
+    assert len(told) > 500
+    return hashlib.sha256("\n".join(told).encode()).hexdigest()
+
+
+def test_a_run_of_the_checks_leaves_the_sites_own_cluster_as_it_was(site):
+    site.command("stop")
+    before = cluster_digest(site)
+    done = site.command("test", "tests/web/test_shape.py::test_every_endpoint_says_what_it_returns")
+    assert done.returncode == 0 and "1 passed" in done.stdout, done.stdout + done.stderr
+    assert cluster_digest(site) == before
+    assert not (site.var / "postgres" / "postmaster.pid").exists()
 
 
 def test_a_lost_password_and_a_torn_state_are_mended_and_nothing_is_lost(site):

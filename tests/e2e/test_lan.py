@@ -25,9 +25,6 @@ HOST = "127.0.0.2"
 def lan(tmp_path_factory) -> Iterator[Site]:
     one = Site(tmp_path_factory.mktemp("lan"))
     one.env.update(WIDE_DUSK_LAN_HOST=HOST, WIDE_DUSK_DEMO="1", WIDE_DUSK_DEMO_PASSWORD="lantern-under-the-table")
-    one.var.chmod(0o711)
-    for folder in list(one.var.parents)[:2]:
-        folder.chmod(0o711)
     done = one.command("start", "--lan")
     assert done.returncode == 0, done.stdout + done.stderr
     one.said = done.stdout

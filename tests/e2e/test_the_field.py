@@ -5,6 +5,7 @@ import io
 import os
 import signal
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -14,9 +15,11 @@ import pytest
 from PIL import Image
 from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
-from tests.e2e.conftest import CHROMIUM, PAGE_MS, Served, a_site
+from tests.e2e.conftest import CHROMIUM, PAGE_MS, Served, a_site, own
 from tests.e2e.journeys import POST, violations
+from tests.nightly import nightly
 
+DATABASE = "widedusk_field"
 BEFORE_SUNSET, MORNING = "2026-12-08T14:00:00+00:00", "2026-12-09T09:00:00+00:00"
 MOST_COLOUR, LEAST_PX, LEAST_APART_PX = 24, 48, 16
 # Everything that can be pressed and seen: its size, and how close the nearest other one comes.
@@ -135,10 +138,34 @@ class Phone:
         self.page.locator("h2").first.wait_for()
 
 
+@dataclass
+class FieldSite(Served):
+    """A server whose clock is in a file: it goes on while the server runs."""
+
+    clock: Path = Path()
+
+    def at(self, moment: str) -> None:
+        self.clock.write_text(moment)
+
+
+@pytest.fixture(scope="module")
+def server(demo_copy: Callable[[str], None], tmp_path_factory: pytest.TempPathFactory) -> Iterator[FieldSite]:
+    clock = tmp_path_factory.mktemp("clock") / "now"
+    clock.write_text(BEFORE_SUNSET)
+    with a_site(demo_copy, DATABASE, f"@{clock}") as one:
+        field = FieldSite(one.env, one.port, one.process, clock)
+        yield field
+        field.stop()
+
+
 @pytest.fixture
-def site(demo_copy: Callable[[str], None]) -> Iterator[Served]:
-    with a_site(demo_copy, "widedusk_field", BEFORE_SUNSET) as one:
-        yield one
+def site(server: FieldSite, demo_copy: Callable[[str], None]) -> FieldSite:
+    """The demo as it begins, before sunset."""
+    server.at(BEFORE_SUNSET)
+    demo_copy(own(DATABASE))
+    if server.process is None or server.process.poll() is not None:
+        server.start()
+    return server
 
 
 def later(moment: str, **more: float) -> str:
@@ -222,7 +249,7 @@ def _turns_with_the_clock(phone: Phone) -> None:
     phone.page.locator(".over").get_by_role("button", name="Back").click()
 
 
-@pytest.mark.parametrize("hemisphere", ["south", "north"])
+@pytest.mark.parametrize("hemisphere", ["south", nightly("north")])
 def test_a_night_with_no_connection_comes_home_once(site, playwright, tmp_path, hemisphere):
     phone = Phone(playwright, tmp_path / "phone", site.address)
     night, pack = taken_along(phone, hemisphere)
@@ -287,7 +314,7 @@ def test_a_night_with_no_connection_comes_home_once(site, playwright, tmp_path, 
     here = page.evaluate(EVENTS)
     assert len(here) > len(pack["steps"])
 
-    site.env["WIDE_DUSK_NOW"] = MORNING
+    site.at(MORNING)
     site.start()
     phone.clock = MORNING
     page.clock.set_fixed_time(MORNING)
@@ -387,7 +414,7 @@ def test_the_night_as_one_file_opens_from_disk_keeps_its_checks_and_is_read_back
     phone.context.close()
 
 
-@pytest.mark.parametrize("hemisphere", ["south", "north"])
+@pytest.mark.parametrize("hemisphere", ["south", nightly("north")])
 def test_two_phones_that_did_other_things_come_together(site, playwright, tmp_path, hemisphere):
     """One takes the night along and goes on; the other, whose clock is an hour ahead, says another end, and is signed out while it
     is away. Everything is kept, and the difference is told."""
@@ -424,9 +451,7 @@ def test_two_phones_that_did_other_things_come_together(site, playwright, tmp_pa
         page.get_by_role("button", name="That is it").click()
         page.locator(".step").wait_for()
         phone.seen()
-    site.stop()
-    site.env["WIDE_DUSK_NOW"] = MORNING
-    site.start()
+    site.at(MORNING)
     second.context.clear_cookies(name="sessionid")
     for phone in (second, first):
         phone.at(MORNING)

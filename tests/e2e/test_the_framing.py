@@ -14,6 +14,7 @@ from playwright.sync_api import Page, expect
 from tests.e2e.conftest import MEASURED_MS
 from tests.e2e.journeys import POST, account_with_rig, chosen
 from tests.invented import DEMO_SENSOR, EXPOSURE_S, Pair, a_pair, write_picture
+from tests.nightly import nightly
 from widedusk.core.simulate.camera import Pointing, Shot
 
 TAB = ".tabs"
@@ -28,7 +29,7 @@ def angle(page: Page) -> float:
     return float(re.search(r"edge at ([\d.]+)°", told)[1])
 
 
-@pytest.mark.parametrize(("name", "coordinates"), [("south", "24.58 S, 16.42 E"), ("north", "61.2 N, 25.1 E")])
+@pytest.mark.parametrize(("name", "coordinates"), [("south", "24.58 S, 16.42 E"), nightly("north", "61.2 N, 25.1 E")])
 def test_composed_turned_cut_carried_into_another_account_and_hopped_to(page, browser, served, tmp_path, name, coordinates):
     account_with_rig(page, served.address, f"fritz-{name}", coordinates)
     page.goto(f"{served.address}/framing?{chosen(page)}")
@@ -138,7 +139,7 @@ def looks_at(pair: Pair) -> tuple[float, float, float]:
 SIDEREAL_DAY = timedelta(seconds=86164.09)
 
 
-@pytest.mark.parametrize("latitude", [-24.62, 61.2])
+@pytest.mark.parametrize("latitude", [-24.62, nightly(61.2)])
 def test_a_test_picture_tells_the_nudge_and_another_night_comes_back_to_the_same_frame(signed_in, measuring, tmp_path, latitude):
     page = signed_in()
     start = datetime(2026, 11, 20, 20, 0, tzinfo=UTC)

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.e2e.journeys import POST, account_with_rig, chosen, violations
+from tests.nightly import nightly
 
 RIGS = """async () => (await (await fetch('/api/rigs')).json()).items"""
 ANSWERED_MS = 30_000
@@ -29,7 +30,7 @@ def clocks(page: Page, name: str) -> list[str]:
     return [rows.nth(n).locator("td").nth(1).inner_text() for n in range(rows.count())]
 
 
-@pytest.mark.parametrize(("name", "coordinates", "up"), [("south", "24.58 S, 16.42 E", -1), ("north", "61.2 N, 25.1 E", 1)])
+@pytest.mark.parametrize(("name", "coordinates", "up"), [("south", "24.58 S, 16.42 E", -1), nightly("north", "61.2 N, 25.1 E", 1)])
 def test_three_targets_two_rigs_and_a_mosaic(page, served, measuring, name, coordinates, up):
     account_with_rig(page, served.address, f"nora-{name}", coordinates)
     rig = page.evaluate(RIGS)[0]

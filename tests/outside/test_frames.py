@@ -17,6 +17,7 @@ from scipy.optimize import minimize
 
 from tests.invented import SIX, as_dng, of_tiles, patterns
 from tests.invented_runs import GOOD, LIMITS, around_of, frames_of, judged_invented, observer, shots_of, the_sky, truly_culled
+from tests.nightly import nightly
 from widedusk.core.frames.attitude import Air
 from widedusk.core.frames.frame import read_frame
 from widedusk.core.judge.axis_of_run import Seen, axis_of_run
@@ -44,7 +45,7 @@ def one_frame(folder, cause: str, seed: int, happening=None, focal: float = 100.
     return run, drawn, read_frame(path, patterns, (sensor_mm, focal), None, lambda *_: None), at
 
 
-@pytest.mark.parametrize("seed", [1, 2])
+@pytest.mark.parametrize("seed", [1, nightly(2)])
 def test_starlight_that_comes_through_is_told_to_three_percent(tmp_path, seed):
     _, _, clear, _ = one_frame(tmp_path, GOOD, seed, Happening())
     for share in (0.8, 0.4):
@@ -105,7 +106,7 @@ def test_cuts_are_pixel_for_pixel_and_in_colour(tmp_path, form):
         assert red > 3 * blue
 
 
-@pytest.mark.parametrize("focal", [35.0, 85.0, 200.0])
+@pytest.mark.parametrize("focal", [nightly(35.0), 85.0, nightly(200.0)])
 def test_the_noise_is_that_of_the_sky_whatever_stars_and_slopes_lie_on_it(tmp_path, focal):
     """Crowded or not, sloping or under a cloud that takes the stars: that of the light that was drawn, and of the readout."""
     told, drawn = [], []
@@ -255,7 +256,10 @@ def test_weights_make_the_best_stack(tmp_path):
     assert told / told.max() == pytest.approx(true / true.max(), rel=0.12)
 
 
-@pytest.mark.parametrize("cause", ["worm", "axis", "wind", "knock", "dew", "cloud", "settings", "tilt", "stopped", "none of these"])
+@pytest.mark.parametrize(
+    "cause",
+    ["worm", "knock", "dew", "cloud", *map(nightly, ("axis", "wind", "settings", "tilt", "stopped", "none of these"))],
+)
 def test_the_cause_that_was_drawn_is_the_one_that_is_named(tmp_path, cause):
     """One run a cause here; hundreds in benchmarks/causes.py."""
     told = judged_invented(tmp_path, cause, 41, 14)
@@ -273,7 +277,7 @@ def test_a_good_run_is_kept(tmp_path):
     assert all(0.8 <= one.weight <= 1.2 for one in words)
 
 
-@pytest.mark.parametrize("south", [False, True])
+@pytest.mark.parametrize("south", [nightly(False), True])
 def test_the_axis_comes_for_free_out_of_an_ordinary_run(tmp_path, south):
     """Within 1′ and a tenth, and within three times its own uncertainty; the tracker's worm wanders beside it."""
     rng = np.random.default_rng(7 + south)

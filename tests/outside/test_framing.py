@@ -17,6 +17,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from tests.conftest import a_rig, a_spot
+from tests.nightly import nightly
 from widedusk.core.catalogue.catalogue import catalogue
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
@@ -292,7 +293,7 @@ def test_the_fewest_panels_see_all_of_a_target_and_no_fewer_do():
             lay(frame, columns, columns, overlap)
 
 
-@pytest.mark.parametrize("latitude", [-24.6, 60.1])
+@pytest.mark.parametrize("latitude", [-24.6, nightly(60.1)])
 def test_what_fits_together_is_in_the_frame_and_nothing_easy_is_missed(latitude):
     """Each group by astropy's WCS; and every pair that a circle within the short side holds is found, alone or in a group."""
     night = night_at(a_spot(latitude, 16.9), date(2026, 12, 9))

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from tests.invented_lens import SIDES, any_lens, axes, judged_stops, shown, true_moments, true_stops, true_zone
+from tests.nightly import nightly
 from widedusk.core.errors import InvalidInput
 from widedusk.core.frames.lens_facts import CORNERS, LensPicture, Parted, Spikes, Spot
 from widedusk.core.judge.my_lens import Taken, judge_lens
@@ -20,7 +21,7 @@ def judged(*pictures: LensPicture, limits: Limits | None = None):
     return judge_lens([Taken("one", one.f_number or 1.8, "iris", one) for one in pictures], limits or Limits())
 
 
-@pytest.mark.parametrize(("kind", "stop"), [("fits", 1.8), ("fits", 2.8), ("mosaic", 1.8), ("six", 1.8)])
+@pytest.mark.parametrize(("kind", "stop"), [("fits", 1.8), nightly("fits", 2.8), nightly("mosaic", 1.8), ("six", 1.8)])
 def test_stars_of_every_zone_and_colour_are_as_wide_as_their_rays(tmp_path, kind, stop):
     seen = shown(tmp_path, SOFT, stop, 3, kind)
     told = 0
@@ -37,7 +38,7 @@ def test_stars_of_every_zone_and_colour_are_as_wide_as_their_rays(tmp_path, kind
     assert told >= 12
 
 
-@pytest.mark.parametrize("kind", ["fits", "mosaic"])
+@pytest.mark.parametrize("kind", ["fits", nightly("mosaic")])
 def test_zones_of_steep_change_are_as_wide_as_in_their_middle(tmp_path, kind):
     """A corner's sharper stars are the brighter ones, and lie to one side of it: half of that is put right, 5 to 6 % else."""
     off = []
@@ -90,7 +91,7 @@ def test_colours_that_lie_over_each_other_look_as_their_sum_does(tmp_path):
         assert np.sqrt(told.long_px * told.short_px) == pytest.approx(width, rel=0.01), zone
 
 
-@pytest.mark.parametrize("kind", ["fits", "mosaic", "six"])
+@pytest.mark.parametrize("kind", [nightly("fits"), "mosaic", nightly("six")])
 def test_colours_part_towards_the_corner_as_they_were_drawn(tmp_path, kind):
     lens = InventedLens(larger=(1.2, -0.8), focus_px=(1.2, 0.0, 1.6))
     seen = shown(tmp_path, lens, 1.8, 4, kind)
@@ -112,7 +113,7 @@ def test_colours_part_towards_the_corner_as_they_were_drawn(tmp_path, kind):
 
 
 @pytest.mark.parametrize("slope", [(0.0, 0.0), (0.25, -0.1)])
-@pytest.mark.parametrize(("kind", "stop"), [("fits", 1.8), ("fits", 4.0), ("jpeg", 1.8)])
+@pytest.mark.parametrize(("kind", "stop"), [("fits", 1.8), nightly("fits", 4.0), nightly("jpeg", 1.8)])
 def test_dark_corners_are_told_from_a_sky_that_slopes(tmp_path, kind, stop, slope):
     lens = InventedLens(fall=0.6)
     seen = shown(tmp_path, lens, stop, 5, kind, slope=slope, exposed=stop / 1.8)
@@ -120,7 +121,7 @@ def test_dark_corners_are_told_from_a_sky_that_slopes(tmp_path, kind, stop, slop
     assert 1 - seen.corner_light == pytest.approx(lost, rel=0.1)
 
 
-@pytest.mark.parametrize(("blades", "rays"), [(5, 10), (8, 8), (9, 18)])
+@pytest.mark.parametrize(("blades", "rays"), [(5, 10), (8, 8), nightly(9, 18)])
 def test_an_iris_makes_spikes_and_a_ring_none(tmp_path, blades, rays):
     lens = InventedLens(blades=blades)
     assert shown(tmp_path, lens, 4.0, 6, exposed=2.2).spikes.count == rays
@@ -151,7 +152,7 @@ def test_coma_tilt_a_lens_askew_and_a_curved_field_are_told_apart(tmp_path):
     assert judged(shown(tmp_path, InventedLens(curved_px=4.0), 1.8, 9)).stops[0].faults == ("curved",)
 
 
-@pytest.mark.parametrize(("seed", "kind"), [(63, "mosaic"), (64, "fits")])
+@pytest.mark.parametrize(("seed", "kind"), [nightly(63, "mosaic"), (64, "fits")])
 def test_the_widest_good_stop_is_where_the_rays_say(tmp_path, seed, kind):
     """Fifty such lenses: `python -m benchmarks.lenses`."""
     lens = any_lens(np.random.default_rng(seed))

@@ -9,6 +9,7 @@ import pytest
 from scipy.constants import golden
 
 from tests.conftest import a_rig, a_spot
+from tests.nightly import nightly
 from widedusk.core.choices import Choices
 from widedusk.core.kit.parts import Rig
 from widedusk.core.plan.schedule.compose import Composed, Limits, composed, solved
@@ -154,7 +155,7 @@ def invented(seed: int) -> Problem:
     return Problem(pictures, [Aim(one) for one in picture], ways, 0, slots, rules)
 
 
-@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("seed", [*range(4), *map(nightly, range(4, 8))])
 def test_no_schedule_breaks_a_rule_and_none_falls_short_of_its_bound(seed):
     problem = invented(seed)
     found = solve(problem, gap=0.03, seconds=15.0)
@@ -186,7 +187,7 @@ def planned(latitude: float = -24.6) -> tuple[Composed, tuple[NightRun, ...], tu
     return made, runs_of(made, found.stretches), found.stretches
 
 
-@pytest.mark.parametrize("latitude", [-24.6, 47.0])
+@pytest.mark.parametrize("latitude", [-24.6, nightly(47.0)])
 def test_the_signal_told_is_that_of_its_minutes(latitude):
     """S/N of each minute by the CCD equation written out here: photons of a V = 0 source by Bessell 1979, PASP 91, 589 (1000 s⁻¹
     cm⁻² Å⁻¹), extinction 0.2 mag an airmass, airmass 1 / sin h; the sky's brightness is tested on its own in test_sky.py."""

@@ -12,7 +12,7 @@ from tests.web.conftest import listed, send
 from tests.web.test_forecast import Handler, do_errands, service  # noqa: F401 - the fixture of a service that answers
 
 FRAMES_APART = 30
-CASES = 60
+EVERYDAY, NIGHTLY = 20, 60  # cases
 NIGHTS = ("2026-12-08", "2026-12-10", "2026-12-14", "2026-12-20", "2027-01-02", "2027-01-16", "2026-06-18")
 CHOICES: tuple[dict[str, object], ...] = (
     {},
@@ -149,20 +149,20 @@ def check(pages: dict[str, dict]) -> list[str]:
 
 
 @pytest.fixture
-def cases(ours) -> list[tuple[dict, dict]]:
+def cases(ours, pytestconfig) -> list[tuple[dict, dict]]:
     rigs, targets = [one["id"] for one in listed(ours, "rigs")], [one["id"] for one in listed(ours, "targets")]
     spots = [spot["id"] for place in listed(ours, "places") for spot in place["spots"]]
     south = {place["latitude_deg"] < 0 for place in listed(ours, "places")}
     assert south == {True, False} and len(rigs) > 1
     dice = random.Random(13)  # noqa: S311
     found = []
-    for number in range(CASES):
+    for number in range(NIGHTLY if pytestconfig.getoption("everything") else EVERYDAY):
         asked = {"rig": dice.choice(rigs), "spot": dice.choice(spots), "night": dice.choice(NIGHTS), "target": dice.choice(targets)}
         found.append((asked, {**CHOICES[number % len(CHOICES)], **WEATHER[dice.randrange(len(WEATHER))]}))
     return found
 
 
-def test_sixty_nights_are_told_alike_on_every_page(ours, cases, service):  # noqa: F811
+def test_nights_of_many_kinds_are_told_alike_on_every_page(ours, cases, service):  # noqa: F811
     service(Handler)
     for asked, _ in cases:
         ours.get("/api/tonight", asked)
@@ -187,4 +187,4 @@ def test_sixty_nights_are_told_alike_on_every_page(ours, cases, service):  # noq
         seen["south"] += pages["need"]["south"]
         seen["battery"] += any(limit["name"] == "battery" for limit in pages["exposure"]["many"]["limits"])
     assert not wrong, "\n".join(wrong[:20])
-    assert all(count >= 4 for count in seen.values()), seen
+    assert all(count >= len(cases) / 15 for count in seen.values()), seen

@@ -123,7 +123,6 @@ def _listens(host: str, port: int) -> bool:
 
 
 LAN_PATIENCE_S = 60.0
-COVERAGE = ["--cov", "--cov-report", "term:skip-covered"]
 ELSEWHERE = ("WIDE_DUSK_DB_PORT", "WIDE_DUSK_DB_PASSWORD", "WIDE_DUSK_SECRET_KEY")
 NOT_SETTINGS = {"WIDE_DUSK_CALLED_FROM", background.MARK}
 
@@ -186,7 +185,7 @@ def test(asked: argparse.Namespace) -> int:
     with alone():
         _installed("run", "test", browser=True, waits=waits)
     with scratch.folder() as var:
-        options = [*(["--everything"] if asked.everything else []), *(COVERAGE if asked.coverage else [])]
+        options = [word for name in OPTIONS_OF_TEST if vars(asked)[name] for word in OPTIONS_OF_TEST[name][1]]
         return checks.run_checks(scratch.settings_env(var), asked.words, options, waits)
 
 
@@ -300,6 +299,21 @@ def _count(text: str) -> int:
     return number
 
 
+OPTIONS_OF_TEST = {  # what each does, and what pytest is told
+    "--everything": ("the nightly tests, too", ["--everything"]),
+    "--coverage": ("tell which lines and branches ran", ["--cov", "--cov-report", "term:skip-covered"]),
+    "--record-durations": ("write what each file took to tests/durations.json", ["--record-durations"]),
+}
+
+
+def _handed_on(given: list[str], names: set[str]) -> tuple[list[str], list[str]]:
+    """What is for us, and what another program gets as it stands, whatever it begins with."""
+    if not given or given[0] not in names or given[1:] in (["-h"], ["--help"]):
+        return given, []
+    ours = [word for word in given[1:] if given[0] == "test" and word in OPTIONS_OF_TEST]
+    return [given[0], *ours], [word for word in given[1:] if word not in ours]
+
+
 def main() -> int:
     os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # what is started would compile itself anew each time
     parser = argparse.ArgumentParser(prog="./wide-dusk", description="Wide Dusk: one night with a star tracker, worked out.")
@@ -320,11 +334,14 @@ def main() -> int:
         if function is password:
             one.add_argument("name", metavar="NAME", help="of the account")
         if function is test:
-            one.add_argument("--everything", action="store_true", help="the nightly tests, too")
-            one.add_argument("--coverage", action="store_true", help="tell which lines and branches of core and records ran")
+            for name, (words, _) in OPTIONS_OF_TEST.items():
+                one.add_argument(name, dest=name, action="store_true", help=words)
         if function in handed_on:
-            one.add_argument("words", nargs=argparse.REMAINDER, help=f"handed on {handed_on[function]}")
-    asked = parser.parse_args()
+            one.add_argument("words", nargs="*", help=f"handed on {handed_on[function]}")
+    given, words_handed_on = _handed_on(sys.argv[1:], {function.__name__ for function in handed_on})
+    asked = parser.parse_args(given)
+    if words_handed_on:
+        asked.words = words_handed_on
     try:
         return int(asked.function(asked))
     except Failure as failure:

@@ -84,6 +84,7 @@ def prepare() -> dict[str, str]:
 def settings_env(var: Path) -> dict[str, str]:
     """What Django's settings need to work in a scratch folder."""
     told = _ask(var, "import json; from widedusk.command import scratch; print(json.dumps(scratch.prepare()))")
+    (var / "static").mkdir()  # the pages are collected when the first server needs them
     (var / "solver").mkdir()
     (var / "solver" / install.PATTERNS.name).symlink_to(install.PATTERNS)
     env: dict[str, str] = json.loads(told)
