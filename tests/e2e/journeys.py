@@ -1,5 +1,7 @@
 """Steps that several journeys share."""
 
+import time
+from collections.abc import Callable
 from typing import Any
 
 import pytest
@@ -77,6 +79,15 @@ def at_rest(page: Page) -> None:
     """Wait until a page has drawn what it has."""
     page.wait_for_function(AT_REST)
     page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+
+
+def wait_until(page: Page, asked: str, holds: Callable[[Any], bool] = bool, within_s: float = 60.0) -> None:
+    """Wait until what a page answers holds. For answers that take their time: to a promise, Playwright's own wait_for_function does
+    not listen."""
+    end = time.monotonic() + within_s
+    while not holds(answer := page.evaluate(asked)):
+        assert time.monotonic() < end, answer
+        page.wait_for_timeout(50)
 
 
 def violations(page: Page, contrast: bool = True) -> list[str]:

@@ -16,7 +16,7 @@ from PIL import Image
 from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
 from tests.e2e.conftest import CHROMIUM, PAGE_MS, Served, a_site, own
-from tests.e2e.journeys import POST, violations
+from tests.e2e.journeys import POST, violations, wait_until
 from tests.nightly import nightly
 
 DATABASE = "widedusk_field"
@@ -213,7 +213,7 @@ def taken_along(phone: Phone, hemisphere: str) -> tuple[int, dict[str, Any]]:
     phone.opens(night)
     page.evaluate("() => navigator.serviceWorker.ready.then(() => true)")
     expect(page.locator("header")).to_contain_text("all sent")
-    page.wait_for_function(f"({PUT_BY})().then((count) => count >= 7)")
+    wait_until(page, PUT_BY, lambda count: count >= 7)
     return night, page.evaluate(ASK, f"/api/nights/{night}/pack")
 
 
@@ -472,7 +472,7 @@ def test_two_phones_that_did_other_things_come_together(site, playwright, tmp_pa
     assert words == {"Two devices say different beginnings of this run.", "Two devices say different ends of this run."}
     assert sorted(one["words"][:19] for one in state["devices"]) == ["", "Its clock is 60 min"]
     count = len(all_events(page, night))
-    page.wait_for_function(f"({EVENTS})().then((all) => all.length === {count})")
+    wait_until(page, EVENTS, lambda events: len(events) == count)
     page.goto(f"{site.address}/out-there?rig=1&spot={spot}&night=2026-12-08&target=1")
     expect(page.get_by_label("Contradictions")).to_contain_text("Two devices say different ends")
     first.context.close()

@@ -18,7 +18,7 @@ from playwright.sync_api import Page, expect
 from demo.pictures import SITE
 from standins.run_of_frames import Night, shoot
 from tests.e2e.conftest import PictureWorker, Served, a_site, choose, own, weather_is_known
-from tests.e2e.journeys import BOTH, sized, violations
+from tests.e2e.journeys import BOTH, sized, violations, wait_until
 from tests.e2e.sizes import wrong_with
 
 NIGHT = Night(SITE, datetime(2026, 12, 8, 20, 30, tzinfo=UTC), (55.0, 100.0), sides=(1200, 802))
@@ -305,9 +305,8 @@ def test_a_folder_on_another_machine_is_measured_there(frames_page, hands, site,
         page = frames_page()
         expect(page.get_by_role("region", name="Folders of frames")).to_be_visible()
         # Its folder is offered once it was heard.
-        page.wait_for_function(
-            "async () => (await (await fetch('/api/frames/folders/there')).json()).items.some((one) => one.machine === 'laptop')"
-        )
+        lent = "async () => (await (await fetch('/api/frames/folders/there')).json()).items.map((one) => one.machine)"
+        wait_until(page, lent, lambda machines: "laptop" in machines)
         page.reload()
         read_folder(page, "laptop: tonight · 6 files", watched=True)
         folder = page.locator(".folders > li").filter(has_text="on laptop")

@@ -334,8 +334,8 @@ def main() -> int:
         if function is password:
             one.add_argument("name", metavar="NAME", help="of the account")
         if function is test:
-            for name, (words, _) in OPTIONS_OF_TEST.items():
-                one.add_argument(name, dest=name, action="store_true", help=words)
+            for name, (told, _) in OPTIONS_OF_TEST.items():
+                one.add_argument(name, dest=name, action="store_true", help=told)
         if function in handed_on:
             one.add_argument("words", nargs="*", help=f"handed on {handed_on[function]}")
     given, words_handed_on = _handed_on(sys.argv[1:], {function.__name__ for function in handed_on})
