@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from tests.invented import SIX, as_dng, of_tiles
+from tests.made_before import DRAWING, made_before
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS
 from widedusk.core.frames.lens_facts import LensPicture
 from widedusk.core.frames.lens_picture import read_lens_picture
@@ -23,16 +24,24 @@ FINE_PX = 0.2
 
 def shown(folder: Path, lens: InventedLens, f_number: float, seed: int, kind: str = "fits", **more: object) -> LensPicture:
     """A picture drawn, written and measured."""
+    content = made_before(
+        "lens", DRAWING, (lens, f_number, seed, kind, more), lambda: _drawn(folder, lens, f_number, seed, kind, more)
+    )
+    path = folder / {"jpeg": "lens.jpg", "six": "lens.dng"}.get(kind, "lens.fits")
+    path.write_bytes(content)
+    seen = read_lens_picture(path, lambda *_: None)
+    return replace(seen, f_number=f_number) if kind == "six" else seen
+
+
+def _drawn(folder: Path, lens: InventedLens, f_number: float, seed: int, kind: str, more: dict[str, object]) -> bytes:
     shot = Shot(f_number, *SIDES, **{"stars": 1100, **more})  # type: ignore[arg-type]
     drawn = picture(lens, shot, np.random.default_rng(seed))
     header = CardHeader(START, 12.0, 85.0, f_number=f_number, mosaic="RGGB" if kind == "mosaic" else "")
-    path = folder / {"jpeg": "lens.jpg", "six": "lens.dng"}.get(kind, "lens.fits")
     if kind == "six":
-        as_dng(path, of_tiles(np.clip(drawn, 0, 65_535), SIX).astype(np.uint16), SIX)
-        return replace(read_lens_picture(path, lambda *_: None), f_number=f_number)
+        mosaic_of_six = of_tiles(np.clip(drawn, 0, 65_535), SIX).astype(np.uint16)
+        return as_dng(folder / "drawn.dng", mosaic_of_six, SIX).read_bytes()
     light = mosaic(drawn) if kind == "mosaic" else drawn
-    path.write_bytes((as_jpeg if kind == "jpeg" else as_fits)(light, CLIP_E, header))
-    return read_lens_picture(path, lambda *_: None)
+    return (as_jpeg if kind == "jpeg" else as_fits)(light, CLIP_E, header)
 
 
 def true_moments(light: np.ndarray, step: float = FINE_PX) -> np.ndarray:
@@ -57,6 +66,10 @@ def true_moments(light: np.ndarray, step: float = FINE_PX) -> np.ndarray:
 
 def true_zone(lens: InventedLens, f_number: float, zone: int, colour: int, across: int = 3) -> np.ndarray:
     """Of the typical star of a zone, as `true_moments`: the median over a grid of places in it."""
+    return made_before("zone", DRAWING, (lens, f_number, zone, colour, across), lambda: _zone(lens, f_number, zone, colour, across))
+
+
+def _zone(lens: InventedLens, f_number: float, zone: int, colour: int, across: int) -> np.ndarray:
     half = float(np.hypot(*SIDES)) / 2
     parts = (np.arange(across) + 0.5) / across
     xs = ((zone % ZONE_COLUMNS + parts) / ZONE_COLUMNS - 0.5) * SIDES[0] / half
@@ -69,6 +82,10 @@ def true_worst(lens: InventedLens, f_number: float, narrow: bool) -> tuple[float
 
     Broadband light is that of three colours laid over each other where they truly lie.
     """
+    return made_before("worst", DRAWING, (lens, f_number, narrow), lambda: _worst(lens, f_number, narrow))
+
+
+def _worst(lens: InventedLens, f_number: float, narrow: bool) -> tuple[float, float, float]:
     half = float(np.hypot(*SIDES)) / 2
     found = []
     for zone in range(ZONE_COLUMNS * ZONE_ROWS):

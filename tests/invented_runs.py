@@ -1,13 +1,14 @@
 """Invented runs from drawing to judgement, for tests and benchmarks: files are written and read like any other."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
 import numpy as np
 
 from tests.invented import patterns, sky
+from tests.made_before import MEASURING, made_before
 from widedusk.core.frames.frame import Frame, read_frame
 from widedusk.core.judge.account import judged_run
 from widedusk.core.judge.course import Around, Shot, course
@@ -106,11 +107,17 @@ class Outcome:
     culled: int
 
 
-def judged_invented(folder: Path, cause: str, seed: int, count: int) -> Outcome:
+def _measured(folder: Path, cause: str, seed: int, count: int) -> tuple[Spoiled, list[tuple[Frame, TrueFrame]]]:
+    """An invented run drawn and measured; of what is true of its frames, all but the light itself."""
     rng = np.random.default_rng([seed, KINDS.index(cause)])
     focal, south, fits = float(rng.choice(FOCALS)), bool(rng.random() < 0.5), bool(rng.random() < 0.4)
     run = spoiled(rng, cause, focal, south, count)
-    pairs = list(frames_of(folder, run, fits, rng))
+    no_light = np.zeros((0, 0), dtype=np.float32)
+    return run, [(frame, replace(truth, electrons=no_light)) for frame, truth in frames_of(folder, run, fits, rng)]
+
+
+def judged_invented(folder: Path, cause: str, seed: int, count: int) -> Outcome:
+    run, pairs = made_before("run", MEASURING, (cause, seed, count), lambda: _measured(folder, cause, seed, count))
     with np.errstate(all="ignore"):
         laid = course(shots_of(run, [one for one, _ in pairs]), around_of(run, cause))
         found = find_causes(laid)

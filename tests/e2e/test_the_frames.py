@@ -5,6 +5,7 @@ import re
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from urllib.parse import urlsplit
 
 import boto3
@@ -20,12 +21,23 @@ from standins.run_of_frames import Night, shoot
 from tests.e2e.conftest import PictureWorker, Served, a_site, choose, own, weather_is_known
 from tests.e2e.journeys import BOTH, sized, violations, wait_until
 from tests.e2e.sizes import wrong_with
+from tests.made_before import DRAWING, made_before
 
 NIGHT = Night(SITE, datetime(2026, 12, 8, 20, 30, tzinfo=UTC), (55.0, 100.0), sides=(1200, 802))
 READ_MS = 420_000
 MEASURED_MORE_THAN = """(count) => [...document.querySelectorAll('.folders > li')]
   .some((one) => one.textContent.includes('many') && Number(one.textContent.match(/(\\d+) of \\d+ measured/)?.[1]) > count)"""
 SITE_NAME = "widedusk_frames"
+
+
+def shot_frames(numbers: range) -> dict[str, bytes]:
+    """Frames of the night as the camera writes them, by name."""
+
+    def shot() -> dict[str, bytes]:
+        with TemporaryDirectory() as folder:
+            return {path.name: path.read_bytes() for path in shoot(Path(folder), NIGHT, numbers, 120)}
+
+    return made_before("run-of-frames", DRAWING, (NIGHT, numbers), shot)
 
 
 @pytest.fixture(scope="module")
@@ -40,8 +52,8 @@ def card(tmp_path_factory, many) -> Path:
     root = tmp_path_factory.mktemp("frames-card")
     for name in ("run", "live", "many"):
         (root / name).mkdir()
-    for _ in shoot(root / "run", NIGHT, range(60), 120):
-        pass
+    for name, content in shot_frames(range(60)).items():
+        (root / "run" / name).write_bytes(content)
     rng = np.random.default_rng(3)
     for number in range(many):
         Image.fromarray(rng.integers(0, 3, (420, 620), dtype=np.uint8)).save(root / "many" / f"D{number:04d}.jpg")
@@ -242,9 +254,12 @@ def test_a_watched_folder_tells_of_dew_while_it_falls(frames_page, card):
     read_folder(page, "live ·", watched=True)
     folder = page.locator(".folders > li").filter(has_text="live")
     numbers = range(NIGHT.dew_from - 6, NIGHT.dew_from + 10)
-    for done, path in enumerate(shoot(card / "live", NIGHT, range(numbers.start, numbers.stop), 120), 1):
-        assert path.is_file()
-        expect(folder).to_contain_text(f"{done} of {done} measured", timeout=READ_MS)
+    for done, (name, content) in enumerate(shot_frames(numbers).items(), 1):
+        partial = card / "live" / f"{name}.part"
+        partial.write_bytes(content)
+        partial.rename(card / "live" / name)  # as a camera leaves it: all there or not at all
+        if done % 4 == 0:
+            expect(folder).to_contain_text(f"{done} of {done} measured", timeout=READ_MS)
     page.get_by_role("navigation", name="Runs").get_by_role("button").filter(has_text="16 ×").click()
     expect(cause(page, "Dew on the glass")).to_be_visible()
     expect(page.get_by_role("alert").filter(has_text="Dew on the glass")).to_contain_text("Warm the glass")

@@ -400,7 +400,7 @@ def alarms(request: HttpRequest, night: int) -> list[FrameAlarm]:
     rows = shot_runs_of(user).filter(Exists(watched), night_id=night)
     return [
         FrameAlarm(key=f"{row.pk}:{cause.key}", name=cause.name, now=cause.now, target_name=row.target.name)
-        for row, judged in judged_runs(rows, Limits())
+        for row, judged in judged_runs(list(rows), Limits())
         for cause in judged.causes
         if cause.now
     ]

@@ -120,11 +120,21 @@ def _requests_of(runs: Sequence[Run], limits: Limits) -> list[_Asked]:
     total_of = {total["run"]: total for total in totals}
     requests = []
     for run in runs:
-        total = total_of.get(run.pk, {"frames": 0, "numbers": None, "last": None, "began": None})
+        total = total_of.get(run.pk)
         place = run.night.spot.place if run.night.spot is not None else None
-        where = (place.pk, place.version) if place is not None else (0, 0)
-        counted_in = run.pk, total["frames"], total["numbers"], run.exposure_s, total["last"], total["began"]
-        requests.append(_Asked(*counted_in, where, limits, _known_width(run)))
+        requests.append(
+            _Asked(
+                run.pk,
+                total["frames"] if total else 0,
+                total["numbers"] if total else None,
+                run.exposure_s,
+                total["last"] if total else None,
+                total["began"] if total else None,
+                (place.pk, place.version) if place is not None else (0, 0),
+                limits,
+                _known_width(run),
+            )
+        )
     return requests
 
 
