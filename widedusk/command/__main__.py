@@ -237,7 +237,10 @@ def worker(_: argparse.Namespace) -> int:
 def schema(_: argparse.Namespace) -> int:
     """write the front end's types anew from the API"""
     with alone():
-        checks.write_schema(_ready("run"))
+        install.python_environment("run")
+        install.node_modules()
+        with scratch.folder() as var:  # it asks no database
+            checks.write_schema(scratch.settings_env(var))
     say(f"Wrote {checks.SCHEMA.name}.")
     return 0
 

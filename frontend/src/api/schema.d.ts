@@ -565,7 +565,7 @@ export interface paths {
         };
         /**
          * Runs
-         * @description Runs of which frames lie here, of a night at a spot where these are given, in order of time; the first hundred.
+         * @description Runs of which frames lie here, of a night at a spot where these are given, in order of time.
          */
         get: operations["widedusk_api_frames_runs"];
         put?: never;
