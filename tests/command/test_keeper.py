@@ -63,6 +63,9 @@ class Site:
         found = self.marked(part)
         return next((pid for pid in found if found[pid] not in found), None)
 
+    def cluster(self) -> Path:
+        return Path(self.python("from widedusk.command import postgres; print(postgres.folder())").strip())
+
     def database(self) -> int:
         code = "from widedusk.command import postgres; print(postgres.number())"
         return int(self.python(code))
@@ -241,7 +244,7 @@ def test_a_start_that_is_interrupted_leaves_nothing_running(site):
 
 def cluster_digest(site: Site) -> str:
     """Of everything in the files of its cluster, and of when each was written."""
-    files = sorted(path for path in (site.var / "postgres").rglob("*") if path.is_file())
+    files = sorted(path for path in site.cluster().rglob("*") if path.is_file())
     told = [f"{path} {path.stat().st_mtime_ns} {hashlib.sha256(path.read_bytes()).hexdigest()}" for path in files]
     assert len(told) > 500
     return hashlib.sha256("\n".join(told).encode()).hexdigest()
@@ -253,7 +256,7 @@ def test_a_run_of_the_checks_leaves_the_sites_own_cluster_as_it_was(site):
     done = site.command("test", "tests/web/test_shape.py::test_every_endpoint_says_what_it_returns")
     assert done.returncode == 0 and "1 passed" in done.stdout, done.stdout + done.stderr
     assert cluster_digest(site) == before
-    assert not (site.var / "postgres" / "postmaster.pid").exists()
+    assert not (site.cluster() / "postmaster.pid").exists()
 
 
 def test_a_lost_password_and_a_torn_state_are_mended_and_nothing_is_lost(site):

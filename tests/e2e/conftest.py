@@ -95,7 +95,8 @@ def _env(now: str, database: str = DATABASE) -> dict[str, str]:
 def served(forecast: WeatherService, demo_copy: Callable[[str], None]) -> Iterator[Served]:
     demo_copy(DATABASE)
     cluster.collect_pages()
-    one = Served({**_env(NOW), "WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/"}, free_port(None))
+    more = {"WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/", "WIDE_DUSK_SEARCH_S": "2"}
+    one = Served({**_env(NOW), **more}, free_port(None))
     one.start()
     yield one
     one.stop()
@@ -115,6 +116,19 @@ def measuring(workers: PictureWorker) -> PictureWorker:
     if workers.process is None or workers.process.poll() is not None:
         workers.start()
     return workers
+
+
+A_MINUTE_AGO = """
+    update procrastinate_workers set last_heartbeat = last_heartbeat - interval '1 minute';
+    update pictures_measurement set beat_at = beat_at - interval '1 minute';
+    update frames_machine set heard_at = heard_at - interval '1 minute';
+"""
+
+
+def a_minute_goes_by(site: Served) -> None:
+    """Since anything was heard of workers and machines, without waiting for it. Who lives is heard again within seconds."""
+    database = site.env["WIDE_DUSK_DB_NAME"]
+    postgres.query(A_MINUTE_AGO, database)
 
 
 @contextmanager

@@ -9,6 +9,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
 
 from tests.e2e.sizes import SIZES
+from tests.nightly import nightly
 
 # Posts JSON as the application does; what came back.
 POST = """async ([path, body]) => {
@@ -17,7 +18,7 @@ POST = """async ([path, body]) => {
   return (await fetch(`/api/${path}`, { method: 'POST', headers, body: JSON.stringify(body) })).json()
 }"""
 
-BOTH = pytest.mark.parametrize("size", ["phone", "laptop"])
+BOTH = pytest.mark.parametrize("size", ["phone", nightly("laptop")])
 
 
 def sized(page: Page, size: str) -> Page:
@@ -55,6 +56,13 @@ def account_with_rig(page: Page, address: str, name: str, coordinates: str, nigh
     target = ask(page, address, "targets/catalogue", {"key": suits[0]["entry"]["key"]})
     page.goto(f"{address}/tonight?{where}&target={target['id']}")
     page.get_by_role("region", name="Card").wait_for()
+
+
+def go(page: Page, path: str) -> None:
+    """To another page as a link leads there: the application goes by itself, and is not loaded anew."""
+    page.evaluate(
+        "(path) => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate', { state: null })) }", path
+    )
 
 
 def chosen(page: Page) -> str:

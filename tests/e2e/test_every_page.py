@@ -9,10 +9,9 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.e2e.conftest import choose, new_context, sign_in_as_demo
-from tests.e2e.journeys import at_rest, violations
+from tests.e2e.journeys import at_rest, go, violations
 from tests.e2e.sizes import SIDES, SIZES, WITHOUT_SCROLLING, wrong_with
 
-GO = "(path) => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate', { state: null })) }"
 # More digits than anybody knows, a nought with a minus, or what a program says to itself.
 MISWRITTEN = re.compile(r"\d\.\d{5,}|[-−]0(?:\.0+)?(?![\d.])|\bNaN\b|\bundefined\b|\bnull\b|\d{4}-\d\d-\d\d")
 OF_THIS_MACHINE = ("http://127.0.0.1:", "data:", "blob:")
@@ -43,7 +42,7 @@ class Walk:
 def _visit(page: Page, side: str, chosen: str, contrast: bool) -> PageRecord:
     record = PageRecord()
     page.set_viewport_size(dict(zip(("width", "height"), SIZES["phone"], strict=True)))
-    page.evaluate(GO, f"/{side}{chosen}")
+    go(page, f"/{side}{chosen}")
     page.locator(SIDES[side]).first.wait_for(state="attached")
     for size, (width, height) in SIZES.items():
         page.set_viewport_size({"width": width, "height": height})
@@ -108,21 +107,21 @@ def test_without_a_connection_nothing_empties_and_nothing_is_lost(walk):
     """The last of this file: it goes on with the page that has been everywhere."""
     page, chosen = walk.page, walk.chosen
     page.context.set_offline(True)
-    page.evaluate(GO, f"/tonight{chosen}")
+    go(page, f"/tonight{chosen}")
     choose(page, "on target", "Chamaeleon")  # what was never asked cannot be answered; what was stays
     note = page.get_by_role("status").filter(has_text="No connection")
     expect(note).to_contain_text(re.compile(r"answered at \d\d:\d\d, (just now|\d+ min ago)"))
     page.go_back()
     empty = []
     for side in SIDES.keys() - OF_THE_DEVICE:
-        page.evaluate(GO, f"/{side}{chosen}")
+        go(page, f"/{side}{chosen}")
         page.locator(SIDES[side]).first.wait_for(state="attached")
         at_rest(page)
         before, now = len(walk.records[side].text["laptop"]), len(page.locator("main").inner_text())
         if now < 0.7 * before or not note.is_visible():
             empty.append((side, before, now, note.is_visible()))
     assert not empty
-    page.evaluate(GO, f"/grounds/places{chosen}")
+    go(page, f"/grounds/places{chosen}")
     page.get_by_role("button", name="Change Harjula Mire").click()
     drawer = page.get_by_role("dialog", name="Change “Harjula Mire”")
     drawer.get_by_label("Name of the place").fill("Harjula, renamed")

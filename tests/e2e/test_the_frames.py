@@ -18,7 +18,7 @@ from playwright.sync_api import Page, expect
 
 from demo.pictures import SITE
 from standins.run_of_frames import Night, shoot
-from tests.e2e.conftest import PictureWorker, Served, a_site, choose, own, weather_is_known
+from tests.e2e.conftest import PictureWorker, Served, a_minute_goes_by, a_site, choose, own, weather_is_known
 from tests.e2e.journeys import BOTH, sized, violations, wait_until
 from tests.e2e.sizes import wrong_with
 from tests.made_before import DRAWING, made_before
@@ -329,6 +329,7 @@ def test_a_folder_on_another_machine_is_measured_there(frames_page, hands, site,
         black(6)
         expect(folder).to_contain_text("7 of 7 measured, 7 darks", timeout=30_000)
         far.kill()
+        a_minute_goes_by(site)
         expect(folder).to_contain_text("“laptop” is not heard", timeout=60_000)
     finally:
         far.kill()

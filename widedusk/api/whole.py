@@ -4,6 +4,7 @@ from datetime import date
 from functools import partial
 from typing import Annotated
 
+from django.conf import settings
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from ninja.errors import HttpError
@@ -33,7 +34,6 @@ from widedusk.records.nights.whole import change_at, forget_whole, keep_whole, l
 
 router = Router(tags=["nights"])
 MOST_RUNS = 200
-SECONDS = 6.0  # a person waits; what is proved by then is told
 Clocked = Annotated[str, Field(max_length=5)]
 
 
@@ -153,7 +153,7 @@ def plan_whole_night(request: HttpRequest, asked: WholeIn) -> WholeOut:
         made, found = moved(composed, held, _held(asked.runs, only_held=False), asked.moved)
     else:
         try:
-            made, found = solved(composed, held, SECONDS, partial(hung_up, request))
+            made, found = solved(composed, held, settings.WIDE_DUSK_SEARCH_S, partial(hung_up, request))
         except GivenUp:
             raise HttpError(503, "Nobody waits for this answer any more.") from None
     return WholeOut(
