@@ -93,10 +93,10 @@ def start() -> None:
     """Start this run's cluster, unless it runs."""
     if not in_scratch_folder():
         raise RuntimeError("Tests that need a database run by ./wide-dusk test, which gives them a cluster of their own.")
+    made = template()  # first: while it is made, the cluster runs, and what is to be copied is not in it yet
     with held("cluster"):
         if postgres.is_up():
             return
-        made = template()
         if not postgres.folder().exists():
             _copy(made, postgres.folder())
         postgres.start(basics.remembered()["database_port"])

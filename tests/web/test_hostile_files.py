@@ -50,8 +50,8 @@ def test_every_hostile_file_ends_in_a_sentence_and_reaches_nothing(ours, here, o
     step = 1 if pytestconfig.getoption("everything") else EVERYDAY_STEP
     files = list(hostile.reaching(canary, port))
     files += [*hostile.odd_tables(), *hostile.odd_pictures(), *hostile.changed()][::step]
-    files += [(f"places/spots/{spot}/horizon.csv", "h.csv", content) for door, _, content in files if door == hostile.PLACES][:40:step]
-    panels = f"framings/file?target={target}"
+    horizon, panels = f"places/spots/{spot}/horizon.csv", f"framings/file?target={target}"
+    files += [(horizon, "h.csv", content) for door, _, content in files if door == hostile.PLACES][:40:step]
     files += [(panels, name, content) for door, name, content in files if door == hostile.TARGETS][:80:step]
     assert len(files) > 150
     for (door, name), content in hostile.sound().items():  # the sound ones are taken, so the others are refused for what they are

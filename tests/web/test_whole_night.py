@@ -8,15 +8,14 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from tests.web.conftest import faults, listed, send
-from widedusk.api import whole as door
 
 URL = "/api/nights/whole"
 
 
 @pytest.fixture(autouse=True)
-def _soon(monkeypatch):
+def _soon(settings):
     """Nothing here asks how good an order is."""
-    monkeypatch.setattr(door, "SECONDS", 1.0)
+    settings.WIDE_DUSK_SEARCH_S = 1.0
 
 
 @pytest.fixture
