@@ -8,6 +8,7 @@ from typing import get_args, get_type_hints
 from pydantic import BaseModel
 
 from tests.web.conftest import context_of
+from widedusk.command import worker
 
 
 def operations(client):
@@ -54,6 +55,17 @@ def test_the_web_server_carries_no_solver():
         f"import django, sys; django.setup(); import widedusk.urls; print([one for one in {heavy.split()} if one in sys.modules])"
     )
     assert subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True).stdout.strip() == "[]"
+
+
+def test_a_worker_carries_no_api():
+    """As it is started by the command, until its queue is empty."""
+    code = (
+        "import atexit, sys; from django.core.management import execute_from_command_line as run; "
+        "atexit.register(lambda: print([name for name in sys.modules if name.startswith('widedusk.api')])); "
+        f"run({[*worker.words(worker.ERRANDS), '--one-shot']!r})"
+    )
+    done = subprocess.run([sys.executable, "-c", code], check=False, capture_output=True, text=True)
+    assert done.stdout.strip() == "[]", done.stdout + done.stderr
 
 
 def test_no_two_shapes_of_the_api_share_a_name():

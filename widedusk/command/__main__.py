@@ -137,7 +137,7 @@ def demo(asked: argparse.Namespace) -> int:
         env.setdefault("WIDE_DUSK_PICTURE_FOLDER", os.environ.get("WIDE_DUSK_PICTURE_FOLDER") or str(basics.VAR / "demo-pictures"))
         server.migrate(env)
         say("  " + server.manage(env, "load_demo", "--skip-checks", why="Loading the demo").strip())
-        say("  " + server.manage(env, "take_demo_pictures", why="Taking the demo's pictures").strip())
+        say("  " + server.manage(env, "take_demo_pictures", "--skip-checks", why="Taking the demo's pictures").strip())
         address = _serve(env, "demo", forecast=True, network=asked.lan)
     say(
         f"Open {address} and sign in as demo with the password {secret('demo')[:12]} (the page offers it). "
@@ -260,7 +260,7 @@ def password(asked: argparse.Namespace) -> int:
     with alone():
         env = _ready("run")
     python = str(VENV / "bin" / "python")
-    os.execve(python, [python, "-m", "django", "new_password", asked.name], {**os.environ, **env})
+    os.execve(python, [python, "-m", "django", "new_password", "--skip-checks", asked.name], {**os.environ, **env})
 
 
 def backup(asked: argparse.Namespace) -> int:
