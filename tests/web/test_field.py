@@ -7,7 +7,6 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tests.web.conftest import faults, listed, send
-from widedusk.api import whole as door
 from widedusk.core.plan.schedule import what_if
 from widedusk.jobs.planning import run
 from widedusk.records.nights import events as kept_events
@@ -47,8 +46,8 @@ def kept_whole(client):
     assert client.put("/api/nights/whole", {**asked, "runs": runs}, content_type="application/json").status_code == 200
 
 
-def test_a_pack_holds_the_night_and_is_small(ours, night, monkeypatch):
-    monkeypatch.setattr(door, "SECONDS", 1.0)
+def test_a_pack_holds_the_night_and_is_small(ours, night, settings):
+    settings.WIDE_DUSK_SEARCH_S = 1.0
     kept_whole(ours)
     answer = ours.get(f"/api/nights/{night}/pack")
     assert answer.status_code == 200, answer.content
@@ -61,8 +60,8 @@ def test_a_pack_holds_the_night_and_is_small(ours, night, monkeypatch):
     assert {step["run"] for step in pack["steps"] if step["kind"] == "run"} == {run["key"] for run in pack["runs"]}
 
 
-def test_other_nights_are_asked_for_with_the_first_pack_and_are_in_a_later_one(ours, night, monkeypatch):
-    monkeypatch.setattr(door, "SECONDS", 1.0)
+def test_other_nights_are_asked_for_with_the_first_pack_and_are_in_a_later_one(ours, night, monkeypatch, settings):
+    settings.WIDE_DUSK_SEARCH_S = 1.0
     monkeypatch.setattr(what_if, "SECONDS", 0.5)
     assert not ours.get(f"/api/nights/{night}/pack").json()["more_to_come"], "a plan of its own has none"
     kept_whole(ours)

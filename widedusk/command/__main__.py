@@ -9,6 +9,7 @@ import socket
 import sys
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -132,18 +133,27 @@ def demo(asked: argparse.Namespace) -> int:
     started = time.monotonic()
     say("Wide Dusk, demo")
     _check_settings()
-    with alone():
-        env = {**_ready("run"), "WIDE_DUSK_DEMO": "1"}
-        env.setdefault("WIDE_DUSK_PICTURE_FOLDER", os.environ.get("WIDE_DUSK_PICTURE_FOLDER") or str(basics.VAR / "demo-pictures"))
+    with alone(), ThreadPoolExecutor(1) as beside:
+        install.debian_packages(browser=False)
+        install.python_environment("run")
+        folder = os.environ.get("WIDE_DUSK_PICTURE_FOLDER") or str(basics.VAR / "demo-pictures")
+        pictures = beside.submit(_take_demo_pictures, folder)  # while the pages are built; it asks no database
+        env = {**_ready("run"), "WIDE_DUSK_DEMO": "1", "WIDE_DUSK_PICTURE_FOLDER": folder}
         server.migrate(env)
         say("  " + server.manage(env, "load_demo", "--skip-checks", why="Loading the demo").strip())
-        say("  " + server.manage(env, "take_demo_pictures", "--skip-checks", why="Taking the demo's pictures").strip())
+        say("  " + pictures.result())
         address = _serve(env, "demo", forecast=True, network=asked.lan)
     say(
         f"Open {address} and sign in as demo with the password {secret('demo')[:12]} (the page offers it). "
         f"Ready in {time.monotonic() - started:.0f} s; stop with ./wide-dusk stop."
     )
     return 0
+
+
+def _take_demo_pictures(folder: str) -> str:
+    nowhere = {"WIDE_DUSK_SECRET_KEY": "-", "WIDE_DUSK_DB_PORT": "1", "WIDE_DUSK_DB_PASSWORD": "-"}
+    env = {**postgres.DJANGO, **nowhere, "WIDE_DUSK_VAR": str(basics.VAR), "WIDE_DUSK_PICTURE_FOLDER": folder}
+    return server.manage(env, "take_demo_pictures", "--skip-checks", why="Taking the demo's pictures").strip()
 
 
 def start(asked: argparse.Namespace) -> int:

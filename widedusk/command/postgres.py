@@ -20,6 +20,7 @@ from widedusk.command.install import PG_BIN
 SYSTEM_USER = "postgres"
 ROLE = "widedusk"
 DATABASE = "widedusk"
+DJANGO = {"DJANGO_SETTINGS_MODULE": "widedusk.settings", "PYTHONPATH": str(ROOT)}
 PORT_LINE = 4  # of postmaster.pid
 KEPT_NAME = "wide-dusk-"
 # A server keeps one for each of its sixteen threads, a worker a few; a night may be shared by many workers.
@@ -226,8 +227,7 @@ def settings_env() -> dict[str, str]:
         "WIDE_DUSK_SECRET_KEY": secret("django"),
         "WIDE_DUSK_VAR": str(basics.VAR),
         "WIDE_DUSK_DEMO_PASSWORD": secret("demo")[:12],
-        "DJANGO_SETTINGS_MODULE": "widedusk.settings",
-        "PYTHONPATH": str(ROOT),
+        **DJANGO,
     }
 
 
