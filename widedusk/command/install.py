@@ -206,8 +206,9 @@ NODE = VENV / "lib" / f"python{sys.version_info.major}.{sys.version_info.minor}"
 
 
 def node_env() -> dict[str, str]:
-    """What a program of the front end's packages needs to find the Node that is locked with the Python packages."""
-    return {"PATH": f"{NODE / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}"}
+    """What a program of the front end's packages needs to find the Node that is locked with the Python packages. That trusts whom
+    this machine trusts, not only those whom it brings along: a network may have an authority of its own."""
+    return {"PATH": f"{NODE / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}", "NODE_USE_SYSTEM_CA": "1"}
 
 
 def npm(*words: str | Path) -> list[str | Path]:
