@@ -7,11 +7,10 @@ in its usual database, and the demo in a second one from which every test's data
 import os
 import shutil
 import subprocess
-import sys
 from pathlib import Path
 
 from tests.demo import NOW, PASSWORD, SEED
-from widedusk.command import basics, install, postgres, server
+from widedusk.command import basics, install, postgres, scratch, server
 from widedusk.command.basics import ROOT, files_below, fingerprint, held
 
 MAX_KEPT = 3
@@ -38,11 +37,11 @@ def _copy(source: Path, target: Path) -> None:
 def template() -> Path:
     """A stopped cluster with the demo in it: one for all of this run, whatever is edited meanwhile."""
     with held("template"):
-        found = basics.remembered().get("test_cluster")
-        if found is None:
-            found = str(_template())
-            basics.remember(test_cluster=found)
-    return Path(found)
+        path = basics.remembered().get("test_cluster")
+        if path is None:
+            path = str(_template())
+            basics.remember(test_cluster=path)
+    return Path(path)
 
 
 def _template() -> Path:
@@ -53,7 +52,7 @@ def _template() -> Path:
         if kept.is_dir():
             os.utime(kept)
             return kept
-        _make()
+        _build()
         part = clusters / "part"
         shutil.rmtree(part, ignore_errors=True)
         _copy(postgres.folder(), part)
@@ -64,7 +63,7 @@ def _template() -> Path:
     return kept
 
 
-def _make() -> None:
+def _build() -> None:
     """The run's own cluster, from nothing: tables, demo, and stopped again."""
     postgres.create(durable=False)
     postgres.start(basics.remembered()["database_port"])
@@ -76,14 +75,10 @@ def _make() -> None:
     postgres.stop()
 
 
-def lay_out(var: Path) -> None:
+def copy_to(var: Path) -> None:
     """Have a folder begin with a copy of that cluster, stopped, and what opens it."""
-    made = template()
-    code = "from widedusk.command import postgres; print(postgres.folder())"
-    env = {**os.environ, "WIDE_DUSK_VAR": str(var)}
-    told = subprocess.run([sys.executable, "-c", code], cwd=ROOT, env=env, capture_output=True, text=True, check=True).stdout
-    data = Path(told.strip())
-    _copy(made, data)
+    data = scratch.cluster_folder(var)
+    _copy(template(), data)
     with (data / "postgresql.conf").open("a") as conf:
         conf.write("synchronous_commit = on\n")  # what was answered for outlives a server that is killed
     shutil.copy2(basics.SECRETS, var / basics.SECRETS.name)
@@ -93,12 +88,12 @@ def start() -> None:
     """Start this run's cluster, unless it runs."""
     if not in_scratch_folder():
         raise RuntimeError("Tests that need a database run by ./wide-dusk test, which gives them a cluster of their own.")
-    made = template()  # first: while it is made, the cluster runs, and what is to be copied is not in it yet
+    source = template()  # first: while it is made, the cluster runs, and what is to be copied is not in it yet
     with held("cluster"):
         if postgres.is_up():
             return
         if not postgres.folder().exists():
-            _copy(made, postgres.folder())
+            _copy(source, postgres.folder())
         postgres.start(basics.remembered()["database_port"])
 
 
@@ -108,7 +103,7 @@ def collect_pages() -> None:
         server.collect_pages(postgres.settings_env())
 
 
-def own_copy(name: str) -> None:
+def create_database(name: str) -> None:
     """A database of its own with the demo in it."""
     drop(name)
     postgres.query(f'CREATE DATABASE "{name}" TEMPLATE "{SEED}"', "postgres")

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import settings
 
 from tests import cluster
+from widedusk.command.basics import ROOT
 from widedusk.core.choices import Choices
 from widedusk.core.exposure.setting import Subject, expected_drifts
 from widedusk.core.kit.parts import Camera, Carried, IsoStep, Lens, Rig, Tracker
@@ -83,8 +84,10 @@ class DurationRecorder:
         self.seconds[file] = self.seconds.get(file, 0.0) + report.duration
 
     def pytest_sessionfinish(self) -> None:
-        rounded = {file: round(seconds, 1) for file, seconds in sorted(self.seconds.items())}
-        DURATIONS.write_text(json.dumps(rounded, indent=1) + "\n")
+        """Files that did not run keep what was recorded of them; those that are gone are forgotten."""
+        recorded = {file: took for file, took in json.loads(DURATIONS.read_text()).items() if (ROOT / file).is_file()}
+        recorded |= {file: round(seconds, 1) for file, seconds in self.seconds.items()}
+        DURATIONS.write_text(json.dumps(recorded, indent=1, sort_keys=True) + "\n")
 
 
 def pytest_configure(config: pytest.Config) -> None:
@@ -96,7 +99,7 @@ def pytest_configure(config: pytest.Config) -> None:
 def demo_copy() -> Callable[[str], None]:
     """Makes databases with the demo in them, in this run's own cluster."""
     cluster.start()
-    return cluster.own_copy
+    return cluster.create_database
 
 
 @pytest.fixture(autouse=True, scope="session")

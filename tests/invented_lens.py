@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 
+from tests.cached_result import DRAWING, cached_result
 from tests.invented import SIX, as_dng, of_tiles
-from tests.made_before import DRAWING, made_before
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS
 from widedusk.core.frames.lens_facts import LensPicture
 from widedusk.core.frames.lens_picture import read_lens_picture
@@ -24,7 +24,7 @@ FINE_PX = 0.2
 
 def shown(folder: Path, lens: InventedLens, f_number: float, seed: int, kind: str = "fits", **more: object) -> LensPicture:
     """A picture drawn, written and measured."""
-    content = made_before(
+    content = cached_result(
         "lens", DRAWING, (lens, f_number, seed, kind, more), lambda: _drawn(folder, lens, f_number, seed, kind, more)
     )
     path = folder / {"jpeg": "lens.jpg", "six": "lens.dng"}.get(kind, "lens.fits")
@@ -66,7 +66,8 @@ def true_moments(light: np.ndarray, step: float = FINE_PX) -> np.ndarray:
 
 def true_zone(lens: InventedLens, f_number: float, zone: int, colour: int, across: int = 3) -> np.ndarray:
     """Of the typical star of a zone, as `true_moments`: the median over a grid of places in it."""
-    return made_before("zone", DRAWING, (lens, f_number, zone, colour, across), lambda: _zone(lens, f_number, zone, colour, across))
+    given = (lens, f_number, zone, colour, across)
+    return cached_result("zone", DRAWING, given, lambda: _zone(*given))
 
 
 def _zone(lens: InventedLens, f_number: float, zone: int, colour: int, across: int) -> np.ndarray:
@@ -82,7 +83,7 @@ def true_worst(lens: InventedLens, f_number: float, narrow: bool) -> tuple[float
 
     Broadband light is that of three colours laid over each other where they truly lie.
     """
-    return made_before("worst", DRAWING, (lens, f_number, narrow), lambda: _worst(lens, f_number, narrow))
+    return cached_result("worst", DRAWING, (lens, f_number, narrow), lambda: _worst(lens, f_number, narrow))
 
 
 def _worst(lens: InventedLens, f_number: float, narrow: bool) -> tuple[float, float, float]:

@@ -7,8 +7,8 @@ from pathlib import Path
 
 import numpy as np
 
+from tests.cached_result import MEASURING, cached_result
 from tests.invented import patterns, sky
-from tests.made_before import MEASURING, made_before
 from widedusk.core.frames.frame import Frame, read_frame
 from widedusk.core.judge.account import judged_run
 from widedusk.core.judge.course import Around, Shot, course
@@ -117,7 +117,7 @@ def _measured(folder: Path, cause: str, seed: int, count: int) -> tuple[Spoiled,
 
 
 def judged_invented(folder: Path, cause: str, seed: int, count: int) -> Outcome:
-    run, pairs = made_before("run", MEASURING, (cause, seed, count), lambda: _measured(folder, cause, seed, count))
+    run, pairs = cached_result("run", MEASURING, (cause, seed, count), lambda: _measured(folder, cause, seed, count))
     with np.errstate(all="ignore"):
         laid = course(shots_of(run, [one for one, _ in pairs]), around_of(run, cause))
         found = find_causes(laid)

@@ -18,6 +18,7 @@ from pathlib import Path
 import pytest
 
 from tests import cluster
+from widedusk.command import scratch
 from widedusk.command.basics import ROOT
 from widedusk.command.install import PATTERNS
 
@@ -31,7 +32,7 @@ class Site:
         self.var = var
         for folder in (var, *list(var.parents)[:2]):
             folder.chmod(0o711)  # the database's user must get there
-        cluster.lay_out(var)
+        cluster.copy_to(var)
         self.env = {**os.environ, "WIDE_DUSK_VAR": str(var), "WIDE_DUSK_PATTERNS": str(PATTERNS)}
         of_this_run = ("WIDE_DUSK_DB_PORT", "WIDE_DUSK_DB_PASSWORD", "WIDE_DUSK_DB_NAME", "WIDE_DUSK_SECRET_KEY")
         for name in (*of_this_run, *(name for name in self.env if name.startswith("PYTEST_"))):
@@ -64,7 +65,7 @@ class Site:
         return next((pid for pid in found if found[pid] not in found), None)
 
     def cluster(self) -> Path:
-        return Path(self.python("from widedusk.command import postgres; print(postgres.folder())").strip())
+        return scratch.cluster_folder(self.var)
 
     def database(self) -> int:
         code = "from widedusk.command import postgres; print(postgres.number())"
@@ -152,6 +153,8 @@ def test_settings_given_anew_are_taken_and_the_same_again_changes_nothing(site, 
     ("env", "words"),
     [
         ({"WIDE_DUSK_NOW": "tonight"}, "is no moment"),
+        ({"WIDE_DUSK_NOW": "@/no/such/clock"}, "names a file that cannot be read"),
+        ({"WIDE_DUSK_SEARCH_S": "soon"}, "give seconds from 0.5 to 60"),
         ({"WIDE_DUSK_PORT": "70000"}, "is no port number"),
         ({"WIDE_DUSK_PICTURE_FOLDER": "/no/such/folder"}, "There is no folder"),
     ],

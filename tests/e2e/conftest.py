@@ -125,7 +125,7 @@ A_MINUTE_AGO = """
 """
 
 
-def a_minute_goes_by(site: Served) -> None:
+def age_heartbeats(site: Served) -> None:
     """Since anything was heard of workers and machines, without waiting for it. Who lives is heard again within seconds."""
     database = site.env["WIDE_DUSK_DB_NAME"]
     postgres.query(A_MINUTE_AGO, database)

@@ -27,7 +27,7 @@ def sized(page: Page, size: str) -> Page:
     return page
 
 
-def ask(page: Page, address: str, path: str, body: object = None, method: str = "") -> dict[str, Any]:
+def ask_api(page: Page, address: str, path: str, body: object = None, method: str = "") -> dict[str, Any]:
     """What the API answers to the person who is signed in on a page, asked beside it."""
     if body is None:
         return page.request.get(f"{address}/api/{path}").json()
@@ -43,22 +43,22 @@ def ask(page: Page, address: str, path: str, body: object = None, method: str = 
 
 def new_account(page: Page, address: str, name: str) -> None:
     """Signed in with a new account that has nothing yet. test_new_user.py makes its own by the page."""
-    ask(page, address, "session/account", {"username": name, "password": "tape-and-tripod"})
+    ask_api(page, address, "session/account", {"username": name, "password": "tape-and-tripod"})
 
 
 def account_with_rig(page: Page, address: str, name: str, coordinates: str, night: str = "2026-12-08") -> None:
     """A new account with an 85 mm lens on a tracker, at these coordinates, on Tonight with the first target that suits."""
     new_account(page, address, name)
     hand = {"camera": "full frame", "focal_mm": 85, "f_number": 1.8, "tracker": "light tracker"}
-    begun = ask(page, address, "begin", {"hand": hand, "ground": {"coordinates": coordinates, "sky": "dark country"}})
+    begun = ask_api(page, address, "begin", {"hand": hand, "ground": {"coordinates": coordinates, "sky": "dark country"}})
     where = f"rig={begun['rig']}&spot={begun['spot']}&night={night}"
-    suits = ask(page, address, f"nights/suits?{where}&smallest_percent=8&limit=1")["items"]
-    target = ask(page, address, "targets/catalogue", {"key": suits[0]["entry"]["key"]})
+    suits = ask_api(page, address, f"nights/suits?{where}&smallest_percent=8&limit=1")["items"]
+    target = ask_api(page, address, "targets/catalogue", {"key": suits[0]["entry"]["key"]})
     page.goto(f"{address}/tonight?{where}&target={target['id']}")
     page.get_by_role("region", name="Card").wait_for()
 
 
-def go(page: Page, path: str) -> None:
+def navigate(page: Page, path: str) -> None:
     """To another page as a link leads there: the application goes by itself, and is not loaded anew."""
     page.evaluate(
         "(path) => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate', { state: null })) }", path
@@ -83,7 +83,7 @@ AT_REST = """() => !document.querySelector('.ant-spin-spinning') && document.get
 WCAG = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa"]
 
 
-def at_rest(page: Page) -> None:
+def wait_at_rest(page: Page) -> None:
     """Wait until a page has drawn what it has."""
     page.wait_for_function(AT_REST)
     page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
@@ -101,7 +101,7 @@ def wait_until(page: Page, asked: str, holds: Callable[[Any], bool] = bool, with
 def violations(page: Page, contrast: bool = True) -> list[str]:
     """What axe finds serious or worse against WCAG, levels A and AA, on a page as it stands. contrast: of colours too, which takes
     most of its time; the colours of all themes are held against each other in theme/tokens.test.ts."""
-    at_rest(page)
+    wait_at_rest(page)
     options = {
         "resultTypes": ["violations"],
         "runOnly": {"type": "tag", "values": WCAG},

@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.conftest import choose, sentence
-from tests.e2e.journeys import BOTH, account_with_rig, at_rest, chosen, new_account, sized, unfold
+from tests.e2e.journeys import BOTH, account_with_rig, chosen, new_account, sized, unfold, wait_at_rest
 
 
 @BOTH
@@ -235,7 +235,7 @@ def test_sheets_print_black_on_white_with_one_press(signed_in, served, size):
     for side in ("tonight", "bench/packing", "grounds"):
         page.goto(f"{served.address}/{side}?{where}")
         page.locator("main").wait_for()
-        at_rest(page)
+        wait_at_rest(page)
         page.emulate_media(media="print")
         paper, ink = page.evaluate(
             "() => { const one = document.querySelector('.paper:not([hidden])') ?? document.querySelector('main');"

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.e2e.conftest import choose, new_context, sign_in_as_demo
-from tests.e2e.journeys import at_rest, go, violations
+from tests.e2e.journeys import navigate, violations, wait_at_rest
 from tests.e2e.sizes import SIDES, SIZES, WITHOUT_SCROLLING, wrong_with
 
 # More digits than anybody knows, a nought with a minus, or what a program says to itself.
@@ -42,11 +42,11 @@ class Walk:
 def _visit(page: Page, side: str, chosen: str, contrast: bool) -> PageRecord:
     record = PageRecord()
     page.set_viewport_size(dict(zip(("width", "height"), SIZES["phone"], strict=True)))
-    go(page, f"/{side}{chosen}")
+    navigate(page, f"/{side}{chosen}")
     page.locator(SIDES[side]).first.wait_for(state="attached")
     for size, (width, height) in SIZES.items():
         page.set_viewport_size({"width": width, "height": height})
-        at_rest(page)
+        wait_at_rest(page)
         record.wrong[size] = wrong_with(page, size)
         record.headings[size] = page.locator("h1:not(.paper *)").count()
         record.text[size] = page.locator("main").inner_text()
@@ -107,21 +107,21 @@ def test_without_a_connection_nothing_empties_and_nothing_is_lost(walk):
     """The last of this file: it goes on with the page that has been everywhere."""
     page, chosen = walk.page, walk.chosen
     page.context.set_offline(True)
-    go(page, f"/tonight{chosen}")
+    navigate(page, f"/tonight{chosen}")
     choose(page, "on target", "Chamaeleon")  # what was never asked cannot be answered; what was stays
     note = page.get_by_role("status").filter(has_text="No connection")
     expect(note).to_contain_text(re.compile(r"answered at \d\d:\d\d, (just now|\d+ min ago)"))
     page.go_back()
     empty = []
     for side in SIDES.keys() - OF_THE_DEVICE:
-        go(page, f"/{side}{chosen}")
+        navigate(page, f"/{side}{chosen}")
         page.locator(SIDES[side]).first.wait_for(state="attached")
-        at_rest(page)
+        wait_at_rest(page)
         before, now = len(walk.records[side].text["laptop"]), len(page.locator("main").inner_text())
         if now < 0.7 * before or not note.is_visible():
             empty.append((side, before, now, note.is_visible()))
     assert not empty
-    go(page, f"/grounds/places{chosen}")
+    navigate(page, f"/grounds/places{chosen}")
     page.get_by_role("button", name="Change Harjula Mire").click()
     drawer = page.get_by_role("dialog", name="Change “Harjula Mire”")
     drawer.get_by_label("Name of the place").fill("Harjula, renamed")

@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.e2e.journeys import at_rest, violations
+from tests.e2e.journeys import violations, wait_at_rest
 
 
 def test_the_strip_reads_out_minutes_by_keyboard(signed_in):
@@ -81,7 +81,7 @@ def test_the_field_theme_keeps_night_eyes(signed_in):
     page.evaluate("localStorage.setItem('wide-dusk-theme', 'field')")
     page.reload()
     page.get_by_role("region", name="Card").wait_for()
-    at_rest(page)
+    wait_at_rest(page)
     pixels = np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB")).astype(int)
     assert pixels[..., 0].max() > 150
     assert pixels[..., 1].max() <= 48 and pixels[..., 2].max() <= 48

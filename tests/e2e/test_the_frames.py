@@ -18,10 +18,10 @@ from playwright.sync_api import Page, expect
 
 from demo.pictures import SITE
 from standins.run_of_frames import Night, shoot
-from tests.e2e.conftest import PictureWorker, Served, a_minute_goes_by, a_site, choose, own, weather_is_known
+from tests.cached_result import DRAWING, cached_result
+from tests.e2e.conftest import PictureWorker, Served, a_site, age_heartbeats, choose, own, weather_is_known
 from tests.e2e.journeys import BOTH, sized, violations, wait_until
 from tests.e2e.sizes import wrong_with
-from tests.made_before import DRAWING, made_before
 
 NIGHT = Night(SITE, datetime(2026, 12, 8, 20, 30, tzinfo=UTC), (55.0, 100.0), sides=(1200, 802))
 READ_MS = 420_000
@@ -37,7 +37,7 @@ def shot_frames(numbers: range) -> dict[str, bytes]:
         with TemporaryDirectory() as folder:
             return {path.name: path.read_bytes() for path in shoot(Path(folder), NIGHT, numbers, 120)}
 
-    return made_before("run-of-frames", DRAWING, (NIGHT, numbers), shot)
+    return cached_result("run-of-frames", DRAWING, (NIGHT, numbers), shot)
 
 
 @pytest.fixture(scope="module")
@@ -329,7 +329,7 @@ def test_a_folder_on_another_machine_is_measured_there(frames_page, hands, site,
         black(6)
         expect(folder).to_contain_text("7 of 7 measured, 7 darks", timeout=30_000)
         far.kill()
-        a_minute_goes_by(site)
+        age_heartbeats(site)
         expect(folder).to_contain_text("“laptop” is not heard", timeout=60_000)
     finally:
         far.kill()

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import MEASURED_MS, a_minute_goes_by, choose
+from tests.e2e.conftest import MEASURED_MS, age_heartbeats, choose
 from tests.invented import DEMO_SENSOR, EXPOSURE_S, a_pair, write_picture
 from widedusk.core.simulate.camera import Shot, observed
 from widedusk.core.simulate.mount import Mount
@@ -202,7 +202,7 @@ def test_a_killed_worker_loses_nothing(signed_in, measuring, card, served):
     measuring.start()
     expect(page.get_by_text(re.compile("picture [1-4] of 5"))).to_be_visible(timeout=MEASURED_MS)
     measuring.kill()
-    a_minute_goes_by(served)
+    age_heartbeats(served)
     # The rest of the house does not notice.
     started = time.monotonic()
     assert page.request.get(f"{served.address}/health").ok and time.monotonic() - started < 3

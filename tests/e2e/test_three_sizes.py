@@ -5,7 +5,7 @@ keys and the focus do. The pages themselves are walked in test_every_page.py."""
 import pytest
 from playwright.sync_api import expect
 
-from tests.e2e.journeys import at_rest
+from tests.e2e.journeys import wait_at_rest
 from tests.e2e.sizes import SIZES, wrong_with
 
 
@@ -36,12 +36,12 @@ def test_every_sheet_fits(signed_in, page, served, size):
     wrong = {}
     for side, buttons in opened.items():
         page.goto(f"{served.address}/{side}?{chosen}")
-        at_rest(page)
+        wait_at_rest(page)
         for name in buttons:
             button = page.get_by_role("button", name=name, exact=name != "How").first
             button.click()
             page.locator("dialog[open] .body > *").first.wait_for()
-            at_rest(page)
+            wait_at_rest(page)
             if found := wrong_with(page, size):
                 wrong[f"{side}: {name}"] = found
             page.keyboard.press("Escape")

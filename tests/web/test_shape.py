@@ -57,7 +57,7 @@ def test_the_web_server_carries_no_solver():
     assert subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True).stdout.strip() == "[]"
 
 
-def test_a_worker_carries_no_api():
+def test_a_worker_carries_no_api(demo_copy):
     """As it is started by the command, until its queue is empty."""
     code = (
         "import atexit, sys; from django.core.management import execute_from_command_line as run; "
@@ -65,7 +65,7 @@ def test_a_worker_carries_no_api():
         f"run({[*worker.words(worker.ERRANDS), '--one-shot']!r})"
     )
     done = subprocess.run([sys.executable, "-c", code], check=False, capture_output=True, text=True)
-    assert done.stdout.strip() == "[]", done.stdout + done.stderr
+    assert (done.returncode, done.stdout.strip()) == (0, "[]"), done.stdout + done.stderr
 
 
 def test_no_two_shapes_of_the_api_share_a_name():

@@ -139,7 +139,7 @@ def _answered(pipe: Connection, bounds: Bounds, field: str, tell: Tell | None, p
     if _waited_for_processor_s(pid) > BUSY_SHARE * bounds.wall_s:
         told = f"The server is busy: it could not read this within {bounds.wall_s:.0f} s. Try again in a minute."
     else:
-        told = f"Reading it came to no end within {bounds.wall_s:.0f} s. Save it anew, or give another form."
+        told = f"It could not be read within {bounds.wall_s:.0f} s. Try again; if that ends the same way, save it anew."
     raise InvalidInput([Fault(field, None, told)])
 
 

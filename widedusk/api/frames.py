@@ -43,8 +43,8 @@ from widedusk.records.frames.judged import (
     export_lines,
     export_stars,
     headlines_of,
+    judge_runs,
     judged_of,
-    judged_runs,
     said_of,
     say,
     shot_runs_of,
@@ -86,7 +86,7 @@ class RunsQuery(Schema):
     choices: ChoicesShape = ChoicesShape()
 
 
-def _shot_runs(rows: Sequence[Run], limits: Limits) -> list[ShotRun]:
+def _summarize_runs(rows: Sequence[Run], limits: Limits) -> list[ShotRun]:
     return [
         ShotRun(
             id=row.pk,
@@ -119,7 +119,7 @@ def runs(request: HttpRequest, asked: Query[RunsQuery]) -> Sequence[ShotRun]:
     if asked.night is not None:
         rows = rows.filter(night__date=asked.night)
     limits = Limits.by(asked.choices.core())
-    return RowsAsAnswers(rows, lambda page: _shot_runs(page, limits))
+    return RowsAsAnswers(rows, lambda page: _summarize_runs(page, limits))
 
 
 @dataclass(frozen=True)
@@ -188,7 +188,7 @@ def _judged(user: AbstractBaseUser, row: Run, limits: Limits) -> JudgedRunOut:
     said = said_of(row)
     columns = judged.columns
     return JudgedRunOut(
-        run=_shot_runs([row], limits)[0],
+        run=_summarize_runs([row], limits)[0],
         verdict=run_verdict(judged, [said.get(one.id, "") for one in lines]),
         causes=list(judged.causes),
         frames=[
@@ -343,7 +343,7 @@ def count(request: HttpRequest, record_id: int, data: CountIn) -> ShotRun:
     row, limits = _own_run(request, record_id), Limits.by(data.choices.core())
     lines, judged = judged_of(row, limits)
     row.f_number, row.exposure_s = data.f_number or row.f_number, data.exposure_s or row.exposure_s
-    return _shot_runs([count_in(row, judged, lines)], limits)[0]
+    return _summarize_runs([count_in(row, judged, lines)], limits)[0]
 
 
 @router.get("/runs/{int:record_id}/list", response={200: FileOut, 404: FailureOut, 422: FailureOut})
@@ -400,7 +400,7 @@ def alarms(request: HttpRequest, night: int) -> list[FrameAlarm]:
     rows = shot_runs_of(user).filter(Exists(watched), night_id=night)
     return [
         FrameAlarm(key=f"{row.pk}:{cause.key}", name=cause.name, now=cause.now, target_name=row.target.name)
-        for row, judged in judged_runs(list(rows), Limits())
+        for row, judged in judge_runs(list(rows), Limits())
         for cause in judged.causes
         if cause.now
     ]

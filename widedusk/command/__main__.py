@@ -34,7 +34,7 @@ from widedusk.command.basics import (
 HERE = Path(os.environ.get("WIDE_DUSK_CALLED_FROM", "."))  # a file is named from where the person stands
 
 
-def _installed(*locks: str, browser: bool = False, waits: list[Callable[[], None]]) -> None:
+def _install_and_build(*locks: str, browser: bool = False, waits: list[Callable[[], None]]) -> None:
     """Install and build. What still runs beside it is added to `waits`: call it to wait for it."""
     install.debian_packages(browser=browser)
     install.python_environment(*locks)
@@ -46,11 +46,14 @@ def _installed(*locks: str, browser: bool = False, waits: list[Callable[[], None
 def _ready(*locks: str) -> dict[str, str]:
     """Install, build, start the database; return what Django's settings need."""
     waits: list[Callable[[], None]] = []
-    _installed(*locks, waits=waits)
+    _install_and_build(*locks, waits=waits)
     postgres.start()
     for wait in waits:
         wait()
     return postgres.settings_env()
+
+
+MIN_SEARCH_S, MAX_SEARCH_S = 0.5, 60.0
 
 
 def _check_settings() -> None:
@@ -63,6 +66,10 @@ def _check_settings() -> None:
             raise Failure(f"WIDE_DUSK_NOW names a file that cannot be read: {now[1:]}.") from None
         except ValueError:
             raise Failure(f"“{now}” of WIDE_DUSK_NOW is no moment; write it like 2026-12-08T20:00:00+00:00.") from None
+    search = os.environ.get("WIDE_DUSK_SEARCH_S", "6")
+    if not re.fullmatch(r"\d{1,3}(\.\d+)?", search) or not MIN_SEARCH_S <= float(search) <= MAX_SEARCH_S:
+        words = f"give seconds from {MIN_SEARCH_S:g} to {MAX_SEARCH_S:g}, like 6"
+        raise Failure(f"“{search}” of WIDE_DUSK_SEARCH_S cannot be right; {words}.")
     folder = os.environ.get("WIDE_DUSK_PICTURE_FOLDER", "")
     if folder and not Path(folder).is_dir():
         raise Failure(f"There is no folder {folder}, which WIDE_DUSK_PICTURE_FOLDER names.")
@@ -133,11 +140,11 @@ def demo(asked: argparse.Namespace) -> int:
     started = time.monotonic()
     say("Wide Dusk, demo")
     _check_settings()
+    folder = os.environ.get("WIDE_DUSK_PICTURE_FOLDER") or str(basics.VAR / "demo-pictures")
     with alone(), ThreadPoolExecutor(1) as beside:
         install.debian_packages(browser=False)
         install.python_environment("run")
-        folder = os.environ.get("WIDE_DUSK_PICTURE_FOLDER") or str(basics.VAR / "demo-pictures")
-        pictures = beside.submit(_take_demo_pictures, folder)  # while the pages are built; it asks no database
+        pictures = beside.submit(_take_demo_pictures, folder)  # while the pages are built
         env = {**_ready("run"), "WIDE_DUSK_DEMO": "1", "WIDE_DUSK_PICTURE_FOLDER": folder}
         server.migrate(env)
         say("  " + server.manage(env, "load_demo", "--skip-checks", why="Loading the demo").strip())
@@ -151,6 +158,7 @@ def demo(asked: argparse.Namespace) -> int:
 
 
 def _take_demo_pictures(folder: str) -> str:
+    """Have them written; what that says. No database is asked, which may not run yet."""
     nowhere = {"WIDE_DUSK_SECRET_KEY": "-", "WIDE_DUSK_DB_PORT": "1", "WIDE_DUSK_DB_PASSWORD": "-"}
     env = {**postgres.DJANGO, **nowhere, "WIDE_DUSK_VAR": str(basics.VAR), "WIDE_DUSK_PICTURE_FOLDER": folder}
     return server.manage(env, "take_demo_pictures", "--skip-checks", why="Taking the demo's pictures").strip()
@@ -193,7 +201,7 @@ def test(asked: argparse.Namespace) -> int:
     say("Wide Dusk, checks")
     waits: list[Callable[[], None]] = []
     with alone():
-        _installed("run", "test", browser=True, waits=waits)
+        _install_and_build("run", "test", browser=True, waits=waits)
     with scratch.folder() as var:
         options = [word for name in OPTIONS_OF_TEST if vars(asked)[name] for word in OPTIONS_OF_TEST[name][1]]
         return checks.run_checks(scratch.settings_env(var), asked.words, options, waits)
@@ -259,7 +267,7 @@ def manage(asked: argparse.Namespace) -> int:
     """one of Django's own commands, e.g. createsuperuser"""
     with alone():
         env = _ready("run")
-        if asked.words[:1] == ["migrate"]:
+        if "migrate" in asked.words:
             postgres.note_migrated(postgres.DATABASE, "")  # it may go back to earlier ones
     python = str(VENV / "bin" / "python")  # by its whole name: by that it finds its packages
     os.execve(python, [python, "-m", "django", *asked.words], {**os.environ, **env})
@@ -319,7 +327,7 @@ OPTIONS_OF_TEST = {  # what each does, and what pytest is told
 }
 
 
-def _handed_on(given: list[str], names: set[str]) -> tuple[list[str], list[str]]:
+def _split_arguments(given: list[str], names: set[str]) -> tuple[list[str], list[str]]:
     """What is for us, and what another program gets as it stands, whatever it begins with."""
     if not given or given[0] not in names or given[1:] in (["-h"], ["--help"]):
         return given, []
@@ -351,7 +359,7 @@ def main() -> int:
                 one.add_argument(name, dest=name, action="store_true", help=told)
         if function in handed_on:
             one.add_argument("words", nargs="*", help=f"handed on {handed_on[function]}")
-    given, words_handed_on = _handed_on(sys.argv[1:], {function.__name__ for function in handed_on})
+    given, words_handed_on = _split_arguments(sys.argv[1:], {function.__name__ for function in handed_on})
     asked = parser.parse_args(given)
     if words_handed_on:
         asked.words = words_handed_on

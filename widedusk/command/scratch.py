@@ -32,11 +32,16 @@ def _ask(var: Path, code: str) -> str:
     return subprocess.run([sys.executable, "-c", code], cwd=ROOT, env=env, capture_output=True, text=True, check=True).stdout
 
 
+def cluster_folder(var: Path) -> Path:
+    """Where the cluster of a folder like `var/` lives; not always inside it."""
+    return Path(_ask(var, "from widedusk.command import postgres; print(postgres.folder())").strip())
+
+
 def _remove(var: Path) -> None:
     """Stop what runs in a scratch folder and delete it, with the cluster that could not lie inside it."""
-    code = "from widedusk.command import postgres; postgres.stop(); print(postgres.folder())"
     with suppress(subprocess.CalledProcessError):
-        shutil.rmtree(_ask(var, code).strip(), ignore_errors=True)
+        _ask(var, "from widedusk.command import postgres; postgres.stop()")
+        shutil.rmtree(cluster_folder(var), ignore_errors=True)
     shutil.rmtree(var, ignore_errors=True)
 
 

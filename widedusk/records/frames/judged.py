@@ -88,7 +88,7 @@ def judged_of(run: Run, limits: Limits) -> tuple[tuple[FrameLine, ...], JudgedRu
     return _judged(request)
 
 
-def judged_runs(runs: Sequence[Run], limits: Limits) -> list[tuple[Run, JudgedRun]]:
+def judge_runs(runs: Sequence[Run], limits: Limits) -> list[tuple[Run, JudgedRun]]:
     """Several runs judged; those without measured frames are left out."""
     requests = _requests_of(runs, limits)
     return [(run, _judged(request)[1]) for run, request in zip(runs, requests, strict=True) if request.frames]
