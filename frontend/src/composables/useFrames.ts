@@ -1,5 +1,6 @@
 /** Frames of a night: folders, the runs found in them, one run with every frame judged, and the person's word. */
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { refThrottled } from '@vueuse/core'
 import { computed, ref, type Ref } from 'vue'
 
 import { answer, api, Refusal, type Schemas } from '@/api/client'
@@ -22,6 +23,7 @@ export type Columns = JudgedRun['columns']
 
 const BUSY_MS = 1000
 const CALM_MS = 15_000
+const JUDGED_AT_MOST_EVERY_MS = 5000 // a card is measured faster than that, and judging takes from it
 
 export type CameraClock = Schemas['ClockIn']
 export interface FolderChange {
@@ -152,10 +154,12 @@ export function useFolders() {
   }
 }
 
-/** Runs of a night; they are asked for anew whenever more frames are measured. */
+/** Runs of a night; they are asked for anew when more frames are measured, and `measured` says so no more often than judging is
+ * worth its work. */
 export function useRuns(folders: Ref<Folder[]>) {
   const { spot, night, choices } = useContext()
-  const measured = computed(() => folders.value.reduce((sum, one) => sum + one.counts.done, 0))
+  const done = computed(() => folders.value.reduce((sum, one) => sum + one.counts.done, 0))
+  const measured = refThrottled(done, JUDGED_AT_MOST_EVERY_MS)
   const asked = computed(() =>
     spot.value && night.value
       ? { spot: spot.value, night: night.value, choices: choices.value as Choices, limit: 100, offset: 0 }
@@ -164,7 +168,7 @@ export function useRuns(folders: Ref<Folder[]>) {
   const { data, error } = useQuery({
     queryKey: ['frames', 'runs', asked, measured],
     queryFn: () => answer(api.GET('/api/frames/runs', { params: { query: asked.value as never } })),
-    enabled: computed(() => asked.value !== null && measured.value > 0),
+    enabled: computed(() => asked.value !== null && done.value > 0),
     placeholderData: keepPreviousData,
   })
   return { runs: computed(() => data.value?.items ?? []), measured, error }

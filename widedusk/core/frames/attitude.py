@@ -87,6 +87,7 @@ def attitude(
     terms = 2 if x.size >= SECOND_TERM_FROM else 1
     focal, bends = matched.focal_px, np.array([matched.bend] + [0.0] * (terms - 1))
     weight = np.ones_like(x)
+    about = np.cross(seen[:, None, :], np.eye(3))  # e x w for a turn w about each axis, (stars, 3, 3)
     for _ in range(ROUNDS):
         camera = seen @ toward.T
         plain_x, plain_y = focal * camera[:, 0] / camera[:, 2], focal * camera[:, 1] / camera[:, 2]
@@ -99,7 +100,7 @@ def attitude(
         spread = max(float(np.median(off)) / 1.1774, 1e-4)  # of one coordinate: the median of a Rayleigh distribution
         weight = 1.0 / (1.0 + (off / (3.0 * spread)) ** 2)
         # Turning the camera by w (east-north-up) turns what it sees by -w: dc = R (e x w).
-        turned = np.stack([np.cross(seen, axis) @ toward.T for axis in np.eye(3)], axis=1)
+        turned = about @ toward.T
         d_plain_x = (focal * turned[..., 0] - plain_x[:, None] * turned[..., 2]) / camera[:, 2:3]
         d_plain_y = (focal * turned[..., 1] - plain_y[:, None] * turned[..., 2]) / camera[:, 2:3]
         radial = (plain_x[:, None] * d_plain_x + plain_y[:, None] * d_plain_y) / np.maximum(plain_x**2 + plain_y**2, 1e-9)[:, None]
@@ -110,14 +111,14 @@ def attitude(
             columns.append(np.column_stack([by_turn, by_focal, plain[:, None] * powers]))
         design = np.vstack(columns)
         root = np.sqrt(np.tile(weight, 2))[:, None]
-        step, *_ = np.linalg.lstsq(design * root, np.concatenate([off_x, off_y]) * root[:, 0], rcond=None)
+        held, left = design * root, np.concatenate([off_x, off_y]) * root[:, 0]
+        normal = held.T @ held
+        step = np.linalg.solve(normal, held.T @ left)
         toward = toward @ Rotation.from_rotvec(step[:3]).as_matrix().T
         focal *= float(np.exp(np.clip(step[3], -0.1, 0.1)))
         bends = bends + step[4:]
         if np.linalg.norm(step[:3]) < 1e-9:
             break
-    held, left = design * root, np.concatenate([off_x, off_y]) * root[:, 0]
-    normal = held.T @ held
     # Cauchy's weights take some of the good stars' say away as well: scale by what they leave.
     freedom = max(2.0 * float(np.sum(weight)) - design.shape[1], 1.0)
     variance = float(np.sum(left**2)) / freedom
