@@ -29,6 +29,15 @@ export function useAnswers(answers: () => Record<string, Answer | object>) {
   beforeEach(() => {
     calls.length = 0
     given = answers()
+    // A wide screen: jsdom has none.
+    const wide = {
+      matches: false,
+      addListener: () => {},
+      removeListener: () => {},
+      addEventListener: () => {},
+      removeEventListener: () => {},
+    }
+    vi.stubGlobal('matchMedia', () => wide)
     for (const method of ['GET', 'POST', 'PUT', 'DELETE'] as const)
       vi.spyOn(api, method).mockImplementation(((path: string, asked: Record<string, unknown> = {}) => {
         const params = (asked.params ?? {}) as { query?: Call['query']; path?: { record_id?: unknown } }
@@ -47,6 +56,7 @@ export function useAnswers(answers: () => Record<string, Answer | object>) {
   })
   afterEach(() => {
     vi.restoreAllMocks()
+    vi.unstubAllGlobals()
     document.body.innerHTML = ''
     undoable.value = null
   })
@@ -79,6 +89,17 @@ export async function type(label: string, text: string) {
   input.value = text
   input.dispatchEvent(new Event(input.tagName === 'SELECT' ? 'change' : 'input'))
   await flushPromises()
+}
+
+export const offered = (label: string) =>
+  [...(byLabel(label) as HTMLSelectElement).options].map((one) => one.text.trim())
+
+/** Pick from a list by a part of what it offers. */
+export async function choose(label: string, words: string) {
+  await type(
+    label,
+    (byLabel(label) as HTMLSelectElement).options[offered(label).findIndex((one) => one.includes(words))]?.value ?? '',
+  )
 }
 
 /** Press a button by what it says, or by its label where it is a mere sign. */

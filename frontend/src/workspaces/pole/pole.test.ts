@@ -4,7 +4,18 @@ import { expect, it } from 'vitest'
 import { defineComponent, h } from 'vue'
 
 import { undoable } from '@/composables/useUndo'
-import { mounted, press, refused, settled, shown, type, useAnswers, value } from '@/mounted.test.helper'
+import {
+  choose,
+  mounted,
+  offered,
+  press,
+  refused,
+  settled,
+  shown,
+  type,
+  useAnswers,
+  value,
+} from '@/mounted.test.helper'
 
 import DriftTab from './DriftTab.vue'
 import RecordTab from './RecordTab.vue'
@@ -74,10 +85,8 @@ it('learns a turn of a screw from two measurements, and says at the field what i
   expect(learn()?.disabled).toBe(true)
   await type('Turns made', '2')
   for (const label of ['Measured before', 'Measured after']) {
-    const field = [...document.querySelectorAll('label')].find((one) => one.textContent?.startsWith(label))
-    const select = document.getElementById(field?.getAttribute('for') ?? '') as HTMLSelectElement
-    expect(select.textContent).not.toContain('polar scope') // not measured: it tells nothing of a turn
-    await type(label, [...select.options].find((one) => one.textContent?.includes('drift'))?.value ?? '')
+    expect(offered(label).join()).not.toContain('polar scope') // not measured: it tells nothing of a turn
+    await choose(label, 'drift')
   }
   turn = refused('turns', 'Give turns other than 0.')
   await press('Learn it')
