@@ -14,6 +14,7 @@ import numpy as np
 import tifffile
 from scipy.spatial import cKDTree
 
+from tests.cached_result import DRAWING, cached_result
 from widedusk.command.install import PATTERNS
 from widedusk.core.catalogue.stars import stars
 from widedusk.core.frames.attitude import Air
@@ -194,12 +195,19 @@ def axis_of(pair: Pair, book, rng: np.random.Generator, written_focal: float = 1
 
 def write_picture(path: Path, pair: Pair, shot: Shot, utc_offset: str = "+00:00", **header: object) -> Path:
     """Render one exposure of a pair into a JPEG with EXIF, by the camera's clock in UTC."""
-    ra, dec, magnitude = sky(9.0)
-    rendered = pair.camera.take(ra, dec, magnitude, pair.pointing, pair.mount, shot)
-    card = CardHeader(
-        (shot.start + timedelta(seconds=pair.clock_s)).replace(tzinfo=None), EXPOSURE_S, pair.camera.lens.focal_mm, utc_offset
-    )
-    path.write_bytes(as_jpeg(rendered.electrons, CLIP_E, replace(card, **header)))  # type: ignore[arg-type]
+    noise = pair.camera.rng.bit_generator
+
+    def drawn() -> tuple[bytes, object]:
+        rendered = pair.camera.take(*sky(9.0), pair.pointing, pair.mount, shot)
+        card = CardHeader(
+            (shot.start + timedelta(seconds=pair.clock_s)).replace(tzinfo=None), EXPOSURE_S, pair.camera.lens.focal_mm, utc_offset
+        )
+        return as_jpeg(rendered.electrons, CLIP_E, replace(card, **header)), noise.state  # type: ignore[arg-type]
+
+    still = replace(pair, camera=replace(pair.camera, rng=None))  # type: ignore[arg-type]
+    given = (still, noise.state, shot, utc_offset, header)
+    content, noise.state = cached_result("pair", DRAWING, given, drawn)
+    path.write_bytes(content)
     return path
 
 
@@ -223,11 +231,15 @@ DEMO_SENSOR = Sensor(2400, 1600, 23_500 / 2400)  # the demo's body with the long
 
 def write_test_picture(path: Path, start: datetime, sky_mag: float = 20.6) -> Path:
     """A frame of 15 s with the demo's long lens at its place, under a sky about 1.2 mag brighter than the place is said to have."""
-    pair = a_pair(high=0.6, east=-0.5, focal_mm=180.0, sensor=DEMO_SENSOR, start=start)
-    lens = Lens(180.0, 4.0, 0.001, 2.6)
-    camera = Camera(DEMO_SENSOR, lens, camera_sky(sky_mag), extinction_mag=0.2, rng=np.random.default_rng(3))
-    rendered = camera.take(*sky(9.9), pair.pointing, pair.mount, Shot(start, 15.0, 0.0), steps=9)
-    path.write_bytes(as_jpeg(rendered.electrons, CLIP_E, CardHeader(start.replace(tzinfo=None), 15.0, 180.0, iso=800)))
+
+    def drawn() -> bytes:
+        pair = a_pair(high=0.6, east=-0.5, focal_mm=180.0, sensor=DEMO_SENSOR, start=start)
+        lens = Lens(180.0, 4.0, 0.001, 2.6)
+        camera = Camera(DEMO_SENSOR, lens, camera_sky(sky_mag), extinction_mag=0.2, rng=np.random.default_rng(3))
+        rendered = camera.take(*sky(9.9), pair.pointing, pair.mount, Shot(start, 15.0, 0.0), steps=9)
+        return as_jpeg(rendered.electrons, CLIP_E, CardHeader(start.replace(tzinfo=None), 15.0, 180.0, iso=800))
+
+    path.write_bytes(cached_result("test-picture", DRAWING, (start, sky_mag), drawn))
     return path
 
 

@@ -107,17 +107,37 @@ class Outcome:
     culled: int
 
 
-def _measured(folder: Path, cause: str, seed: int, count: int) -> tuple[Spoiled, list[tuple[Frame, TrueFrame]]]:
-    """An invented run drawn and measured; of what is true of its frames, all but the light itself."""
-    rng = np.random.default_rng([seed, KINDS.index(cause)])
-    focal, south, fits = float(rng.choice(FOCALS)), bool(rng.random() < 0.5), bool(rng.random() < 0.4)
-    run = spoiled(rng, cause, focal, south, count)
+Measured = tuple[Spoiled, list[tuple[Frame, TrueFrame]]]
+
+
+def _measured(folder: Path, run: Spoiled, fits: bool, rng: np.random.Generator) -> Measured:
+    """A run drawn and measured; of what is true of its frames, all but the light itself."""
     no_light = np.zeros((0, 0), dtype=np.float32)
     return run, [(frame, replace(truth, electrons=no_light)) for frame, truth in frames_of(folder, run, fits, rng)]
 
 
+def _any_run(folder: Path, cause: str, seed: int, count: int) -> Measured:
+    rng = np.random.default_rng([seed, KINDS.index(cause)])
+    focal, south, fits = float(rng.choice(FOCALS)), bool(rng.random() < 0.5), bool(rng.random() < 0.4)
+    return _measured(folder, spoiled(rng, cause, focal, south, count), fits, rng)
+
+
+def measured_run(
+    folder: Path, seed: int, cause: str, focal: float, south: bool, count: int, fits: bool, **mount: float
+) -> Measured:
+    """For tests of judging: what was measured of an invented run, and what is true of it."""
+
+    def made() -> Measured:
+        rng = np.random.default_rng(seed)
+        run = spoiled(rng, cause, focal, south, count)
+        run = replace(run, scene=replace(run.scene, mount=replace(run.scene.mount, **mount)))
+        return _measured(folder, run, fits, rng)
+
+    return cached_result("run", MEASURING, (seed, cause, focal, south, count, fits, mount), made)
+
+
 def judged_invented(folder: Path, cause: str, seed: int, count: int) -> Outcome:
-    run, pairs = cached_result("run", MEASURING, (cause, seed, count), lambda: _measured(folder, cause, seed, count))
+    run, pairs = cached_result("run", MEASURING, (cause, seed, count), lambda: _any_run(folder, cause, seed, count))
     with np.errstate(all="ignore"):
         laid = course(shots_of(run, [one for one, _ in pairs]), around_of(run, cause))
         found = find_causes(laid)

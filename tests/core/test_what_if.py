@@ -34,7 +34,7 @@ def kept() -> list[Held]:
 
 def asked(kept: list[Held], otherwise: Otherwise, stop: Stop = STOP) -> dict[str, WhatIf]:
     said: list[str] = []
-    found = what_ifs(stop, WISHES, (), kept, otherwise, lambda share, doing: said.append(doing), 3.0)
+    found = what_ifs(stop, WISHES, (), kept, otherwise, lambda share, doing: said.append(doing), 1.5)
     assert len(said) == len(found) + 1
     return {one.name: one for one in found}
 

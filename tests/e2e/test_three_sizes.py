@@ -1,7 +1,6 @@
 """Every sheet on a phone and a tablet: nothing wider than the screen, under another label or too small for a thumb; and what the
 keys and the focus do. The pages themselves are walked in test_every_page.py."""
 
-
 import pytest
 from playwright.sync_api import expect
 

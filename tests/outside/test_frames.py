@@ -16,7 +16,7 @@ from PIL import Image
 from scipy.optimize import minimize
 
 from tests.invented import SIX, as_dng, of_tiles, patterns
-from tests.invented_runs import GOOD, LIMITS, around_of, frames_of, judged_invented, observer, shots_of, the_sky, truly_culled
+from tests.invented_runs import GOOD, LIMITS, around_of, judged_invented, measured_run, observer, shots_of, the_sky, truly_culled
 from tests.nightly import nightly
 from widedusk.core.frames.attitude import Air
 from widedusk.core.frames.frame import read_frame
@@ -248,8 +248,7 @@ def test_weights_make_the_best_stack(tmp_path):
     best = minimize(lambda weights: -snr(weights), np.ones(12), method="BFGS")
     assert snr(ours) == pytest.approx(-best.fun, rel=1e-6)
 
-    run = spoiled(np.random.default_rng(2), "haze", 100.0, False, 10)
-    pairs = list(frames_of(tmp_path, run, True, np.random.default_rng(2)))
+    run, pairs = measured_run(tmp_path, 2, "haze", 100.0, False, 10, True)
     laid = course(shots_of(run, [one for one, _ in pairs]), around_of(run, "haze"))
     true = np.array([(drawn.clear / drawn.noise_e) ** 2 for _, drawn in pairs])
     told = worth(laid)
@@ -257,8 +256,7 @@ def test_weights_make_the_best_stack(tmp_path):
 
 
 @pytest.mark.parametrize(
-    "cause",
-    ["worm", "knock", "dew", "cloud", *map(nightly, ("axis", "wind", "settings", "tilt", "stopped", "none of these"))],
+    "cause", ["worm", "knock", "dew", "cloud", *map(nightly, ("axis", "wind", "settings", "tilt", "stopped", "none of these"))]
 )
 def test_the_cause_that_was_drawn_is_the_one_that_is_named(tmp_path, cause):
     """One run a cause here; hundreds in benchmarks/causes.py."""
@@ -268,8 +266,7 @@ def test_the_cause_that_was_drawn_is_the_one_that_is_named(tmp_path, cause):
 
 
 def test_a_good_run_is_kept(tmp_path):
-    run = spoiled(np.random.default_rng(9), GOOD, 85.0, True, 10)
-    pairs = list(frames_of(tmp_path, run, False, np.random.default_rng(9)))
+    run, pairs = measured_run(tmp_path, 9, GOOD, 85.0, True, 10, False)
     laid = course(shots_of(run, [one for one, _ in pairs]), around_of(run, GOOD))
     words = judge(laid, find_causes(laid), LIMITS)
     assert [one.word for one in words] == ["keep"] * 10
@@ -280,13 +277,10 @@ def test_a_good_run_is_kept(tmp_path):
 @pytest.mark.parametrize("south", [nightly(False), True])
 def test_the_axis_comes_for_free_out_of_an_ordinary_run(tmp_path, south):
     """Within 1′ and a tenth, and within three times its own uncertainty; the tracker's worm wanders beside it."""
-    rng = np.random.default_rng(7 + south)
-    run = spoiled(rng, GOOD, 100.0, south, 14)
-    mount = replace(run.scene.mount, altitude_arcmin=14.0, azimuth_arcmin=-22.0, pe_half_amplitude_arcsec=15.0)
-    run = replace(run, scene=replace(run.scene, mount=mount))
-    frames = [one for one, _ in frames_of(tmp_path, run, True, rng)]
+    off = {"altitude_arcmin": 14.0, "azimuth_arcmin": -22.0, "pe_half_amplitude_arcsec": 15.0}
+    run, pairs = measured_run(tmp_path, 7 + south, GOOD, 100.0, south, 14, True, **off)
     seen = []
-    for number, frame in enumerate(frames):
+    for number, (frame, _) in enumerate(pairs):
         middle = mjd_from_datetime(run.scene.moment(run.scene.begins_s(number)))
         shot = Shot(f"{number}", middle, run.scene.exposure_s, frame.facts)
         columns = np.array([[one.ra_deg, one.dec_deg, one.v_mag, one.x, one.y] for one in frame.stars]).T

@@ -106,11 +106,11 @@ def gap_deg(frame: Frame, edge) -> float:
     return float(np.degrees(least)) if np.isfinite(least) else -180.0
 
 
-def test_no_centre_and_no_angle_leaves_a_wider_margin():
-    """200 random sets, each by brute force: every 5° of angle, the centre let run downhill from there."""
+def test_no_centre_and_no_angle_leaves_a_wider_margin(pytestconfig):
+    """Random sets, each by brute force: every 5° of angle, the centre let run downhill from there."""
     rng = np.random.default_rng(15)
     short = []
-    for _ in range(200):
+    for _ in range(200 if pytestconfig.getoption("everything") else 50):
         subjects, wide, high = some_subjects(rng)
         ours = compose(subjects, wide, high)
         edge = np.concatenate([outline(one) for one in subjects])
@@ -247,7 +247,8 @@ def test_panels_leave_no_hole_and_share_what_was_asked(ra, dec, angle, wide, hig
     headers = {
         (one.row, one.column): tan_wcs(one.frame, round(PIXELS * one.frame.half[1] / one.frame.half[0])) for one in laid.panels
     }
-    sky = HEALPix(nside=512, order="nested")  # pixels of 0.11°
+    # Pixels of 0.11°, and of wider fields 0.23° and 0.46°: a fifth or less of what panels share.
+    sky = HEALPix(nside=512 if high < 10 else 256 if high < 25 else 128, order="nested")
     lon, lat = sky.healpix_to_lonlat(np.arange(sky.npix))
     towards = unit_vectors(lon.rad, lat.rad) @ unit_vectors(*np.radians([ra, dec]))
     near = np.flatnonzero(towards > np.cos(np.radians(min(75, 0.6 * np.hypot(wide * columns, high * rows)))))

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import date
+from functools import cache
 from itertools import pairwise
 
 import numpy as np
@@ -175,6 +176,7 @@ def wish(name: str, ra: float, dec: float, panels: int = 1, **more: float) -> Wi
     return Wish(Target(name, ra, dec, 2.0, 22.0), aims, **more)
 
 
+@cache
 def planned(latitude: float = -24.6) -> tuple[Composed, tuple[NightRun, ...], tuple[Stretch, ...]]:
     south = latitude < 0
     wishes = [

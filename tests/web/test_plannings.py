@@ -5,7 +5,6 @@ from datetime import date, timedelta
 import pytest
 
 from tests.web.conftest import faults, listed, send
-from widedusk.core.plan.schedule import what_if
 from widedusk.jobs import planning
 from widedusk.jobs.planning import run
 from widedusk.records.nights.models import Night, Planning, Run
@@ -15,11 +14,8 @@ WHOLE = "/api/nights/whole"
 
 
 @pytest.fixture(autouse=True)
-def _soon(monkeypatch):
-    """Nothing here asks how good an order is."""
-    monkeypatch.setattr(what_if, "SECONDS", 0.5)
-    quick = planning.planned_trip
-    monkeypatch.setattr(planning, "planned_trip", lambda trip, spots, tell: quick(trip, spots, tell, 2.0))
+def _soon(settings):
+    settings.WIDE_DUSK_SEARCH_S = 1.0  # nothing here asks how good an order is
 
 
 @pytest.fixture

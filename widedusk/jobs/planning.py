@@ -5,6 +5,7 @@ from datetime import date
 from functools import partial
 from typing import Any
 
+from django.conf import settings
 from pydantic import TypeAdapter
 
 from widedusk.core.plan.schedule.trip import TripPlan, composed_trip, planned_trip
@@ -15,6 +16,7 @@ from widedusk.records.nights.models import Planning
 from widedusk.records.work import Cancelled, beat, claim, finish, to_its_end
 
 OURS = "The planning itself failed, which is our fault and is written down in the log. Ask once more."
+TRIP_SEARCHES, IF_SEARCHES = 2.0, 0.5  # how long a trip, and each way that a night may go, is looked at against a night
 TRIP_PLAN, WHAT_IFS = TypeAdapter(TripPlan), TypeAdapter(tuple[WhatIf, ...])
 
 
@@ -31,7 +33,8 @@ def _trip(row: Planning) -> Any:
     shot = shot_of(row.owner, wished, stops[0].stands[0])
     tell = partial(_tell, row)
     trip = composed_trip(stops, [one.wish for one in wished], shot, tell)
-    return TRIP_PLAN.dump_python(planned_trip(trip, [str(one) for one in spots], tell), mode="json")
+    plan = planned_trip(trip, [str(one) for one in spots], tell, TRIP_SEARCHES * settings.WIDE_DUSK_SEARCH_S)
+    return TRIP_PLAN.dump_python(plan, mode="json")
 
 
 def _what_if(row: Planning) -> Any:
@@ -42,9 +45,9 @@ def _what_if(row: Planning) -> Any:
     found = asked_night(row.owner, night.spot, night.date, asked, send_for_forecast)
     runs = runs_held(row.owner, night, asked)
     stop, kept = replace(found.stop, held=[held for run, held in runs if run.held]), [held for _, held in runs]
-    return WHAT_IFS.dump_python(
-        what_ifs(stop, found.wishes, found.shot, kept, Otherwise(**row.asked), partial(_tell, row)), mode="json"
-    )
+    otherwise, seconds = Otherwise(**row.asked), IF_SEARCHES * settings.WIDE_DUSK_SEARCH_S
+    ifs = what_ifs(stop, found.wishes, found.shot, kept, otherwise, partial(_tell, row), seconds)
+    return WHAT_IFS.dump_python(ifs, mode="json")
 
 
 def _plan(row: Planning) -> None:

@@ -38,7 +38,7 @@ WIDE_DUSK_MACHINE = os.environ.get("WIDE_DUSK_MACHINE", "")  # whose folder that
 WIDE_DUSK_LAN_ADDRESS = os.environ.get("WIDE_DUSK_LAN_ADDRESS", "")  # where a phone in the same network finds it; none: it does not
 WIDE_DUSK_LAN_FINGERPRINT = os.environ.get("WIDE_DUSK_LAN_FINGERPRINT", "")  # SHA-256 of the authority that was made here
 WIDE_DUSK_LAN_AUTHORITY = os.environ.get("WIDE_DUSK_LAN_AUTHORITY", "")  # its certificate, a file
-WIDE_DUSK_SEARCH_S = float(os.environ.get("WIDE_DUSK_SEARCH_S", "6"))  # that a page waits for the best order of a night at most
+WIDE_DUSK_SEARCH_S = float(os.environ.get("WIDE_DUSK_SEARCH_S", "6"))  # that the best order of a night is looked for at most
 WIDE_DUSK_NOW = os.environ.get("WIDE_DUSK_NOW", "")  # ISO instant that freezes the clock, or @ and a file with one
 
 INSTALLED_APPS = [
