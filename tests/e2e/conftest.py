@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Request, expect, sync_playwright
 
 from tests import cluster
 from tests.demo import LANE, NOW, PASSWORD, own
@@ -171,10 +171,32 @@ def new_context(browser: Browser) -> BrowserContext:
     )
 
 
-@pytest.fixture
-def page(browser: Browser) -> Iterator[Page]:
-    """A fresh page. It fails the test when the page throws, breaks the content policy, or asks anybody but our server."""
+@pytest.fixture(scope="session")
+def shared_context(browser: Browser) -> Iterator[BrowserContext]:
+    """One for all tests, since a new one loads every script anew: a second of a processor. After each test it is emptied."""
     context = new_context(browser)
+    yield context
+    context.close()
+
+
+def empty(context: BrowserContext, origins: set[str]) -> None:
+    """As if nobody had ever been here: no pages, cookies, stores or service workers. Scripts stay in the browser's own cache."""
+    last, *others = [context.new_page(), *context.pages]
+    for one in others:
+        if one is not last:
+            one.close()
+    context.set_offline(False)
+    context.unroute_all(behavior="ignoreErrors")
+    context.clear_permissions()
+    context.clear_cookies()
+    devtools = context.new_cdp_session(last)
+    for origin in origins:
+        devtools.send("Storage.clearDataForOrigin", {"origin": origin, "storageTypes": "all"})
+    last.close()
+
+
+def watched(context: BrowserContext) -> Iterator[Page]:
+    """A page of a context. It fails the test when it throws, breaks the content policy, or asks anybody but our servers."""
     one = context.new_page()
     troubles: list[str] = []
     one.on("pageerror", lambda error: troubles.append(str(error)))
@@ -185,8 +207,23 @@ def page(browser: Browser) -> Iterator[Page]:
     )
     one.set_default_timeout(PAGE_MS)
     yield one
-    context.close()
     assert not troubles
+
+
+@pytest.fixture
+def page(shared_context: BrowserContext) -> Iterator[Page]:
+    """A fresh page of somebody who has never been here."""
+    origins: set[str] = set()
+
+    def noted(asked: Request) -> None:
+        origins.add("{0.scheme}://{0.netloc}".format(urlsplit(asked.url)))
+
+    shared_context.on("request", noted)
+    try:
+        yield from watched(shared_context)
+    finally:
+        shared_context.remove_listener("request", noted)
+        empty(shared_context, {one for one in origins if one.startswith("http")})
 
 
 @pytest.fixture(scope="session")
