@@ -10,10 +10,41 @@ import PlansPage from './plans/PlansPage.vue'
 import SignInPage from './signin/SignInPage.vue'
 
 const VERDICT = {
-  topic: 'Test picture', level: 'go', sentence: 'As planned.', binding: '', advice: '', figures: [], limits: [], workings: [], caution: '',
-} // prettier-ignore
-const PLAN = { id: 9, rig: 1, spot: 2, night: '2026-12-08', target: 3, framing: null, choices: { iso: 800 }, name: 'Wisp, first night', target_name: 'Wisp', rig_name: 'Heron' } // prettier-ignore
-const PICTURE = { id: 70, name: 'T.JPG', kind: 'jpeg', width_px: 6000, height_px: 4000, taken: '2026-12-08T21:00:00+00:00', iso: 1600, exposure_s: 15, f_number: null, focal_mm: 85, utc_offset_min: 120 } // prettier-ignore
+  topic: 'Test picture',
+  level: 'go',
+  sentence: 'As planned.',
+  binding: '',
+  advice: '',
+  figures: [],
+  limits: [],
+  workings: [],
+  caution: '',
+}
+const PLAN = {
+  id: 9,
+  rig: 1,
+  spot: 2,
+  night: '2026-12-08',
+  target: 3,
+  framing: null,
+  choices: { iso: 800 },
+  name: 'Wisp, first night',
+  target_name: 'Wisp',
+  rig_name: 'Heron',
+}
+const PICTURE = {
+  id: 70,
+  name: 'T.JPG',
+  kind: 'jpeg',
+  width_px: 6000,
+  height_px: 4000,
+  taken: '2026-12-08T21:00:00+00:00',
+  iso: 1600,
+  exposure_s: 15,
+  f_number: null,
+  focal_mm: 85,
+  utc_offset_min: 120,
+}
 
 let session: object = {}
 let enter: object = {}
@@ -24,14 +55,34 @@ const { sent } = useAnswers(() => {
   enter = refused('password', 'Name or password is wrong.', 403)
   nights = {
     items: [
-      { spot: 2, night: '2026-12-08', spot_name: 'Salt pan', coming: true, plans: [PLAN], noted: null,
-        whole: { rig: 1, target: 3, runs: 1, frames: 211, targets: ['Wisp'], rigs: ['Heron'] } },
-      { spot: null, night: '2026-11-08', spot_name: 'Ridge', coming: false, plans: [], whole: null,
-        noted: { frames: 60, hours: 1.52, targets: ['Cloud'] } },
+      {
+        spot: 2,
+        night: '2026-12-08',
+        spot_name: 'Salt pan',
+        coming: true,
+        plans: [PLAN],
+        noted: null,
+        whole: { rig: 1, target: 3, runs: 1, frames: 211, targets: ['Wisp'], rigs: ['Heron'] },
+      },
+      {
+        spot: null,
+        night: '2026-11-08',
+        spot_name: 'Ridge',
+        coming: false,
+        plans: [],
+        whole: null,
+        noted: { frames: 60, hours: 1.52, targets: ['Cloud'] },
+      },
     ],
     count: 45,
-  } // prettier-ignore
-  work = { id: 50, task: 'trial', state: 'done', pictures: [{ name: 'T.JPG', pointing: { ra_deg: 82.5, dec_deg: -30.04, stars: 140 } }], notes: [] } // prettier-ignore
+  }
+  work = {
+    id: 50,
+    task: 'trial',
+    state: 'done',
+    pictures: [{ name: 'T.JPG', pointing: { ra_deg: 82.5, dec_deg: -30.04, stars: 140 } }],
+    notes: [],
+  }
   return {
     'GET /api/session': () => session,
     'POST /api/session': () => enter,
@@ -45,10 +96,17 @@ const { sent } = useAnswers(() => {
     'GET /api/exposure/test-picture/{record_id}': {
       verdict: VERDICT,
       rows: [{ name: 'Sky', predicted: '21.60', measured: '21.20', words: 'brighter', agrees: false }],
-      offer: { zenith_mag: 21.2, zenith_before: 21.6, star_fwhm_px: null, star_before: 2, alignment_arcmin: null, alignment_before: 5 },
+      offer: {
+        zenith_mag: 21.2,
+        zenith_before: 21.6,
+        star_fwhm_px: null,
+        star_before: 2,
+        alignment_arcmin: null,
+        alignment_before: 5,
+      },
     },
     'POST /api/exposure/learn': { sky_mag: 21.6, star_fwhm_px: 2, star_origin: 'book' },
-  } // prettier-ignore
+  }
 })
 const submit = async () => {
   document.querySelector('form')?.dispatchEvent(new Event('submit', { cancelable: true }))

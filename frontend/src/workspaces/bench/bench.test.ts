@@ -9,8 +9,17 @@ import PackingTab from './PackingTab.vue'
 import PlacementTable from './PlacementTable.vue'
 
 const placed = (part: number, kind: string, name: string, more: object = {}) => ({
-  part, kind, name, shared_with: [], carried: true, needs_current: false, fed_by: null, arm_mm: 0, along_mm: 0, ...more,
-}) // prettier-ignore
+  part,
+  kind,
+  name,
+  shared_with: [],
+  carried: true,
+  needs_current: false,
+  fed_by: null,
+  arm_mm: 0,
+  along_mm: 0,
+  ...more,
+})
 const PLACED = [
   placed(1, 'tracker', 'Light tracker', { needs_current: true, fed_by: 4 }),
   placed(2, 'camera', 'Body', { shared_with: ['Sparrow'] }),
@@ -28,16 +37,29 @@ const PIECES = [
 ] as unknown as Piece[]
 
 const item = (key: string, group: string, more: object = {}) => ({
-  key, group, name: key, mass: '', why: 'of this night', clash: false, ...more,
-}) // prettier-ignore
+  key,
+  group,
+  name: key,
+  mass: '',
+  why: 'of this night',
+  clash: false,
+  ...more,
+})
 const PACKING = {
-  rigs: [], ticked: ['tripod'], forgotten: [],
+  rigs: [],
+  ticked: ['tripod'],
+  forgotten: [],
   packing: {
     items: [item('tripod', 'Rig'), item('tape', 'Rig'), item('blanket', 'You', { mass: '900 g' })],
-    mass: '7.9 kg', carries: 1, carry_limit: '12 kg', unweighed: 2, clashes: ['Brick in Heron and Sparrow'],
-    too_heavy: [], verdict: null,
+    mass: '7.9 kg',
+    carries: 1,
+    carry_limit: '12 kg',
+    unweighed: 2,
+    clashes: ['Brick in Heron and Sparrow'],
+    too_heavy: [],
+    verdict: null,
   },
-} // prettier-ignore
+}
 
 let packing: object = PACKING
 let keeping: object = {}
@@ -46,14 +68,24 @@ const { sent } = useAnswers(() => {
   keeping = {}
   return {
     'GET /api/parts': {
-      items: [{ id: 2, kind: 'camera', name: 'Body' }, { id: 9, kind: 'camera', name: 'Older body' }, { id: 10, kind: 'lens', name: 'Lens' }],
+      items: [
+        { id: 2, kind: 'camera', name: 'Body' },
+        { id: 9, kind: 'camera', name: 'Older body' },
+        { id: 10, kind: 'lens', name: 'Lens' },
+      ],
       count: 3,
     },
     'GET /api/habits': { length_unit: 'mm', mass_unit: 'g', carry_limit: '12 kg' },
-    'GET /api/rigs': { items: [{ id: 1, name: 'Heron' }, { id: 2, name: 'Sparrow' }], count: 2 },
+    'GET /api/rigs': {
+      items: [
+        { id: 1, name: 'Heron' },
+        { id: 2, name: 'Sparrow' },
+      ],
+      count: 2,
+    },
     'GET /api/packing': () => packing,
     'PUT /api/packing': () => keeping,
-  } // prettier-ignore
+  }
 })
 
 async function table(faults = {}) {
@@ -91,7 +123,12 @@ it('offers for a swap what is of the same kind, and what it fed is fed by the ne
 it('takes off a battery together with every line that hung on it', async () => {
   const { change } = await table()
   await press('Take Brick off')
-  expect(change()?.[0].placed?.map((one) => [one.part, one.fed_by])).toEqual([[1, null], [2, null], [3, null], [5, 3]]) // prettier-ignore
+  expect(change()?.[0].placed?.map((one) => [one.part, one.fed_by])).toEqual([
+    [1, null],
+    [2, null],
+    [3, null],
+    [5, 3],
+  ])
 })
 
 it('feeds a hub from batteries only, everything else from hubs, too, and never from itself', async () => {

@@ -8,18 +8,40 @@ import SuitsTab from './SuitsTab.vue'
 
 const suit = (key: string, name: string, more: object = {}) => ({
   entry: { key, name, kind: 'emission nebula', constellation: 'Vel', numbers: '', extent_deg: 0.5 },
-  worth: 71.6, fills_percent: 12.4, usable_min: 249, highest_deg: 61.4, sky_mag: 21.5, moon_adds_mag: 0.02, season: 'at its best',
-  neighbours: [], note: '', verdict: { topic: name, sentence: '', level: 'go', figures: [], limits: [], workings: [], advice: '', caution: '', binding: '' },
+  worth: 71.6,
+  fills_percent: 12.4,
+  usable_min: 249,
+  highest_deg: 61.4,
+  sky_mag: 21.5,
+  moon_adds_mag: 0.02,
+  season: 'at its best',
+  neighbours: [],
+  note: '',
+  verdict: {
+    topic: name,
+    sentence: '',
+    level: 'go',
+    figures: [],
+    limits: [],
+    workings: [],
+    advice: '',
+    caution: '',
+    binding: '',
+  },
   ...more,
-}) // prettier-ignore
+})
 
 let suits: object = {}
 let taken: object = {}
 const { sent } = useAnswers(() => {
   suits = {
     items: [suit('NGC1', 'Wisp'), suit('NGC2', 'Feather', { moon_adds_mag: 0.31, neighbours: ['Wisp'] })],
-    count: 30, dark_minutes: 400, frame_long_deg: 24.4, frame_short_deg: 16.1, narrow: true,
-  } // prettier-ignore
+    count: 30,
+    dark_minutes: 400,
+    frame_long_deg: 24.4,
+    frame_short_deg: 16.1,
+    narrow: true,
+  }
   taken = { id: 44, name: 'Wisp', version: 1 }
   return {
     'GET /api/nights/suits': () => suits,
@@ -36,8 +58,15 @@ const { sent } = useAnswers(() => {
 it('ranks for this rig, spot and night, and tells what the Moon adds only where it does', async () => {
   const { page } = await mounted(SuitsTab)
   expect(sent('GET', '/api/nights/suits')[0]?.query).toMatchObject({
-    rig: 1, spot: 2, night: '2026-12-08', smallest_percent: 3, largest_percent: 200, kinds: [], limit: 12, offset: 0,
-  }) // prettier-ignore
+    rig: 1,
+    spot: 2,
+    night: '2026-12-08',
+    smallest_percent: 3,
+    largest_percent: 200,
+    kinds: [],
+    limit: 12,
+    offset: 0,
+  })
   expect(shown()).toContain('30 of them tonight; frame 24.4° × 16.1°, narrow filter')
   const [wisp, feather] = page.findAll('tbody tr').map((row) => row.text().replace(/\s+/g, ' '))
   expect(wisp).toContain('12 %30′4 h 09')
@@ -81,10 +110,13 @@ it('says why something cannot be added, and what to do where nothing suits', asy
   await press('Add Wisp to this night')
   expect(shown()).toContain('This entry is not in the catalogue.')
   document.body.innerHTML = ''
-  for (const [dark, words] of [[400, 'Widen the choice above'], [0, 'choose nautical darkness']] as const) {
+  for (const [dark, words] of [
+    [400, 'Widen the choice above'],
+    [0, 'choose nautical darkness'],
+  ] as const) {
     suits = { items: [], count: 0, dark_minutes: dark, frame_long_deg: 24, frame_short_deg: 16, narrow: false }
     const { page } = await mounted(SuitsTab)
     expect(page.text()).toContain(words)
     page.unmount()
-  } // prettier-ignore
+  }
 })
