@@ -1,10 +1,13 @@
 """The API's description of itself: what many requests share is written down once."""
 
+import json
 from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
 from ninja import NinjaAPI
 from ninja.openapi.schema import OpenAPISchema
+from ninja.responses import NinjaJSONEncoder
 
 from widedusk.api.choices import ChoicesShape
 from widedusk.core.choices import described_choices
@@ -37,3 +40,8 @@ class OneShape(NinjaAPI):
             del shapes[name]  # of a query: its parameters say the same
         document["x-choices"] = [asdict(one) for one in described_choices()]  # of which the front end makes its form
         return document
+
+    def write_document(self, path: str) -> None:
+        """As JSON. Ninja's own command for it would be an application that every worker loads."""
+        document = self.get_openapi_schema()
+        Path(path).write_text(json.dumps(document, cls=NinjaJSONEncoder, sort_keys=True, ensure_ascii=False))

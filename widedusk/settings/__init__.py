@@ -46,7 +46,6 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
-    "ninja",
     "axes",
     "csp",
     "widedusk.records.kit",
