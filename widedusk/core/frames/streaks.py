@@ -4,6 +4,8 @@ The picture is made coarse by means of blocks, stars are covered, and what stand
 on (Hough's transform in the normal form: Duda & Hart 1972, CACM 15, 11). The strongest line is followed from end to end.
 """
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
@@ -82,10 +84,11 @@ def _strongest(blocks: Floats, scale: float) -> Streak | None:
     half = float(np.hypot(rows, columns)) / 2
     bins = int(2 * half) + 3
     angle = np.arange(ANGLES) * np.pi / ANGLES
-    away = np.rint(x[:, None] * np.cos(angle) + y[:, None] * np.sin(angle) + half + 1).astype(int)
-    votes = np.bincount((np.arange(ANGLES) * bins + away).ravel(), minlength=ANGLES * bins).reshape(ANGLES, bins)
+    votes = np.empty((ANGLES, bins), dtype=np.int64)
+    for number, (cos, sin) in enumerate(zip(np.cos(angle), np.sin(angle), strict=True)):
+        votes[number] = np.bincount((x * cos + (y * sin + (half + 1.5))).astype(np.int32), minlength=bins)  # the nearest whole
     share = row.size / blocks.size
-    across = _lengths(angle, bins, half, rows, columns)
+    across = _lengths(bins, half, rows, columns)
     likely = share * across
     surplus = np.where(across > LEAST_LONG * half, (votes - likely) / np.sqrt(likely + 1.0), 0.0)
     best, at = np.unravel_index(int(np.argmax(surplus)), surplus.shape)
@@ -95,8 +98,10 @@ def _strongest(blocks: Floats, scale: float) -> Streak | None:
     return _followed(blocks, normal, offset, scale)
 
 
-def _lengths(angle: Floats, bins: int, half: float, rows: int, columns: int) -> Floats:
-    """How long each line is inside the picture, in blocks."""
+@lru_cache(maxsize=2)
+def _lengths(bins: int, half: float, rows: int, columns: int) -> Floats:
+    """How long each line is inside the picture, in blocks; shape (angles, bins)."""
+    angle = np.arange(ANGLES) * np.pi / ANGLES
     offset = (np.arange(bins) - half - 1)[None, :]
     cos, sin = np.cos(angle)[:, None], np.sin(angle)[:, None]
     with np.errstate(divide="ignore", invalid="ignore"):
