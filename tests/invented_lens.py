@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from tests.cached_result import DRAWING, cached_result
+from tests.cached_result import DRAWING, MEASURING, cached_result
 from tests.invented import SIX, as_dng, of_tiles
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS
 from widedusk.core.frames.lens_facts import LensPicture
@@ -31,6 +31,12 @@ def shown(folder: Path, lens: InventedLens, f_number: float, seed: int, kind: st
     path.write_bytes(content)
     seen = read_lens_picture(path, lambda *_: None)
     return replace(seen, f_number=f_number) if kind == "six" else seen
+
+
+def facts(folder: Path, lens: InventedLens, f_number: float, seed: int, kind: str = "fits", **more: object) -> LensPicture:
+    """The same, measured once; for tests that judge what was measured."""
+    given = (lens, f_number, seed, kind, more)
+    return cached_result("lens-facts", MEASURING, given, lambda: shown(folder, lens, f_number, seed, kind, **more))
 
 
 def _drawn(folder: Path, lens: InventedLens, f_number: float, seed: int, kind: str, more: dict[str, object]) -> bytes:
@@ -134,7 +140,7 @@ def judged_stops(folder: Path, lens: InventedLens, seed: int, kind: str, limits:
     by: StoppedBy = "iris" if seed % 2 else "ring"
     taken = []
     for stop in STOPS:
-        seen = shown(folder, lens, stop, seed, kind, by_iris=by == "iris", exposed=stop / STOPS[0])
+        seen = facts(folder, lens, stop, seed, kind, by_iris=by == "iris", exposed=stop / STOPS[0])
         taken.append(Taken(f"f/{stop}", stop, by, seen))
     found = judge_lens(taken, limits)
     return found.broad, found.narrow

@@ -23,7 +23,7 @@ STOP = Stop(STANDS, SPOT, EVENING)
 
 
 def planned(stop: Stop) -> list[Held]:
-    made, found = solved(composed(stop.stands, WISHES, SPOT, EVENING, stop.limits), stop.held, 4.0)
+    made, found = solved(composed(stop.stands, WISHES, SPOT, EVENING, stop.limits), stop.held, 2.5)
     return [Held(run.stand, run.wish, run.panel, run.held_from, run.held_to) for run in runs_of(made, found.stretches)]
 
 
@@ -34,7 +34,7 @@ def kept() -> list[Held]:
 
 def asked(kept: list[Held], otherwise: Otherwise, stop: Stop = STOP) -> dict[str, WhatIf]:
     said: list[str] = []
-    found = what_ifs(stop, WISHES, (), kept, otherwise, lambda share, doing: said.append(doing), 1.5)
+    found = what_ifs(stop, WISHES, (), kept, otherwise, lambda share, doing: said.append(doing), 1.0)
     assert len(said) == len(found) + 1
     return {one.name: one for one in found}
 
@@ -43,7 +43,7 @@ def test_cloud_until_a_clock_is_what_the_night_s_page_plans_with_nothing_before_
     told = asked(kept, Otherwise(cloud_until="23:40"))["Cloud until 23:40"]
     made = composed(STANDS, WISHES, SPOT, EVENING, Limits())
     whole = made.problem.value(held_stretches(made, kept))
-    _, page = solved(composed(STANDS, WISHES, SPOT, EVENING, Limits(not_before="23:40")), (), 4.0)
+    _, page = solved(composed(STANDS, WISHES, SPOT, EVENING, Limits(not_before="23:40")), (), 2.5)
     left = whole * (1.0 - told.loses_percent / 100.0)
     assert 0.93 * page.value <= left <= page.bound + 1e-9  # a busy machine proves less
     assert all(run.begins_clock >= "23:40" or run.begins_clock < "12:00" for run in told.runs)

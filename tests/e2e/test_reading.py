@@ -8,6 +8,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.e2e.journeys import violations, wait_at_rest
+from tests.nightly import nightly
 
 
 def test_the_strip_reads_out_minutes_by_keyboard(signed_in):
@@ -66,7 +67,7 @@ def test_drawings_can_be_read_as_tables(signed_in, served):
         expect(table).to_contain_text(words)
 
 
-@pytest.mark.parametrize("theme", ["day", "field"])
+@pytest.mark.parametrize("theme", [nightly("day"), "field"])
 def test_what_the_components_paint_can_be_read_in_the_other_themes(signed_in, served, theme):
     page = signed_in()
     page.evaluate(f"localStorage.setItem('wide-dusk-theme', '{theme}')")

@@ -43,7 +43,7 @@ def shot_frames(numbers: range) -> dict[str, bytes]:
 @pytest.fixture(scope="module")
 def many(pytestconfig) -> int:
     """Black frames in one folder."""
-    return 200 if pytestconfig.getoption("everything") else 60
+    return 200 if pytestconfig.getoption("everything") else 36
 
 
 @pytest.fixture(scope="module")
@@ -342,7 +342,7 @@ def test_workers_are_killed_and_every_frame_is_measured_once(frames_page, hands,
     read_folder(page, "many ·")
     folder = page.locator(".folders > li").filter(has_text="many")
     expect(folder).to_contain_text(re.compile(rf"[1-9]\d* of {many} measured"), timeout=60_000)
-    for turn in range(4):
+    for turn in range(3):
         measured = int(re.search(r"(\d+) of \d+ measured", folder.inner_text())[1])
         page.wait_for_function(MEASURED_MORE_THAN, arg=min(measured + 3, many - 1))
         hands[turn % 2].kill()

@@ -6,6 +6,7 @@ from playwright.sync_api import expect
 
 from tests.e2e.journeys import wait_at_rest
 from tests.e2e.sizes import SIZES, wrong_with
+from tests.nightly import nightly
 
 
 def resized(page, size: str) -> None:
@@ -19,7 +20,7 @@ def begun(signed_in, page, served, size: str) -> str:
     return page.url.split("?", 1)[1]
 
 
-@pytest.mark.parametrize("size", ["phone", "tablet"])
+@pytest.mark.parametrize("size", ["phone", nightly("tablet")])
 def test_every_sheet_fits(signed_in, page, served, size):
     chosen = begun(signed_in, page, served, size)
     opened = {

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from tests.invented_lens import SIDES, any_lens, axes, judged_stops, shown, true_moments, true_stops, true_zone
+from tests.invented_lens import SIDES, any_lens, axes, facts, judged_stops, shown, true_moments, true_stops, true_zone
 from tests.nightly import nightly
 from widedusk.core.errors import InvalidInput
 from widedusk.core.frames.lens_facts import CORNERS, LensPicture, Parted, Spikes, Spot
@@ -130,9 +130,9 @@ def test_an_iris_makes_spikes_and_a_ring_none(tmp_path, blades, rays):
 
 
 def test_coma_tilt_a_lens_askew_and_a_curved_field_are_told_apart(tmp_path):
-    even = judged(shown(tmp_path, InventedLens(), 1.8, 7)).stops[0]
+    even = judged(facts(tmp_path, InventedLens(), 1.8, 7)).stops[0]
     assert even.faults == () and even.broad.good
-    coma = judged(shown(tmp_path, InventedLens(coma_px=2.5), 1.8, 7)).stops[0]
+    coma = judged(facts(tmp_path, InventedLens(coma_px=2.5), 1.8, 7)).stops[0]
     assert coma.faults == ("coma",) and coma.radial_px > 0
     corner = [true_zone(InventedLens(coma_px=2.5), 1.8, zone, GREEN) for zone in CORNERS]
     half = np.hypot(*SIDES)
@@ -144,12 +144,12 @@ def test_coma_tilt_a_lens_askew_and_a_curved_field_are_told_apart(tmp_path):
         drawn.append((xx - yy) * (ux**2 - uy**2) + 4 * xy * ux * uy)
     assert coma.radial_px == pytest.approx(np.sqrt(np.mean(drawn)), rel=0.1)
     for heading in (20.0, 200.0, 300.0):
-        tilted = judged(shown(tmp_path, InventedLens(tilt_px=3.0, focus_px=(1.2, 1.2, 1.2), tilt_deg=heading), 1.8, 8)).stops[0]
+        tilted = judged(facts(tmp_path, InventedLens(tilt_px=3.0, focus_px=(1.2, 1.2, 1.2), tilt_deg=heading), 1.8, 8)).stops[0]
         assert tilted.faults == ("tilt",), heading
         assert abs((tilted.soft_deg - heading + 180) % 360 - 180) < 20
-    askew = judged(shown(tmp_path, InventedLens(coma_px=2.5, askew=(0.45, 0.0)), 1.8, 9)).stops[0]
+    askew = judged(facts(tmp_path, InventedLens(coma_px=2.5, askew=(0.45, 0.0)), 1.8, 9)).stops[0]
     assert {"coma", "askew"} <= set(askew.faults) and "half diagonals right" in askew.words
-    assert judged(shown(tmp_path, InventedLens(curved_px=4.0), 1.8, 9)).stops[0].faults == ("curved",)
+    assert judged(facts(tmp_path, InventedLens(curved_px=4.0), 1.8, 9)).stops[0].faults == ("curved",)
 
 
 @pytest.mark.parametrize(("seed", "kind"), [nightly(63, "mosaic"), (64, "fits")])
@@ -160,10 +160,10 @@ def test_the_widest_good_stop_is_where_the_rays_say(tmp_path, seed, kind):
 
 
 def test_limits_are_the_persons_own_and_two_pictures_of_a_stop_must_both_be_good(tmp_path):
-    wide, narrow = shown(tmp_path, SOFT, 1.8, 10), shown(tmp_path, SOFT, 4.0, 10, exposed=2.2)
+    wide, narrow = facts(tmp_path, SOFT, 1.8, 10), facts(tmp_path, SOFT, 4.0, 10, exposed=2.2)
     strict, lax = judged(wide, narrow, limits=Limits(1.1, 1.2)), judged(wide, narrow, limits=Limits(2.5, 3.0))
     assert (strict.broad or 99.0) > 1.8 and lax.broad == 1.8
-    sharp = shown(tmp_path, InventedLens(), 1.8, 11)
+    sharp = facts(tmp_path, InventedLens(), 1.8, 11)
     assert judged(sharp, replace(wide, f_number=1.8)).broad is None
 
 

@@ -6,6 +6,7 @@ from scipy.spatial import cKDTree
 
 from benchmarks.sky_of_pictures import bent_jpeg
 from tests.invented import EVENING, SMALL, a_pair, camera_sky, hipparcos, patterns, sky
+from tests.nightly import nightly
 from widedusk.core.catalogue.stars import stars, v_magnitude
 from widedusk.core.frames.measure import measure
 from widedusk.core.simulate.camera import Camera, CardHeader, Lens, Shot, as_fits, as_jpeg
@@ -27,7 +28,7 @@ def test_the_colours_of_the_list_are_those_hipparcos_saw():
         assert np.median(beyond[near]) == pytest.approx(apart, abs=0.02), b_v
 
 
-@pytest.mark.parametrize("v_mag", [18.5, 20.5, 21.7])
+@pytest.mark.parametrize("v_mag", [nightly(18.5), 20.5, nightly(21.7)])
 def test_a_linear_file_tells_its_sky_and_a_bent_one_says_that_it_cannot(v_mag, tmp_path):
     pair = a_pair(high=0.5, east=0.5)
     camera = Camera(SMALL, Lens(85.0, 2.8, 0.001, 2.6), camera_sky(v_mag), rng=np.random.default_rng(int(v_mag)))

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from tests.conftest import a_rig, a_spot
+from tests.nightly import nightly
 from tests.outside.test_whole_night import Small, broken_rules, stand, wish
 from widedusk.core.choices import Choices
 from widedusk.core.plan.schedule.compose import Held, Limits, Stop, composed, to_keep
@@ -80,10 +81,10 @@ def a_trip(nights: int, school: str = "all", limits: Limits | None = None, **mor
     return composed_trip(stops, wishes)
 
 
-@pytest.mark.parametrize("school", ["all", "one"])
+@pytest.mark.parametrize("school", ["all", nightly("one")])
 def test_no_night_of_a_trip_breaks_a_rule_and_panels_are_even(school):
     trip = a_trip(3, school, Limits("01:00", "04:00"))
-    found = solve(trip.problem, seconds=2.0)
+    found = solve(trip.problem, seconds=6.0)
     for number, night in enumerate(trip.nights):
         mine = tuple(trip.of_night(found.stretches, number))
         assert mine

@@ -156,7 +156,7 @@ def invented(seed: int) -> Problem:
     return Problem(pictures, [Aim(one) for one in picture], ways, 0, slots, rules)
 
 
-@pytest.mark.parametrize("seed", [*range(4), *map(nightly, range(4, 8))])
+@pytest.mark.parametrize("seed", [*range(2), *map(nightly, range(2, 8))])
 def test_no_schedule_breaks_a_rule_and_none_falls_short_of_its_bound(seed):
     problem = invented(seed)
     found = solve(problem, gap=0.03, seconds=15.0)

@@ -12,7 +12,7 @@ from tests.web.conftest import listed, send
 from tests.web.test_forecast import Handler, do_errands, service  # noqa: F401 - the fixture of a service that answers
 
 FRAMES_APART = 30
-EVERYDAY, NIGHTLY = 20, 60  # cases
+EVERYDAY, NIGHTLY = 9, 60  # cases
 NIGHTS = ("2026-12-08", "2026-12-10", "2026-12-14", "2026-12-20", "2027-01-02", "2027-01-16", "2026-06-18")
 CHOICES: tuple[dict[str, object], ...] = (
     {},

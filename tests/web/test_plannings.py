@@ -4,6 +4,7 @@ from datetime import date, timedelta
 
 import pytest
 
+from tests.nightly import nightly
 from tests.web.conftest import faults, listed, send
 from widedusk.jobs import planning
 from widedusk.jobs.planning import run
@@ -198,7 +199,7 @@ def test_the_sheet_holds_every_run_and_where_to_begin(ours, asked):
     assert [one["moment"] for one in sheet["cues"]] == sorted(one["moment"] for one in sheet["cues"])
 
 
-@pytest.mark.parametrize("school", ["all", "one"])
+@pytest.mark.parametrize("school", ["all", nightly("one")])
 def test_a_night_of_a_kept_trip_tells_the_same_frames_on_every_page(ours, trip, asked, school):
     target = next(one for one in listed(ours, "targets") if one["id"] == asked["wishes"][0]["target"])
     body = {"name": "Three of it", "ra_deg": target["ra_deg"], "dec_deg": target["dec_deg"], "angle_deg": 0.0, "columns": 3}
