@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.conftest import choose, sentence
-from tests.e2e.journeys import BOTH, account_with_rig, chosen, new_account, sized, unfold, wait_at_rest
+from tests.e2e.journeys import BOTH, account_with_rig, chosen, navigate, new_account, sized, unfold, wait_at_rest
 
 
 @BOTH
@@ -22,9 +22,9 @@ def test_one_count_of_frames_and_one_word_on_power(signed_in, served, size):
     power = page.get_by_role("region", name="What else can end the night").get_by_role("link", name=re.compile("Power:"))
     told = power.inner_text().split(". ", 1)[1]
     for side in ("exposure", "exposure/card"):
-        page.goto(f"{served.address}/{side}?{cold}")
+        navigate(page, f"/{side}?{cold}")
         page.get_by_text(re.compile(rf"\b{frames} frames")).filter(visible=True).first.wait_for()
-    page.goto(f"{served.address}/exposure/how-many?{cold}")
+    navigate(page, f"/exposure/how-many?{cold}")
     page.get_by_text(f"Tonight’s {frames} frames").wait_for()
     decides = page.locator("tr.chosen", has_text="decides")
     expect(decides).to_contain_text(f"{frames} frames")
@@ -32,7 +32,7 @@ def test_one_count_of_frames_and_one_word_on_power(signed_in, served, size):
         noise = [page.get_by_role("row", name=re.compile(rf"^{count} ")).last.inner_text() for count in (few, many)]
         more, less = (float(re.findall(r"([\d.]+) %", row)[-1]) for row in noise)
         assert more / less == pytest.approx(2**0.5, abs=0.08)
-    page.goto(f"{served.address}/bench?{cold}")
+    navigate(page, f"/bench?{cold}")
     expect(page.get_by_role("region", name="Power", exact=True).locator(".sentence")).to_have_text(told)
 
 
@@ -41,22 +41,22 @@ def test_a_hidden_pole_is_hidden_on_every_page(page, served, size):
     sized(page, size)
     account_with_rig(page, served.address, f"kiri-{size}", "22.4 S, 16.1 E")
     where = chosen(page)
-    page.goto(f"{served.address}/grounds?{where}")
+    navigate(page, f"/grounds?{where}")
     page.get_by_role("button", name="Type", exact=True).click()
     page.get_by_label("Azimuth and altitude, one pair a line").fill("0 5\n150 35\n210 35\n250 5")
     page.get_by_role("button", name="Keep it").click()
     expect(page.locator("dialog[open]")).to_have_count(0)
     hidden = page.get_by_role("region", name="Pole in sight", exact=True).locator(".sentence")
     expect(hidden).to_contain_text(re.compile("hidden|behind"))
-    page.goto(f"{served.address}/pole?{where}")
+    navigate(page, f"/pole?{where}")
     scope = page.locator(".reach li", has_text="polar scope")
     expect(scope).to_contain_text("not here")
     best = page.locator(".reach li", has_text="quickest").locator(".name").inner_text()
-    page.goto(f"{served.address}/tonight?{where}")
+    navigate(page, f"/tonight?{where}")
     pole = page.get_by_role("region", name="Pole", exact=True)
     expect(pole.locator(".sentence")).to_contain_text(best.lower())
     assert "scope" not in pole.locator(".sentence").inner_text()
-    page.goto(f"{served.address}/pole/by-day?{where}")
+    navigate(page, f"/pole/by-day?{where}")
     page.locator("main .panel").first.wait_for()
     assert "then the polar scope" not in page.locator("main").inner_text()
 
@@ -67,7 +67,7 @@ def test_under_a_full_moon_the_filter_decides(signed_in, served, size):
     full = re.sub(r"night=[\d-]+", "night=2026-11-24", chosen(page))
     page.goto(f"{served.address}/tonight?{full}")
     assert "spoils it all night" in sentence(page, "Window")
-    page.goto(f"{served.address}/exposure/light?{full}")
+    navigate(page, f"/exposure/light?{full}")
     row = page.get_by_role("row", name=re.compile("Dual-band filter"))
     bare = page.get_by_role("row", name=re.compile("No filter"))
     expect(bare).to_contain_text("no time")
@@ -84,7 +84,7 @@ def test_what_a_field_shows_is_what_it_keeps(page, served, size):
     sized(page, size)
     account_with_rig(page, served.address, f"senna-{size}", "24.58 S, 16.42 E")
     where = chosen(page)
-    page.goto(f"{served.address}/bench/parts?{where}")
+    navigate(page, f"/bench/parts?{where}")
     page.get_by_role("button", name="Light tracker", exact=True).click()
     drawer = page.locator("dialog[open]").last
     drawer.get_by_label("Name", exact=True).wait_for()
@@ -98,7 +98,7 @@ def test_what_a_field_shows_is_what_it_keeps(page, served, size):
     assert box.evaluate("one => one.selectedOptions[0].textContent.trim()") == before
     page.keyboard.press("Escape")
     # The camera's table is an estimate, says so, and reaches as high as cameras do.
-    page.goto(f"{served.address}/exposure/light?{where}")
+    navigate(page, f"/exposure/light?{where}")
     expect(page.locator(".iso .note")).to_contain_text("estimate by the size of the pixels")
     page.get_by_role("row", name=re.compile("^3200")).get_by_role("button", name="3200").click()
     page.wait_for_url(re.compile("iso=3200"))
@@ -133,7 +133,7 @@ def test_choices_outlive_what_is_not_chosen_yet(page, served, size):
         rail.get_by_role("link", name="Tonight").click()
         assert "f_number=2.8" in page.url
     # A place alone, without rig or target: its profile can be drawn, and the class of its sky counts as typed.
-    page.goto(f"{served.address}/grounds/places")
+    navigate(page, "/grounds/places")
     page.get_by_role("button", name="New place").last.click()
     place = page.get_by_role("dialog", name=re.compile("place"))
     place.get_by_label("Name of the place").fill("Slate ridge")
@@ -148,7 +148,7 @@ def test_choices_outlive_what_is_not_chosen_yet(page, served, size):
     expect(row).to_contain_text(re.compile(r"21\.[3-7]"))
     unfold(page)
     choose(page, "at place and spot", "Slate ridge, by the wall")
-    page.goto(f"{served.address}/grounds?{chosen(page)}")
+    navigate(page, f"/grounds?{chosen(page)}")
     page.get_by_role("button", name="Draw", exact=True).click()
     around = page.get_by_role("slider", name="Direction on the horizon")
     around.press("ArrowUp")
@@ -162,7 +162,7 @@ def test_choices_outlive_what_is_not_chosen_yet(page, served, size):
 def test_angles_and_dates_are_read_as_people_write_them(page, served, size):
     sized(page, size)
     account_with_rig(page, served.address, f"levi-{size}", "24.58 S, 16.42 E")
-    page.goto(f"{served.address}/nights/targets?{chosen(page)}")
+    navigate(page, f"/nights/targets?{chosen(page)}")
     for name, ra, dec in (("By hand", "00h42m44s", "+41°16′09″"), ("By colons", "00:42:44", "41:16:09")):
         page.get_by_role("button", name="New", exact=True).click()
         drawer = page.get_by_role("dialog", name=re.compile("target"))
@@ -205,7 +205,7 @@ def test_a_measured_axis_counts_on_every_page(page, served, size):
     sized(page, size)
     account_with_rig(page, served.address, f"runa-{size}", "24.58 S, 16.42 E")
     where = chosen(page)
-    page.goto(f"{served.address}/pole/drift?{where}")
+    navigate(page, f"/pole/drift?{where}")
     for place, (amount, towards) in enumerate((("6", "north"), ("4", "south")), 1):
         star = page.get_by_role("group", name=f"Star {place}")
         star.get_by_label("It moved by").fill(amount)
@@ -214,9 +214,9 @@ def test_a_measured_axis_counts_on_every_page(page, served, size):
     axis.wait_for()
     axis.click()
     page.get_by_text("Written into the record.").wait_for()
-    page.goto(f"{served.address}/pole/record?{where}")
+    navigate(page, f"/pole/record?{where}")
     off = re.search(r"([\d.]+)[′°]", page.locator("main table tbody tr").first.inner_text())[0]
-    page.goto(f"{served.address}/tonight?{where}")
+    navigate(page, f"/tonight?{where}")
     pole = page.get_by_role("region", name="Pole", exact=True)
     expect(pole).not_to_contain_text("You expect")
     expect(pole).to_contain_text(re.compile("measured|Measured|stands|stood"))
@@ -249,14 +249,14 @@ def test_sheets_print_black_on_white_with_one_press(signed_in, served, size):
 @BOTH
 def test_an_unused_guide_scope_says_what_it_would_bring(signed_in, served, size):
     page = sized(signed_in(), size)
-    page.goto(f"{served.address}/bench?{chosen(page)}")
+    navigate(page, f"/bench?{chosen(page)}")
     page.get_by_role("button", name="Add a part").click()
     adding = page.get_by_role("dialog", name="Add a part")
     adding.get_by_role("button", name=re.compile("Guide scope")).first.click()
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Take Guide scope and camera off").wait_for()
-    page.goto(f"{served.address}/exposure?{chosen(page)}")
+    navigate(page, f"/exposure?{chosen(page)}")
     expect(page.get_by_role("region", name="Exposure", exact=True).locator(".advice")).to_contain_text(re.compile("[Gg]uid"))
-    page.goto(f"{served.address}/bench?{chosen(page)}")
+    navigate(page, f"/bench?{chosen(page)}")
     page.get_by_role("button", name="Take Guide scope and camera off").click()
     expect(page.get_by_role("button", name="Take Guide scope and camera off")).to_have_count(0)

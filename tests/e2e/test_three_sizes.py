@@ -4,7 +4,7 @@ keys and the focus do. The pages themselves are walked in test_every_page.py."""
 import pytest
 from playwright.sync_api import expect
 
-from tests.e2e.journeys import wait_at_rest
+from tests.e2e.journeys import navigate, wait_at_rest
 from tests.e2e.sizes import SIZES, wrong_with
 from tests.nightly import nightly
 
@@ -35,10 +35,11 @@ def test_every_sheet_fits(signed_in, page, served, size):
     }
     wrong = {}
     for side, buttons in opened.items():
-        page.goto(f"{served.address}/{side}?{chosen}")
-        wait_at_rest(page)
+        navigate(page, f"/{side}?{chosen}")
         for name in buttons:
             button = page.get_by_role("button", name=name, exact=name != "How").first
+            button.wait_for()
+            wait_at_rest(page)
             button.click()
             page.locator("dialog[open] .body > *").first.wait_for()
             wait_at_rest(page)

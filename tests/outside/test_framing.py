@@ -296,7 +296,8 @@ def test_the_fewest_panels_see_all_of_a_target_and_no_fewer_do():
 
 @pytest.mark.parametrize("latitude", [-24.6, nightly(60.1)])
 def test_what_fits_together_is_in_the_frame_and_nothing_easy_is_missed(latitude, pytestconfig):
-    """Each group, by day every fifth, by astropy's WCS; and every pair that a circle within the short side holds is found, alone or in a group."""
+    """Each group by astropy's WCS, by day every fifth; and every pair that a circle within the short side holds is found, alone or
+    in a group."""
     night = night_at(a_spot(latitude, 16.9), date(2026, 12, 9))
     rig = a_rig()
     ranked = rank(catalogue(), rig, night, Choices(), Wanted(smallest_percent=2, largest_percent=100), limit=CONSIDERED).rows

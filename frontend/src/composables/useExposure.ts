@@ -1,5 +1,5 @@
 /** The exposures of the night in hand, asked again with every choice, the last answer staying until the next is there. */
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 
 import { answer, api, Refusal, type Asked, type Schemas } from '@/api/client'
@@ -65,15 +65,4 @@ export function useSessions() {
     enabled: computed(() => target.value !== null),
   })
   return computed(() => data.value?.items ?? [])
-}
-
-/** After something was learned, everything that rests on place, rig or earlier nights is asked anew. */
-export function useExposureRefresh() {
-  const queries = useQueryClient()
-  return () =>
-    Promise.all(
-      [['exposure'], ['lenses'], ['tonight'], ['places'], ['rigs'], ['parts'], ['nights']].map((queryKey) =>
-        queries.invalidateQueries({ queryKey }),
-      ),
-    )
 }

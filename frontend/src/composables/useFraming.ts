@@ -1,5 +1,5 @@
 /** One target composed: the frame as it is held, what shall be in it, its panels; kept when the person says so. */
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, inject, provide, ref, watch, type InjectionKey } from 'vue'
 
@@ -11,6 +11,7 @@ import { upload } from './useFiles'
 import { useFramings } from './useFramings'
 import { useTargets } from './useRecords'
 import { offerUndo } from './useUndo'
+import { useRefresh } from './useRefresh'
 
 export type Subject = Schemas['SubjectShape'] & { key: string }
 type Place = { ra: number; dec: number }
@@ -47,7 +48,7 @@ export function useFraming() {
   const { rig, target, change } = useContext()
   const { data: targets } = useTargets()
   const { framings, these, chosen } = useFramings()
-  const queries = useQueryClient()
+  const refresh = useRefresh()
   const subject = computed(() => targets.value?.items.find((one) => one.id === target.value) ?? null)
   /** The one in the context; while its target stands by its own middle, the first that was kept of it. */
   const kept = computed(() => chosen.value ?? these.value[0] ?? null)
@@ -203,7 +204,7 @@ export function useFraming() {
         ...upload(file),
       }),
     )
-    await queries.invalidateQueries({ queryKey: ['framings'] })
+    await refresh()
     await change({ framing: found.id })
   }
   const file = (form: 'csv' | 'ecsv' | 'outlines') =>
@@ -222,14 +223,14 @@ export function useFraming() {
       ? await answer(api.PUT('/api/framings/{record_id}', { params: { path: { record_id: before.id } }, body }))
       : await answer(api.POST('/api/framings', { body }))
     untouched = touches()
-    await queries.invalidateQueries({ queryKey: ['framings'] })
+    await refresh()
     loaded.value = `${target.value} ${stored.id}`
     await change({ framing: stored.id })
     if (!before)
       offerUndo(`Kept the framing of ${stored.name}.`, async () => {
         await answer(api.DELETE('/api/framings/{record_id}', { params: { path: { record_id: stored.id } } }))
         await change({ framing: null })
-        await queries.invalidateQueries({ queryKey: ['framings'] })
+        await refresh()
       })
   }
   return {

@@ -5,8 +5,8 @@ import { computed, type Ref } from 'vue'
 import { answer, api, Refusal, type Asked, type Schemas } from '@/api/client'
 
 import type { Choices } from './choices'
+import { useRefresh } from './useRefresh'
 import { useContext } from './useContext'
-import { useExposureRefresh } from './useExposure'
 import { offerUndo } from './useUndo'
 
 export type Lens = Schemas['LensOut']
@@ -47,7 +47,7 @@ export function useLens(id: Ref<number | null>) {
 /** Write from which stops on the rig's lens is good, with a way back. */
 export function useGoodStops() {
   const { rig } = useContext()
-  const refresh = useExposureRefresh()
+  const refresh = useRefresh()
   const put = async (stops: Omit<GoodStops, 'origin'> & { origin?: GoodStops['origin'] }, at: number) => {
     const before = await answer(api.POST('/api/lenses/good-stops', { body: { rig: at, ...stops } }))
     await refresh()

@@ -5,6 +5,7 @@ import { computed, ref, type Ref } from 'vue'
 import { answer, api, Refusal, type Fault, type Schemas } from '@/api/client'
 
 import type { Context } from './useContext'
+import { useRefresh } from './useRefresh'
 
 export type Picture = Schemas['PictureOut']
 export type Measurement = Schemas['MeasurementOut']
@@ -59,6 +60,7 @@ export function usePictureFolder() {
 /** One measurement, asked after while it is under way. */
 export function useMeasurement(id: Ref<number | null>) {
   const queries = useQueryClient()
+  const refresh = useRefresh()
   const done = ref<number | null>(null)
   const { data, error } = useQuery({
     queryKey: ['measurement', id],
@@ -68,9 +70,7 @@ export function useMeasurement(id: Ref<number | null>) {
       )
       if (now.state === 'done' && done.value !== now.id) {
         done.value = now.id
-        void queries.invalidateQueries({ queryKey: ['pole'] })
-        void queries.invalidateQueries({ queryKey: ['exposure'] })
-        void queries.invalidateQueries({ queryKey: ['lenses'] })
+        void refresh()
       }
       return now
     },

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch, type Ref } from 'vue'
 
 import { answer, api, type Schemas } from '@/api/client'
+import { useRefresh } from './useRefresh'
 
 const POLL_MS = 700
 const going = (work: Schemas['WorkOut'] | null | undefined) => ['waiting', 'running'].includes(work?.state ?? '')
@@ -10,6 +11,7 @@ const going = (work: Schemas['WorkOut'] | null | undefined) => ['waiting', 'runn
 /** The nights of a trip planned as one. */
 export function useTripPlan(trip: Ref<number | null>) {
   const queries = useQueryClient()
+  const refresh = useRefresh()
   const key = ['trip', 'plan', trip]
   const path = () => ({ params: { path: { record_id: trip.value ?? 0 } } })
   const { data } = useQuery({
@@ -26,7 +28,7 @@ export function useTripPlan(trip: Ref<number | null>) {
     cancel: async () => void told(await answer(api.POST('/api/trips/{record_id}/plan/cancel', path()))),
     async keep() {
       const { nights } = await answer(api.POST('/api/trips/{record_id}/plan/keep', path()))
-      await Promise.all(['whole', 'lanes'].map((one) => queries.invalidateQueries({ queryKey: [one] })))
+      await refresh()
       return nights
     },
   }

@@ -1,5 +1,5 @@
 /** How good the axis must be, how it is set, and what is kept of it. */
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, shallowRef, watch, type Ref } from 'vue'
 
 import { answer, api, Refusal, type Asked, type Schemas } from '@/api/client'
@@ -103,9 +103,4 @@ export function useAlignments() {
     enabled: computed(() => query.value !== null),
   })
   return computed(() => data.value?.items ?? [])
-}
-
-export function usePoleRefresh() {
-  const queries = useQueryClient()
-  return () => queries.invalidateQueries({ queryKey: ['pole'] })
 }

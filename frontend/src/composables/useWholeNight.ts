@@ -1,5 +1,5 @@
 /** A whole night planned: what is wished for, which runs are fixed, and the best order around them. */
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, shallowRef, toRaw, watch } from 'vue'
 
@@ -9,6 +9,7 @@ import type { Choices } from './choices'
 import { useContext } from './useContext'
 import { saveFile } from './useFiles'
 import { useLanes } from './useNights'
+import { useRefresh } from './useRefresh'
 import { offerUndo, say } from './useUndo'
 
 export type Whole = Schemas['WholeOut']
@@ -62,7 +63,7 @@ export function useKeptNight() {
 
 export function useWholeNight() {
   const { rig, target, framing, choices } = useContext()
-  const queries = useQueryClient()
+  const refresh = useRefresh()
   const { data: lanes } = useLanes()
   const { where, kept } = useKeptNight()
 
@@ -236,10 +237,7 @@ export function useWholeNight() {
     if (!body.value || !shown.value) return
     const runs = shown.value.whole.runs.map((one) => asRun(one, one.run.held))
     await answer(api.PUT('/api/nights/whole', { body: { ...body.value, runs } }))
-    await Promise.all([
-      queries.invalidateQueries({ queryKey: ['whole', 'kept'] }),
-      queries.invalidateQueries({ queryKey: ['lanes'] }),
-    ])
+    await refresh()
     say('Kept the plan of this night.')
   }
   /** On paper goes what is kept, so that it holds out there. */

@@ -4,8 +4,9 @@ import { computed, ref } from 'vue'
 
 import { answer, api } from '@/api/client'
 import { number } from '@/composables/figures'
+import { useRefresh } from '@/composables/useRefresh'
 import { useContext } from '@/composables/useContext'
-import { useExposure, useExposureRefresh } from '@/composables/useExposure'
+import { useExposure } from '@/composables/useExposure'
 import { useFaults } from '@/composables/useFaults'
 import type { Picture } from '@/composables/usePictures'
 import { usePictureWork } from '@/composables/usePictureWork'
@@ -22,7 +23,7 @@ import TransferTable from './TransferTable.vue'
 const { rig } = useContext()
 const { data } = useExposure()
 const hand = usePictureWork('camera')
-const refresh = useExposureRefresh()
+const refresh = useRefresh()
 type Kind = 'flat' | 'bias'
 const frames = ref<{ picture: Picture; kind: Kind }[]>([])
 const iso = ref<number | string | null>(null)

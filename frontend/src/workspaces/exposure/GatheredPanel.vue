@@ -4,8 +4,9 @@ import { computed, ref } from 'vue'
 
 import { answer, api, type Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
+import { useRefresh } from '@/composables/useRefresh'
 import { useContext } from '@/composables/useContext'
-import { useExposureRefresh, useSessions } from '@/composables/useExposure'
+import { useSessions } from '@/composables/useExposure'
 import { useFaults } from '@/composables/useFaults'
 import { useRigs } from '@/composables/useRecords'
 import { offerUndo } from '@/composables/useUndo'
@@ -19,7 +20,7 @@ const emit = defineEmits<{ working: [topic: string, sentence: string, working: S
 const { target, night, rig, spot } = useContext()
 const { data: rigs } = useRigs()
 const sessions = useSessions()
-const refresh = useExposureRefresh()
+const refresh = useRefresh()
 
 type Draft = {
   night: string

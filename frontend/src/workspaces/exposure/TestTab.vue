@@ -4,8 +4,9 @@ import { computed, ref } from 'vue'
 
 import { answer, api, type Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
+import { useRefresh } from '@/composables/useRefresh'
 import { useContext } from '@/composables/useContext'
-import { useExposureRefresh, useTrial } from '@/composables/useExposure'
+import { useTrial } from '@/composables/useExposure'
 import { useFaults } from '@/composables/useFaults'
 import type { Picture } from '@/composables/usePictures'
 import { usePictureWork, type Given } from '@/composables/usePictureWork'
@@ -22,7 +23,7 @@ const { choices, choose, rig, spot, night } = useContext()
 const hand = usePictureWork('trial')
 const done = computed(() => (hand.result.value?.state === 'done' ? hand.result.value.id : null))
 const { data: trial, refusal } = useTrial(done)
-const refresh = useExposureRefresh()
+const refresh = useRefresh()
 const shown = ref<string | null>(null)
 const picture = ref<Picture | null>(null)
 const given = ref<{

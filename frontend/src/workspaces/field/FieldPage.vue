@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { Alert } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
@@ -7,6 +7,7 @@ import { answer, api, Refusal } from '@/api/client'
 import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import { useTonight } from '@/composables/useTonight'
+import { useRefresh } from '@/composables/useRefresh'
 import ContextDesk from '@/parts/ContextDesk.vue'
 import FileButton from '@/parts/FileButton.vue'
 import NothingChosen from '@/parts/NothingChosen.vue'
@@ -19,7 +20,7 @@ import WhatCameBack from './WhatCameBack.vue'
 /** The field at the desk: take the night along, and see what came back. */
 const { spot, night } = useContext()
 const { refusal, settled, refetch: again } = useTonight()
-const queries = useQueryClient()
+const refresh = useRefresh()
 const asked = computed(() => (spot.value && night.value ? { spot: spot.value, night: night.value } : null))
 const { data: told, error } = useQuery({
   queryKey: ['field', asked],
@@ -43,7 +44,7 @@ async function takeFile(files: File[]) {
   read.value = failed.value = ''
   try {
     read.value = await readEvents(told.value.night, file)
-    await queries.invalidateQueries({ queryKey: ['field'] })
+    await refresh()
   } catch (wrong) {
     failed.value = wrong instanceof Error ? wrong.message : String(wrong)
   }

@@ -4,10 +4,11 @@ import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal, type Schemas } from '@/api/client'
+import { useRefresh } from '@/composables/useRefresh'
 import { useContext } from '@/composables/useContext'
 import { number } from '@/composables/figures'
 import { useFaults } from '@/composables/useFaults'
-import { lastGood, useNeed, usePoleRefresh } from '@/composables/usePole'
+import { lastGood, useNeed } from '@/composables/usePole'
 import ErrorCross from '@/instruments/ErrorCross.vue'
 import FaultsTold from '@/parts/FaultsTold.vue'
 import Field from '@/parts/Field.vue'
@@ -26,7 +27,7 @@ type Entry = {
 }
 const { context, choices, night } = useContext()
 const { data: need } = useNeed()
-const refresh = usePoleRefresh()
+const refresh = useRefresh()
 const blank = (altitude: number | null = null, azimuth: number | null = null): Entry => ({
   altitude_deg: altitude,
   azimuth_deg: azimuth,

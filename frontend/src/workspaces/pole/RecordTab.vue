@@ -4,10 +4,11 @@ import { Alert, Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api, type Schemas } from '@/api/client'
+import { useRefresh } from '@/composables/useRefresh'
 import { useContext } from '@/composables/useContext'
 import { number } from '@/composables/figures'
 import { useFaults } from '@/composables/useFaults'
-import { useAlignments, useKeeping, usePoleRefresh, type Alignment } from '@/composables/usePole'
+import { useAlignments, useKeeping, type Alignment } from '@/composables/usePole'
 import { offerUndo } from '@/composables/useUndo'
 import Field from '@/parts/Field.vue'
 import LineInput from '@/parts/LineInput.vue'
@@ -19,7 +20,7 @@ import NothingHere from '@/parts/NothingHere.vue'
 const { context, rig, night } = useContext()
 const alignments = useAlignments()
 const keeping = useKeeping()
-const refresh = usePoleRefresh()
+const refresh = useRefresh()
 const queries = useQueryClient()
 const shown = ref<string | null>(null)
 
