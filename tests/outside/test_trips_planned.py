@@ -133,7 +133,7 @@ def test_more_nights_never_bring_less_one_alone_is_the_night_itself_and_what_is_
     stops = [free.stops[0], replace(free.stops[1], held=[held])]
     fixed = composed_trip(stops, night.wishes)
     assert len(fixed.problem.fixed) == 1
-    plan = planned_trip(fixed, ["ridge"] * 2, seconds=1.5)
+    plan = planned_trip(fixed, ["ridge"] * 2, seconds=4.0)
     stays = [run for run in plan.nights[1].runs if run.held]
     assert [(run.stand, run.wish, run.panel) for run in stays] == [(held.stand, held.wish, held.panel)]
     assert solve(fixed.problem, seconds=1.0).value <= found.bound + 1e-9

@@ -114,6 +114,8 @@ def test_lists_and_pages_take_no_more_queries_with_20_or_100_rows_than_with_1(ou
     for rows in NIGHTLY_ROWS if pytestconfig.getoption("everything") else ROWS:
         _more(owner, range(before or ROWS[0], rows))
         before = rows
+        # Whether a worker is heard is asked once somebody waits for long; on a slow machine that would be in the midst of this.
+        Measurement.objects.filter(state="waiting").update(created_at=datetime.now(UTC) - timedelta(hours=1))
         for path, query in pages.items():
             counts[path].append(count(path, query))
     # Fewer is right: what no row of the first page has is not asked for.
