@@ -38,7 +38,7 @@ def ask_api(page: Page, address: str, path: str, body: object = None, method: st
     headers = {"X-CSRFToken": cookies["csrftoken"]}
     answer = page.request.fetch(f"{address}/api/{path}", method=method or "POST", data=body, headers=headers)
     assert answer.ok, (path, answer.text())
-    return answer.json()
+    return answer.json() if answer.body() else {}
 
 
 def new_account(page: Page, address: str, name: str) -> None:

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Alert, Button, Spin } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { Refusal, type Schemas } from '@/api/client'
 import { dateWords } from '@/composables/dates'
@@ -22,6 +22,11 @@ defineProps<{ tonight?: unknown }>()
 const { choices } = useContext()
 const night = useWholeNight()
 const { where, shown, looking, refusal, asKept, saved, canUndo, sheet } = night
+/** What is worked out for the kept plan stays as it was left while the best order is looked for again. */
+const hadBeenKept = ref(false)
+watch([saved, looking], () => (hadBeenKept.value = looking.value ? hadBeenKept.value : saved.value), {
+  immediate: true,
+})
 const { data: places } = usePlaces()
 const spotName = computed(() => {
   const place = places.value?.items.find((one) => one.spots.some((spot) => spot.id === where.value?.spot))
@@ -119,7 +124,10 @@ const toggle = (place: number) => withRun(place, (one) => (one.run.held ? night.
           :start-to-start="choices.convention === 'start to start'"
           @working="(place) => (open = { of: at(place)?.verdict, key: 'frames' })"
           @total="(place) => (open = { of: whole?.totals[place]?.verdict, key: 'gets' })" />
-        <WhatIfs :where="where" :kept="saved" @working="(of) => (open = { of, key: 'left' })" />
+        <WhatIfs
+          :where="where"
+          :kept="saved || (looking && hadBeenKept)"
+          @working="(of) => (open = { of, key: 'left' })" />
         <p v-if="whole.runs.length" class="muted heads">
           Shared by head it would bring less:
           <span v-for="(one, place) in whole.schools" :key="one.name"
