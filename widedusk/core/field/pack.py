@@ -5,7 +5,6 @@ import json
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import date, datetime
-from typing import Literal
 
 import numpy as np
 
@@ -30,7 +29,6 @@ from widedusk.core.sky.places import unit_vectors
 from widedusk.core.sky.time import MINUTE, datetime_from_mjd
 
 FORMAT = 1
-CueKey = Literal["look", "focus", "battery", "dew", "change", "ends", "moonrise", "dawn"]
 # What calls a person, by tone and light. Sunset and the like are only told.
 LOUD = ("change", "ends", "moonrise", "dawn", "dew", "battery")
 

@@ -10,7 +10,6 @@ from widedusk.core.verdict import Level, Limit, Quantity, Verdict, Working
 
 ApertureSchool = Literal["corners", "wide", "ring"]
 RING_LIMITS_FROM_MM = 85.0  # shorter lenses vignette behind a ring: common practice, no source
-USUAL_F = 4.0  # what the light is compared with where nothing else is at hand
 
 
 def school_f_number(lens: Lens, ring_mm: float | None, school: ApertureSchool) -> float:

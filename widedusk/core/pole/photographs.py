@@ -71,7 +71,6 @@ class Photographed:
     residual_arcsec: float
     focal_px: float
     notes: tuple[str, ...]
-    altitudes_deg: tuple[float, ...]
 
 
 def _cross(axis: Floats) -> Floats:
@@ -267,7 +266,6 @@ def axis_from_pictures(pictures: Sequence[Exposed], observer: Observer, pole: Po
         float(np.degrees(1.0 / used[0].focal_px) * 3600.0) * max(one.residual_px for one in used),
         used[0].focal_px,
         (*_notes(pictures, attitudes, turn_deg, off_deg), *_slipped(pictures, ways, told)),
-        tuple(float(np.degrees(one.altitude_rad)) for one in attitudes),
     )
 
 

@@ -11,7 +11,6 @@ from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 LEAST_CHANGE_SIGMA = 3.0  # a screw's travel is learnt only from a change well above what measuring it leaves open
 DONE_SHARE = 0.5  # of the tolerance: nearer than this, another turn is more likely to spoil than to mend. Our own
-FIRST_SIDEWAYS_ARCMIN = 60.0  # from here on azimuth comes first: it leaks least into the other
 
 
 @dataclass(frozen=True)

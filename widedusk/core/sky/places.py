@@ -20,7 +20,6 @@ from widedusk.core.sky.time import JD_OF_MJD_0, SECOND, Floats, earth_rotation_a
 
 AU_M = 149_597_870_700.0  # IAU 2012 resolution B2
 AU_LIGHT_DAY = 499.004783836 * SECOND
-MOON_RADIUS_AU = 1_737_400.0 / AU_M  # IAU/IAG mean lunar radius
 
 
 @dataclass(frozen=True)
