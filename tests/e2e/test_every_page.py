@@ -9,8 +9,9 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.e2e.conftest import choose, new_context, sign_in_as_demo
-from tests.e2e.journeys import ask_api, navigate, violations, wait_at_rest
+from tests.e2e.journeys import navigate, violations, wait_at_rest
 from tests.e2e.sizes import SIDES, SIZES, WITHOUT_SCROLLING, wrong_with
+from widedusk.command import postgres
 
 # More digits than anybody knows, a nought with a minus, or what a program says to itself.
 MISWRITTEN = re.compile(r"\d\.\d{5,}|[-−]0(?:\.0+)?(?![\d.])|\bNaN\b|\bundefined\b|\bnull\b|\d{4}-\d\d-\d\d")
@@ -61,8 +62,8 @@ def walk(browser: Browser, served, workers) -> Iterator[Walk]:
     page = context.new_page()
     page.set_default_timeout(30_000)
     sign_in_as_demo(page, served.address)
-    for one in ask_api(page, served.address, "alignments")["items"]:  # of tests before this one; pages say more of a measured axis
-        ask_api(page, served.address, f"alignments/{one['id']}", {}, "DELETE")
+    # What tests before this one measured: pages say more of it.
+    postgres.query("delete from pole_alignment; delete from pictures_measurement;", served.env["WIDE_DUSK_DB_NAME"])
     page.reload()
     page.get_by_role("region", name="Card").wait_for()
     chosen, records, coloured = page.evaluate("location.search"), {}, set()
