@@ -195,7 +195,7 @@ def axis_of(pair: Pair, book, rng: np.random.Generator, written_focal: float = 1
 
 def write_picture(path: Path, pair: Pair, shot: Shot, utc_offset: str = "+00:00", **header: object) -> Path:
     """Render one exposure of a pair into a JPEG with EXIF, by the camera's clock in UTC."""
-    noise = pair.camera.rng.bit_generator
+    noise = pair.camera.rng.bit_generator  # of the next picture it goes on from here, whether this one is drawn or cached
 
     def drawn() -> tuple[bytes, object]:
         rendered = pair.camera.take(*sky(9.0), pair.pointing, pair.mount, shot)

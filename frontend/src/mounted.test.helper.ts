@@ -18,6 +18,12 @@ export interface Call {
   id: unknown
 }
 type Answer = (call: Call) => unknown
+
+/** A verdict with nothing to say but its sentence. */
+export const verdict = (topic: string, sentence = '') => ({
+  ...{ topic, sentence, level: 'go' as const, binding: '', advice: '', caution: '' },
+  ...{ figures: [], limits: [], workings: [] },
+})
 export const refused = (field: string, message: string, status = 422) => ({
   refused: { status, faults: [{ field, value: null, message }] },
 })

@@ -7,7 +7,6 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tests.web.conftest import faults, listed, send
-from widedusk.core.plan.schedule import what_if
 from widedusk.jobs.planning import run
 from widedusk.records.nights import events as kept_events
 from widedusk.records.nights.models import Event, Night, Planning
@@ -60,9 +59,8 @@ def test_a_pack_holds_the_night_and_is_small(ours, night, settings):
     assert {step["run"] for step in pack["steps"] if step["kind"] == "run"} == {run["key"] for run in pack["runs"]}
 
 
-def test_other_nights_are_asked_for_with_the_first_pack_and_are_in_a_later_one(ours, night, monkeypatch, settings):
+def test_other_nights_are_asked_for_with_the_first_pack_and_are_in_a_later_one(ours, night, settings):
     settings.WIDE_DUSK_SEARCH_S = 1.0
-    monkeypatch.setattr(what_if, "SECONDS", 0.5)
     assert not ours.get(f"/api/nights/{night}/pack").json()["more_to_come"], "a plan of its own has none"
     kept_whole(ours)
     first = ours.get(f"/api/nights/{night}/pack").json()

@@ -6,8 +6,8 @@ import { computed, ref, type Ref } from 'vue'
 import { answer, api, Refusal, type Schemas } from '@/api/client'
 
 import type { Choices } from './choices'
-import { useRefresh } from './useRefresh'
 import { useContext } from './useContext'
+import { useRefresh } from './useRefresh'
 import { offerUndo } from './useUndo'
 
 export type Folder = Schemas['FolderOut']
@@ -177,7 +177,7 @@ export function useRuns(folders: Ref<Folder[]>) {
 export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
   const { choices, spot, choose } = useContext()
   const queries = useQueryClient()
-  const refreshPlans = useRefresh()
+  const refresh = useRefresh()
   const { data, error } = useQuery({
     queryKey: ['frames', 'run', run, choices, measured],
     queryFn: () =>
@@ -218,7 +218,7 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
         body: { choices: choices.value, ...missing } as never,
       }),
     )
-    await refreshPlans()
+    await refresh()
   }
 
   /** Use what a run measured from now on; it can be undone. */
@@ -226,7 +226,6 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
     const rig = data.value?.rig
     const spotNow = spot.value
     if (!rig || !spotNow) return
-    const refresh = () => Promise.all([again(), refreshPlans()])
     if (lesson.key === 'periodic error') {
       const send = (half: number, period: number, origin?: Origin) =>
         answer(
@@ -296,10 +295,10 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
   async function keepAxis() {
     const path = { record_id: run.value ?? 0 }
     const kept = await answer(api.POST('/api/frames/runs/{record_id}/axis', { params: { path } }))
-    await refreshPlans()
+    await refresh()
     offerUndo('The axis is kept as an alignment of this night.', async () => {
       await answer(api.DELETE('/api/alignments/{record_id}', { params: { path: { record_id: kept.id } } }))
-      await refreshPlans()
+      await refresh()
     })
   }
 

@@ -10,8 +10,8 @@ import { useContext } from './useContext'
 import { upload } from './useFiles'
 import { useFramings } from './useFramings'
 import { useTargets } from './useRecords'
-import { offerUndo } from './useUndo'
 import { useRefresh } from './useRefresh'
+import { offerUndo } from './useUndo'
 
 export type Subject = Schemas['SubjectShape'] & { key: string }
 type Place = { ra: number; dec: number }

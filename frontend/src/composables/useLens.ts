@@ -5,8 +5,8 @@ import { computed, type Ref } from 'vue'
 import { answer, api, Refusal, type Asked, type Schemas } from '@/api/client'
 
 import type { Choices } from './choices'
-import { useRefresh } from './useRefresh'
 import { useContext } from './useContext'
+import { useRefresh } from './useRefresh'
 import { offerUndo } from './useUndo'
 
 export type Lens = Schemas['LensOut']

@@ -3,23 +3,12 @@
 import { expect, it } from 'vitest'
 
 import { undoable } from '@/composables/useUndo'
-import { mounted, press, refused, settled, shown, type, useAnswers, value } from '@/mounted.test.helper'
+import { mounted, press, refused, settled, shown, type, useAnswers, value, verdict } from '@/mounted.test.helper'
 
 import CameraTrial from './exposure/TestTab.vue'
 import PlansPage from './plans/PlansPage.vue'
 import SignInPage from './signin/SignInPage.vue'
 
-const VERDICT = {
-  topic: 'Test picture',
-  level: 'go',
-  sentence: 'As planned.',
-  binding: '',
-  advice: '',
-  figures: [],
-  limits: [],
-  workings: [],
-  caution: '',
-}
 const PLAN = {
   id: 9,
   rig: 1,
@@ -94,7 +83,7 @@ const { sent } = useAnswers(() => {
     'GET /api/pictures/measurements/{record_id}': () => work,
     'POST /api/pictures/measurements': () => work,
     'GET /api/exposure/test-picture/{record_id}': {
-      verdict: VERDICT,
+      verdict: verdict('Test picture', 'As planned.'),
       rows: [{ name: 'Sky', predicted: '21.60', measured: '21.20', words: 'brighter', agrees: false }],
       offer: {
         zenith_mag: 21.2,

@@ -2,7 +2,7 @@
 import { expect, it } from 'vitest'
 
 import { undoable } from '@/composables/useUndo'
-import { choose, mounted, press, refused, settled, shown, type, useAnswers } from '@/mounted.test.helper'
+import { choose, mounted, press, refused, settled, shown, type, useAnswers, verdict } from '@/mounted.test.helper'
 
 import SuitsTab from './SuitsTab.vue'
 
@@ -17,17 +17,7 @@ const suit = (key: string, name: string, more: object = {}) => ({
   season: 'at its best',
   neighbours: [],
   note: '',
-  verdict: {
-    topic: name,
-    sentence: '',
-    level: 'go',
-    figures: [],
-    limits: [],
-    workings: [],
-    advice: '',
-    caution: '',
-    binding: '',
-  },
+  verdict: verdict(name),
   ...more,
 })
 

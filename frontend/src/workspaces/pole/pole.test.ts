@@ -15,15 +15,13 @@ import {
   type,
   useAnswers,
   value,
+  verdict,
 } from '@/mounted.test.helper'
 
 import DriftTab from './DriftTab.vue'
 import RecordTab from './RecordTab.vue'
 import { OFFSETS, usePhotographs } from './usePhotographs'
 
-const VERDICT = {
-  topic: 'Axis', level: 'go', sentence: 'Good enough.', binding: '', advice: '', figures: [], limits: [], workings: [], caution: '',
-} // prettier-ignore
 const ERROR = { altitude_arcmin: 3, azimuth_arcmin: -4, altitude_sigma: 0.5, azimuth_sigma: 0.25 }
 const MEASURED = { id: 21, name: '21:10, drift', words: '5.0′', error: ERROR, touched: '' }
 const SET = { id: 22, name: '20:50, polar scope', words: 'about 6′', error: null, touched: '' }
@@ -38,8 +36,8 @@ const { sent } = useAnswers(() => {
   turn = { tracker: 'Sparrow', screw: 'altitude', degrees_a_turn: 0.512, sigma: 0.004 }
   return {
     'GET /api/alignments': { items: [MEASURED, SET], count: 2 },
-    'GET /api/pole/keeping': { verdict: { ...VERDICT, topic: 'Look again', sentence: 'Look again at 23:40.' } },
-    'GET /api/pole/need': { need: { tolerance_arcmin: 4 }, south: true, verdict: VERDICT },
+    'GET /api/pole/keeping': { verdict: verdict('Look again', 'Look again at 23:40.') },
+    'GET /api/pole/need': { need: { tolerance_arcmin: 4 }, south: true, verdict: verdict('How good') },
     'POST /api/pole/drift': () => drift,
     'POST /api/alignments/turn': () => turn,
     'POST /api/pictures/measurements': { id: 50, state: 'waiting', pictures: [], notes: [] },
@@ -114,7 +112,7 @@ it('asks where to look before anything is seen, and for the axis once every star
     axis: {
       error: ERROR,
       words: '5.0′ off',
-      verdict: { ...VERDICT, sentence: 'Turn the altitude screw.' },
+      verdict: verdict('Axis', 'Turn the altitude screw.'),
       screws: [],
     },
   }

@@ -31,7 +31,6 @@ from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.core.tracking.wind import WindLevel
 from widedusk.core.verdict import Level, Quantity, Verdict, Working, duration_words
 
-SECONDS = 3.0  # for each of them
 WELL_PERCENT = 10.0  # less than this lost is well; our own
 
 
@@ -130,9 +129,11 @@ def what_ifs(
     kept: Sequence[Held],
     otherwise: Otherwise,
     tell: Tell,
-    seconds: float = SECONDS,
+    seconds: float,
 ) -> tuple[WhatIf, ...]:
-    """Each way the night may go, and the best that is left. kept: its runs as they stand. Raises InvalidInput."""
+    """Each way the night may go, and the best that is left. kept: its runs as they stand; seconds: that each search may take.
+
+    Raises InvalidInput."""
     refuse(otherwise)
     refuse_wrong(stop.stands, wishes)
     tell(0.0, "the night as it is planned")
