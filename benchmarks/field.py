@@ -15,7 +15,7 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 
 from tests import demo
-from tests.e2e.conftest import CHROMIUM, Served
+from tests.e2e.conftest import BROWSER, FLAGS, Served
 from tests.e2e.test_the_field import BEFORE_SUNSET, Phone, taken_along
 from widedusk.command import postgres
 from widedusk.command.basics import FRONTEND, free_port
@@ -72,7 +72,7 @@ def out_there() -> tuple[int, list[float]]:
             site.stop()
             phone.context.close()
             # Without the frozen clock, which would stand before the browser's own.
-            chromium = playwright.chromium.launch_persistent_context(folder, executable_path="/usr/bin/chromium", args=CHROMIUM)
+            chromium = playwright.chromium.launch_persistent_context(folder, executable_path=BROWSER, args=FLAGS)
             chromium.set_offline(True)
             for _ in range(5):
                 page = chromium.new_page()

@@ -26,7 +26,9 @@ ZOOMS = """async () => {
 
 def main() -> None:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox", "--disable-gpu"]
+        )
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(BASE)
         page.get_by_role("button", name="Look around with the demo account").click()

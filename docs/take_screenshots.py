@@ -11,7 +11,7 @@ from widedusk.command.basics import remembered
 
 BASE = f"http://127.0.0.1:{remembered()['web_port']}"
 HERE = Path(__file__).parent / "screenshots"
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--font-render-hinting=none"]
 
 
 def shoot(page: Page, name: str) -> None:
@@ -140,7 +140,7 @@ def out_there(page: Page) -> None:
 def main() -> None:
     HERE.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(BASE)
         page.get_by_role("button", name="Look around with the demo account").click()

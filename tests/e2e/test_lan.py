@@ -16,7 +16,7 @@ from cryptography import x509
 from playwright.sync_api import Error, Playwright
 
 from tests.command.test_keeper import Site
-from tests.e2e.conftest import CHROMIUM
+from tests.e2e.conftest import BROWSER, FLAGS
 
 HOST = "127.0.0.2"
 
@@ -57,7 +57,7 @@ def hexed(address: str) -> str:
 def test_a_browser_that_trusts_the_authority_gets_in_and_another_is_refused(lan, playwright: Playwright, tmp_path):
     assert where(lan) in lan.said and "█" in lan.said and "authority.crt" in lan.said
     assert oct((lan.var / "lan" / "authority.key").stat().st_mode)[-3:] == "600"
-    stranger = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+    stranger = playwright.chromium.launch(executable_path=BROWSER, args=FLAGS)
     with pytest.raises(Error, match="ERR_CERT_AUTHORITY_INVALID"):
         stranger.new_page().goto(where(lan))
     stranger.close()
@@ -68,9 +68,7 @@ def test_a_browser_that_trusts_the_authority_gets_in_and_another_is_refused(lan,
         subprocess.run(["certutil", "-d", kept, "-N", "--empty-password"], check=True)
         added = ["certutil", "-d", kept, "-A", "-t", "C,,", "-n", "ours", "-i", str(lan.var / "lan" / "authority.crt")]
         subprocess.run(added, check=True)
-    friend = playwright.chromium.launch(
-        executable_path="/usr/bin/chromium", args=CHROMIUM, env={"HOME": str(tmp_path), "PATH": "/usr/bin:/bin"}
-    )
+    friend = playwright.chromium.launch(executable_path=BROWSER, args=FLAGS, env={"HOME": str(tmp_path), "PATH": "/usr/bin:/bin"})
     page = friend.new_page()
     answer = page.goto(f"{where(lan)}field/")
     assert answer is not None and answer.status == 200

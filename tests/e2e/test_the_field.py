@@ -15,7 +15,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
-from tests.e2e.conftest import CHROMIUM, PAGE_MS, Served, a_site, own
+from tests.e2e.conftest import BROWSER, FLAGS, PAGE_MS, READ_ONCE, Served, a_site, own
 from tests.e2e.journeys import POST, violations, wait_until
 from tests.nightly import nightly
 
@@ -92,8 +92,8 @@ class Phone:
     def start(self) -> None:
         self.context = self.playwright.chromium.launch_persistent_context(
             str(self.folder),
-            executable_path="/usr/bin/chromium",
-            args=CHROMIUM,
+            executable_path=BROWSER,
+            args=FLAGS + READ_ONCE,
             viewport={"width": 390, "height": 844},
             has_touch=True,
             locale="en-GB",

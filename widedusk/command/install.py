@@ -70,7 +70,9 @@ def debian_packages(*, browser: bool) -> None:
         wanted.append("python3-venv")
     if browser:
         wanted += [
-            package for program, package in (("chromium", "chromium"), ("certutil", "libnss3-tools")) if not shutil.which(program)
+            package
+            for program, package in (("chromium-headless-shell",) * 2, ("certutil", "libnss3-tools"))
+            if not shutil.which(program)
         ]
     if os.geteuid() == 0 and not shutil.which("runuser"):
         wanted.append("util-linux")
