@@ -16,9 +16,8 @@ from widedusk.command.basics import LOG, free_port
 
 DATABASE = own("widedusk_e2e")
 
-# Chromium without the windows, tabs and menus that its other build draws for nobody: half the processor time of a page. Scripts are
-# run once or twice, so that making them fast costs more than it brings; what was read once is kept read. Letters are as wide as on a
-# person's screen, not rounded to whole pixels.
+# Chromium without the windows, tabs and menus that its other build draws for nobody: half the processor time of a page. Its letters
+# are as wide as on a person's screen, not rounded to whole pixels.
 BROWSER = "/usr/bin/chromium-headless-shell"
 FLAGS = [
     "--no-sandbox",
@@ -28,6 +27,7 @@ FLAGS = [
     "--disable-sync",
     "--font-render-hinting=none",
 ]
+# Scripts are run once or twice, so that making them fast costs more than it brings; what was read once is kept read.
 READ_ONCE = ["--js-flags=--no-maglev --no-opt", "--blink-settings=v8CacheOptions=4"]
 
 # A busy machine is slow, not wrong.
