@@ -2,6 +2,7 @@
 
 import json
 import os
+import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -104,6 +105,9 @@ def demo_copy() -> Callable[[str], None]:
 
 @pytest.fixture(autouse=True, scope="session")
 def _no_downloads() -> None:
+    """Astropy is kept off the network, where a file of tests that runs has it; to load it takes most of a second."""
+    if "astropy" not in sys.modules:
+        return
     from astropy.utils import iers
 
     iers.conf.auto_download = False
