@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Reque
 
 from tests import cluster
 from tests.demo import LANE, NOW, PASSWORD, own
+from tests.e2e import remembering
 from widedusk.command import postgres, server, standins, worker
 from widedusk.command.basics import LOG, free_port
 
@@ -87,10 +88,11 @@ class PictureWorker:
 
     env: dict[str, str]
     elsewhere: bool = False  # on a machine that is not the server's
+    remembers: bool = False  # what an earlier run of the tests measured
     process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
-        words = worker.FOR_ELSEWHERE if self.elsewhere else worker.words()
+        words = worker.FOR_ELSEWHERE if self.elsewhere else remembering.WORDS if self.remembers else worker.words()
         self.process = worker.launch(self.env, LOG / f"e2e{LANE}-worker.log", words)
 
     def kill(self) -> None:

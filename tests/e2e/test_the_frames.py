@@ -85,9 +85,9 @@ def site(forecast, demo_copy, card, bucket) -> Iterator[Served]:
 
 
 @pytest.fixture(scope="module")
-def hands(site) -> Iterator[list[PictureWorker]]:
+def hands(site, pytestconfig) -> Iterator[list[PictureWorker]]:
     """Two workers that share the night; the second is started by whoever needs it."""
-    both = [PictureWorker(site.env), PictureWorker(site.env)]
+    both = [PictureWorker(site.env, remembers=not pytestconfig.getoption("everything")) for _ in range(2)]
     both[0].start()
     yield both
     for one in both:
