@@ -15,7 +15,7 @@ from widedusk.command.server import manage
 
 Step = tuple[str, Callable[[], object]]
 # Two processes, each with databases and a server of its own; a file of tests is run by one of them.
-SHARED = ["-n", "3", "--dist", "loadfile", "--no-loadscope-reorder"]
+SHARED = ["-n", "2", "--dist", "loadfile", "--no-loadscope-reorder"]
 SCHEMA = FRONTEND / "src" / "api" / "schema.d.ts"
 CHOICES = SCHEMA.with_name("choices.json")
 
