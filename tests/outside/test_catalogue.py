@@ -115,6 +115,7 @@ for length in range(1, 121):
 """
 
 
+@pytest.mark.nightly
 def test_compiled_readers_and_writers_of_tables_keep_to_their_memory():
     """Under the guarded allocator of the interpreter, which ends at a byte written outside (PYTHONMALLOC=debug)."""
     guarded = {**os.environ, "PYTHONMALLOC": "debug"}

@@ -226,6 +226,7 @@ def test_a_rig_of_one_account_goes_into_another(ours, client_of):
     assert huge.status_code == 413 and "a file may have 1,000,000" in huge.json()["faults"][0]["message"]
 
 
+@pytest.mark.nightly
 def test_rigs_entered_before_there_was_a_cupboard_are_carried_over(empty_tables, django_user_model):
     executor = MigrationExecutor(connection)
     latest = executor.loader.graph.leaf_nodes()

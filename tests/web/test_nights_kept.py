@@ -44,6 +44,7 @@ def before(empty_tables):
     executor.migrate(latest)
 
 
+@pytest.mark.nightly
 def test_plans_outings_trips_and_what_was_gathered_become_nights_with_runs(before):
     before.execute("SELECT o.id, r.id, s.id, t.id FROM auth_user o, kit_rig r, grounds_spot s, targets_target t LIMIT 1")
     owner, rig, spot, target = before.fetchone()
