@@ -87,6 +87,7 @@ class Phone:
         self.playwright, self.folder, self.address = playwright, folder, address
         self.clock, self.ahead = BEFORE_SUNSET, 0
         self.context: BrowserContext | None = None
+        self.cookies: list = []
         self.start()
 
     def start(self) -> None:
@@ -99,6 +100,7 @@ class Phone:
             locale="en-GB",
             timezone_id="America/Lima",  # set to another zone than the place's
         )
+        self.context.add_cookies(self.cookies)
         self.context.set_default_timeout(PAGE_MS)
         self.page = self.context.pages[0] if self.context.pages else self.context.new_page()
         self.page.clock.set_fixed_time(self.clock)
@@ -121,7 +123,9 @@ class Phone:
         return found
 
     def killed(self) -> None:
-        """As by an empty battery: the browser has no time for anything."""
+        """As by an empty battery: the browser has no time for anything. Its cookies it writes every half minute only; the sign-in was
+        longer ago than that."""
+        self.cookies = self.context.cookies()
         for process in Path("/proc").glob("[0-9]*"):
             with contextlib.suppress(OSError):
                 if str(self.folder).encode() in (process / "cmdline").read_bytes():
