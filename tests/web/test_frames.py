@@ -15,6 +15,7 @@ from astropy.coordinates import AltAz, EarthLocation, SkyCoord
 from astropy.io import fits
 from astropy.time import Time
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import OperationalError
 from django.utils import timezone
 from moto.server import ThreadedMotoServer
 from PIL import Image
@@ -44,9 +45,11 @@ GOOD = FrameFacts(
 )  # fmt: skip
 
 
-def black(path, seed: int = 1, **exif) -> None:
-    """A small frame taken in the dark; different each time."""
-    Image.fromarray(np.random.default_rng(seed).integers(0, 3, (420, 620), dtype=np.uint8)).save(path)
+def black(path, seed: int = 1, taken: str = "", offset: str = "") -> None:
+    """A small frame taken in the dark; different each time. taken, offset: what its camera's clock showed, as EXIF has it."""
+    exif = Image.Exif()
+    exif.get_ifd(0x8769).update({tag: words for tag, words in ((0x9003, taken), (0x9011, offset)) if words})
+    Image.fromarray(np.random.default_rng(seed).integers(0, 3, (420, 620), dtype=np.uint8)).save(path, exif=exif)
     aged(path)
 
 
@@ -236,6 +239,38 @@ def test_files_that_grow_vanish_or_come_twice(ours, asked, card):
     assert Frame.objects.get(name="growing.jpg").state == "done"
 
 
+@pytest.mark.parametrize(("taken", "offset"), [("0001:01:01 00:00:00", "+14:00"), ("9999:12:31 23:59:59", "-14:00")])
+def test_a_clock_at_the_end_of_the_calendar_tells_nothing_and_its_frame_is_measured(ours, asked, card, taken, offset):
+    black(card / "one.jpg", 1, taken, offset)
+    measure_all(bring(ours, asked).json()["id"])
+    row = Frame.objects.get()
+    assert (row.state, row.began_at, row.header["taken"]) == ("done", None, None)
+    assert told(ours)["counts"]["done"] == 1
+
+
+def test_a_frame_at_which_the_work_itself_fails_is_set_aside_and_an_outage_of_the_database_is_not(ours, asked, card, monkeypatch):
+    black(card / "one.jpg")
+    folder = bring(ours, asked).json()["id"]
+
+    def fails_by(failure: Exception):
+        def fail(*_, **__):
+            raise failure
+
+        monkeypatch.setattr(measuring, "began_at", fail)
+
+    fails_by(OperationalError("the database went down"))
+    with pytest.raises(OperationalError):
+        measure_all(folder)
+    assert Frame.objects.get().state == "running"  # whoever finds it silent takes it up again
+    Frame.objects.update(state="waiting")
+    fails_by(OverflowError("date value out of range"))
+    measure_all(folder)
+    assert Frame.objects.get().state == "failed" and "our fault" in told(ours)["unread"][0]["why"]
+    asked_before = ProcrastinateJob.objects.count()
+    find_what_was_left_lying(timestamp=0)
+    assert ProcrastinateJob.objects.count() == asked_before
+
+
 def test_a_folder_that_is_taken_away_keeps_what_was_measured(ours, asked, card):
     black(card / "one.jpg")
     folder = bring(ours, asked, watched=True).json()["id"]
@@ -400,10 +435,7 @@ def test_a_run_stands_beside_its_plan_and_the_plan_is_that_of_exposure(ours, a_r
 
 def test_a_clock_that_is_put_right_moves_every_frame_and_can_be_put_back(ours, asked, card):
     """Summer time forgotten and a minute ahead: files that say no zone."""
-    exif = Image.Exif()
-    exif.get_ifd(0x8769)[0x9003] = "2026:12:08 23:30:00"
-    Image.fromarray(np.random.default_rng(4).integers(0, 3, (420, 620), dtype=np.uint8)).save(card / "one.jpg", exif=exif)
-    aged(card / "one.jpg")
+    black(card / "one.jpg", 4, "2026:12:08 23:30:00")
     folder = bring(ours, asked).json()
     measure_all(folder["id"])
     first = Frame.objects.get().began_at

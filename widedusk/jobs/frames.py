@@ -9,9 +9,10 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.db import InterfaceError, OperationalError
 
 from widedusk.apart import readers
-from widedusk.apart.process import Broken, apart, bounds_of_picture, load_beforehand
+from widedusk.apart.process import apart, bounds_of_picture, load_beforehand
 from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.frames.frame import Frame as Measured
 from widedusk.core.frames.frame import Known
@@ -60,7 +61,9 @@ def measure_frame(number: int) -> None:
         return
     except InvalidInput as refused:
         _failed(row, refused.faults[0].message)
-    except Broken:
+    except (OperationalError, InterfaceError):
+        raise  # the database went down: the frame is taken up again when it is back
+    except Exception:  # tried again, it would fail again, and again
         log.exception("frame %s failed", row.pk)
         _failed(row, OURS)
     judge_ahead(row)

@@ -29,6 +29,7 @@ MOST_PIXELS = 125_000_000
 MOST_UNPACKED_BYTES = 450_000_000
 LEAST_SIDE_PX = 400
 MOST_OF_A_CARD = 1e9  # no exposure, focal length, ISO or f-number is larger
+FIRST_YEAR, LAST_YEAR = 1990, 2100  # of clocks of cameras
 HALVE_ABOVE_PIXELS = 30_000_000
 MOST_SCANS = 100  # of a progressive JPEG with its small views; a camera writes a dozen
 MOST_TILE_BYTES = 64_000_000
@@ -134,7 +135,12 @@ def _moment(stamp: str, fraction: str = "") -> datetime | None:
     except ValueError:
         return None
     digits = re.match(r"\d{1,6}", fraction)
-    return whole + timedelta(seconds=float(f"0.{digits[0]}")) if digits else whole
+    return _credible(whole + timedelta(seconds=float(f"0.{digits[0]}")) if digits else whole)
+
+
+def _credible(taken: datetime) -> datetime | None:
+    """None for a clock of years in which nobody took pictures: it tells nothing, and at the ends of the calendar no sum holds."""
+    return taken if FIRST_YEAR <= taken.year <= LAST_YEAR else None
 
 
 def _offset(text: str) -> int | None:
@@ -341,7 +347,7 @@ def _fits_header(path: Path, head: Any, sides: list[int], width: int) -> Header:
     bounded(sides[0], sides[1], width * (sides[2] if len(sides) == 3 else 1), path.name)
     stamp = str(head.get("DATE-OBS", ""))
     try:
-        taken = datetime.fromisoformat(stamp.rstrip("Z")).replace(tzinfo=None) if "T" in stamp else None
+        taken = _credible(datetime.fromisoformat(stamp.rstrip("Z")).replace(tzinfo=None)) if "T" in stamp else None
     except ValueError:
         taken = None
 
