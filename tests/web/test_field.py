@@ -116,10 +116,31 @@ def test_one_wrong_event_is_told_and_the_others_are_kept(ours, night):
     assert told["accepted"] == ["phone-number-one-1"]
     assert told["refused"][0]["id"] == "phone-number-one-2"
     assert told["refused"][0]["faults"][0]["field"] == "data.at"
-    shapeless = {"sent_at": AT.isoformat(), "events": [{**event(3), "at": "x"}]}
-    assert "events.0.at" in faults(send(ours, f"nights/{night}/events", shapeless))
     many = [event(number) for number in range(501)]
     assert "events" in faults(send(ours, f"nights/{night}/events", {"sent_at": AT.isoformat(), "events": many}))
+
+
+def test_an_event_that_cannot_be_read_back_is_refused_alone(ours, night):
+    """Each of them once spoilt all that came with it, or everything that the night held."""
+    spoilt = [
+        {**event(2), "at": "x"},
+        {**event(3), "at": "0001-01-01T00:00:00Z", "offset_s": 34_560_000.0},
+        {**event(4), "at": "0001-01-01T00:00:00+14:00"},
+        {**event(5), "at": "9999-12-31T23:59:59-14:00"},
+        event(6, "begun", "run:1:begun", at="0001-01-01T00:00:00+14:00"),
+        event(7, "ended", "run:1:ended", at="9999-12-31T23:59:59-14:00", frames=3),
+        event(8, **{f"value {number}": number for number in range(21)}),
+        event(9, **{"a\x00name": 1}),
+        event(10, words="a\x00word"),
+        {**event(11), "subject": None},
+    ]
+    told = sent(ours, night, event(1), *spoilt, {"id": "a\x00b"}, "no event", event(12))
+    assert told["accepted"] == ["phone-number-one-1", "phone-number-one-12"]
+    assert {one["id"] for one in told["refused"]} >= {one["id"] for one in spoilt}
+    assert len(told["refused"]) == len(spoilt) + 2 and all(one["faults"] for one in told["refused"])
+    why = {one["id"]: one["faults"][0] for one in told["refused"]}
+    assert why["phone-number-one-3"]["field"] == "at" and "1990" in why["phone-number-one-3"]["message"]
+    assert ours.get(f"/api/nights/field?spot={Night.objects.get(pk=night).spot_id}&night=2026-12-08").json()["events"] == 2
 
 
 def test_what_was_forgotten_is_asked_for_the_next_time_unless_it_is_taken_back(ours, night):

@@ -4,6 +4,7 @@ import json
 import math
 import re
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Any, TypeVar, cast, overload
 
 from django.db.models import Model, QuerySet
@@ -18,6 +19,7 @@ from widedusk.core.errors import Fault, InvalidInput, unstorable
 MOST_WHOLE = 2**63 - 1  # what the database counts to
 MOST_DEEP = 40
 MOST_OFFSET = 1_000_000
+EACH_ALONE = "events"  # of a night out: a phone sends them together, and one that is spoilt must not hold back the others
 _LONG_NUMBER = re.compile(r"\s*[+-]?\d{19,}\s*")
 
 
@@ -47,6 +49,19 @@ def _faults(value: object, path: str = "", deep: int = 0) -> list[Fault]:
     return []
 
 
+@dataclass(frozen=True)
+class Spoilt:
+    """One of several things that came together, and why it cannot come in."""
+
+    given: object
+    faults: tuple[Fault, ...]
+
+
+def _each_alone(several: list[object]) -> list[object]:
+    """The sound ones as they are."""
+    return [Spoilt(one, tuple(found[:20])) if (found := _faults(one, deep=1)) else one for one in several]
+
+
 class Door(Parser):
     """Reads bodies and query strings. Raises InvalidInput with every value that cannot be taken."""
 
@@ -57,10 +72,11 @@ class Door(Parser):
             raise InvalidInput([Fault("", None, "This is nested too deeply.")]) from None
         except ValueError:  # no JSON, no UTF-8, or a number of thousands of digits
             raise InvalidInput([Fault("", None, "This is no readable JSON.")]) from None
+        several = document.pop(EACH_ALONE) if isinstance(document, dict) and isinstance(document.get(EACH_ALONE), list) else None
         found = _faults(document)
         if found:
             raise InvalidInput(found[:20])
-        return cast(dict[str, Any], document)
+        return cast(dict[str, Any], document if several is None else {**document, EACH_ALONE: _each_alone(several)})
 
     def parse_querydict(self, data: MultiValueDict[str, Any], list_fields: list[str], request: HttpRequest) -> dict[str, Any]:
         found = [fault for name in data for one in data.getlist(name) for fault in _faults(one, name)]

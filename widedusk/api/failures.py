@@ -1,6 +1,7 @@
 """One way to fail: 422 with the path of each field, its value, and what would be right."""
 
 import logging
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from django.core.exceptions import RequestDataTooBig, SuspiciousOperation
@@ -56,7 +57,7 @@ def told(fault: Fault) -> FaultOut:
     return FaultOut(field=storable(fault.field)[:200], value=_plain(fault.value), message=_short(fault.message))
 
 
-def _faults_of(errors: list[dict[str, Any]]) -> list[Fault]:
+def faults_of(errors: Iterable[Mapping[str, Any]]) -> list[Fault]:
     """From the parser's report: ("body", "data", "lens", "focal_mm") becomes lens.focal_mm."""
     faults = []
     for error in errors:
@@ -84,7 +85,7 @@ def answer_failures(api: NinjaAPI) -> None:
 
     @api.exception_handler(ValidationError)
     def unreadable(request: HttpRequest, exc: ValidationError) -> HttpResponse:
-        return say(request, 422, _faults_of(exc.errors))
+        return say(request, 422, faults_of(exc.errors))
 
     @api.exception_handler(AuthenticationError)
     def unsigned(request: HttpRequest, exc: AuthenticationError) -> HttpResponse:

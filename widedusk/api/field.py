@@ -1,6 +1,6 @@
 """The field: the night pack to take along, and the events that come back."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date, datetime
 from typing import Annotated, Any
@@ -11,16 +11,17 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema
-from pydantic import Field
+from pydantic import Field, ValidationError, ValidatorFunctionWrapHandler, WrapValidator
 from pydantic_core import to_json
 
-from widedusk.api.failures import FailureOut, FaultOut, told
+from widedusk.api.door import Spoilt
+from widedusk.api.failures import FailureOut, FaultOut, faults_of, told
 from widedusk.api.files import FileOut
 from widedusk.api.nights import own_spot
 from widedusk.api.one_file import one_file
 from widedusk.api.plannings import what_ifs_of
 from widedusk.api.schemas import Moment, Number, Offset, user_of
-from widedusk.core.errors import InvalidInput
+from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.field.events import Device, Event, check_event, note_words, state_of
 from widedusk.core.field.pack import Pack
 from widedusk.jobs.queue import send_for_forecast
@@ -56,16 +57,27 @@ class EventShape(Schema):
         return event
 
 
+class RefusedOut(Schema):
+    id: str
+    faults: list[FaultOut]
+
+
+def _alone(given: Any, read: ValidatorFunctionWrapHandler) -> EventShape | RefusedOut:
+    """An event whose shape is wrong is refused by itself."""
+    try:
+        event: EventShape = read(given)
+    except ValidationError as caught:
+        spoilt = given if isinstance(given, Spoilt) else Spoilt(given, tuple(faults_of(caught.errors())))
+        named = spoilt.given.get("id", "") if isinstance(spoilt.given, Mapping) else ""
+        return RefusedOut(id=storable(str(named))[:64], faults=[told(fault) for fault in spoilt.faults])
+    return event
+
+
 class EventsIn(Schema):
     """sent_at: by the clock of the device that sends them."""
 
     sent_at: Moment
-    events: Annotated[list[EventShape], Field(max_length=MOST_AT_ONCE)]
-
-
-class RefusedOut(Schema):
-    id: str
-    faults: list[FaultOut]
+    events: Annotated[Sequence[Annotated[EventShape, WrapValidator(_alone)]], Field(max_length=MOST_AT_ONCE)]
 
 
 class EventsOut(Schema):
@@ -154,8 +166,12 @@ def night_pack(request: HttpRequest, record_id: int) -> Pack:
 def take_events(request: HttpRequest, record_id: int, data: EventsIn) -> EventsOut:
     """Add events, in any order and as often as one likes; nothing is ever overwritten."""
     user, night = user_of(request), _night(request, record_id)
-    good, refused = [], []
-    for one in data.events:
+    given: Sequence[EventShape | RefusedOut] = data.events
+    refused = [one for one in given if isinstance(one, RefusedOut)]
+    good = []
+    for one in given:
+        if isinstance(one, RefusedOut):
+            continue
         try:
             good.append(one.core())
         except InvalidInput as caught:

@@ -15,10 +15,10 @@ is a contradiction: the last word stands, and both are shown.
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any, Literal
 
-from widedusk.core.errors import Checks, finite, unstorable
+from widedusk.core.errors import Checks, finite, storable, unstorable
 from widedusk.core.judge.causes import CAUSE
 
 Kind = Literal[
@@ -56,7 +56,9 @@ MOST_FRAMES = 100_000
 MOST_OFFSET_S = 400 * 86_400.0
 AGREE = timedelta(minutes=2)  # two devices that tell one moment so far apart mean the same. Our own
 AHEAD = timedelta(minutes=2)  # an event later than when it arrived by more than this is from a clock that is ahead
+EARLIEST, LATEST = datetime(1990, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)  # of clocks; beyond them no sum holds
 OFF_S = 120.0  # a device's clock that is off by more than this is told about
+CLOCK_ASTRAY = f"This is no year of a night out; give a moment from {EARLIEST.year} to {LATEST.year - 1}."
 
 
 @dataclass(frozen=True)
@@ -90,6 +92,8 @@ def check_event(event: Event) -> None:
     checks = Checks()
     if event.kind not in KINDS:
         checks.fault("kind", event.kind, f"“{event.kind}” is not known; it is one of {', '.join(KINDS)}.")
+    if not EARLIEST < event.at < LATEST:
+        checks.fault("at", event.at.isoformat(), CLOCK_ASTRAY)
     checks.within("offset_s", event.offset_s, -MOST_OFFSET_S, MOST_OFFSET_S, "s")
     checks.line("subject", event.subject, MOST_SUBJECT)
     if not event.subject.strip():
@@ -103,6 +107,8 @@ def _check_values(data: Mapping[str, Any], checks: Checks) -> None:
     if len(data) > 8:
         checks.fault("data", len(data), "An event holds up to eight values.")
     for name, value in data.items():
+        if found := unstorable(name):
+            checks.fault(f"data.{storable(name)}", storable(name), f"The character {found} in it cannot be kept; take it out.")
         if isinstance(value, str):
             if found := unstorable(value):
                 checks.fault(f"data.{name}", value, f"The character {found} in it cannot be kept; take it out.")
@@ -123,6 +129,9 @@ def _moment_in(data: Mapping[str, Any], name: str, checks: Checks) -> None:
     except ValueError:
         told = "Give the moment with its zone, like 2026-12-08T20:15:00Z."
         checks.fault(f"data.{name}", data.get(name), told)
+    else:
+        if not EARLIEST < given < LATEST:
+            checks.fault(f"data.{name}", data.get(name), CLOCK_ASTRAY)
 
 
 def _nothing_more(data: Mapping[str, Any], checks: Checks) -> None:
