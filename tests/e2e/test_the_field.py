@@ -123,8 +123,9 @@ class Phone:
         return found
 
     def killed(self) -> None:
-        """As by an empty battery: the browser has no time for anything. Its cookies it writes every half minute only; the sign-in was
-        longer ago than that."""
+        """As by an empty battery: the browser has no time for anything.
+
+        It writes its cookies every half minute only, and the person signed in longer ago than that."""
         self.cookies = self.context.cookies()
         for process in Path("/proc").glob("[0-9]*"):
             with contextlib.suppress(OSError):
