@@ -149,7 +149,7 @@ def the_night_another_way(page: Page) -> None:
     expect(ifs.get_by_text("Second rig fails:")).to_be_visible()
     page.reload()
     ifs.get_by_text("1 h late:").click()
-    expect(ifs.get_by_text(re.compile(r"^\d\d:\d\d to \d\d:\d\d$")).first).to_be_visible()
+    expect(ifs.get_by_text(re.compile(r"^\d\d:\d\d to \d\d:\d\d$")).filter(visible=True).first).to_be_visible()
     assert not violations(page)
 
 
