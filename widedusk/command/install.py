@@ -69,11 +69,8 @@ def debian_packages(*, browser: bool) -> None:
     if subprocess.run([sys.executable, "-c", "import ensurepip, venv"], capture_output=True, check=False).returncode:
         wanted.append("python3-venv")
     if browser:
-        wanted += [
-            package
-            for program, package in (("chromium-headless-shell",) * 2, ("certutil", "libnss3-tools"))
-            if not shutil.which(program)
-        ]
+        programs = {"chromium-headless-shell": "chromium-headless-shell", "certutil": "libnss3-tools"}
+        wanted += [package for program, package in programs.items() if not shutil.which(program)]
     if os.geteuid() == 0 and not shutil.which("runuser"):
         wanted.append("util-linux")
     if wanted:
