@@ -188,7 +188,7 @@ def test_the_horizon_profile_is_drawn_with_keys_faster_than_the_server_answers(s
     around.focus()
     around.press("ArrowRight")
     assert around.get_attribute("aria-valuenow") == where
-    assert height() == before + 6
+    expect(around).to_have_attribute("aria-valuetext", re.compile(f"horizon profile {before + 6}° up"))
 
 
 def test_season_search_and_a_trip(signed_in):

@@ -285,7 +285,9 @@ def test_a_night_with_no_connection_comes_home_once(site, playwright, tmp_path, 
         page.get_by_role("button", name="I pressed it now").click()
         run = next(one for one in pack["runs"] if one["key"] == step["run"])
         begun = phone.clock
-        expect(page.get_by_role("heading", name=run["name"])).to_be_visible()
+        # Its own screen, and not yet the step's, whose sentence names it too.
+        expect(page.get_by_role("button", name="It ended now")).to_be_visible()
+        expect(page.get_by_role("heading", name=run["name"], exact=True)).to_be_visible()
         pressed += 1
         if pressed == 1:
             page.reload()

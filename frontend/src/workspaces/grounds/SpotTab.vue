@@ -26,7 +26,9 @@ const { data: panorama, refusal, isFetching } = usePanorama()
 const over = useFrameOver()
 const frames = computed(() => over.value?.frames ?? [])
 const shownFrames = useLocalStorage('wide-dusk-frames-over-ground', true)
-const { data: places } = usePlaces()
+const { data: places, isFetchedAfterMount, isStale } = usePlaces()
+/** A profile kept from an earlier visit is shown, yet nothing is drawn on it: the server may have a newer one. */
+const fresh = computed(() => isFetchedAfterMount.value || !isStale.value)
 const queries = useQueryClient()
 
 const here = computed(
@@ -102,10 +104,14 @@ function keep(next: Point[]) {
   sending ??= send()
   return sending
 }
+let changes = 0
 async function change(next: Point[], said: string) {
   const before = points.value
+  const mine = ++changes
   withdrawUndo()
-  if (await keep(next))
+  const done = await keep(next)
+  if (mine !== changes) return // a newer one is on its way, and speaks for both
+  if (done)
     offerUndo(said, async () => {
       await keep(before)
     })
@@ -187,11 +193,16 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
     <Spin v-if="!panorama && !refusal" tip="Looking round…"><div class="hold" /></Spin>
     <template v-if="panorama">
       <div class="tools" role="toolbar" aria-label="Panorama">
-        <Button :type="pencil ? 'primary' : 'default'" size="small" :aria-pressed="pencil" @click="pencil = !pencil"
+        <Button
+          :type="pencil ? 'primary' : 'default'"
+          size="small"
+          :aria-pressed="pencil"
+          :disabled="!fresh"
+          @click="pencil = !pencil"
           >Draw</Button
         >
-        <Button size="small" @click="openTyping">Type</Button>
-        <Button size="small" :disabled="!points.length" @click="change([], 'Cleared the horizon profile.')"
+        <Button size="small" :disabled="!fresh" @click="openTyping">Type</Button>
+        <Button size="small" :disabled="!points.length || !fresh" @click="change([], 'Cleared the horizon profile.')"
           >Clear</Button
         >
         <span class="gap" />
