@@ -74,7 +74,7 @@ def test_a_wrong_file_says_where_and_what():
     twice = b"kind,name,mass_g\nplate,p,10\nplate,p,20\n"
     assert "stands in the file twice" in faults_of(twice)["part 2, name"]
     assert "neither in the file nor in your inventory" in faults_of(b"rig,part,arm_mm\nr,ghost,10\n")["row 2, part"]
-    assert "“far” is no number" in faults_of(b"rig,part,arm_mm\nr,Ball head,far\n", OWN)["row 2, arm_mm"]
+    assert "“far”: Give a number" in faults_of(b"rig,part,arm_mm\nr,Ball head,far\n", OWN)["row 2, arm_mm"]
     assert "should read “wide-dusk kit”" in faults_of(b'{"format": "other"}')["file"]
     assert "no JSON" in faults_of(b'{"format": ')["file"]
     assert "Version 7" in faults_of(b'{"format": "wide-dusk kit", "version": 7}')["file"]

@@ -67,7 +67,7 @@ def test_a_horizon_profile_comes_back_from_its_table_and_from_other_peoples():
         ("az,alt\n0,5\n90,91", "line 3, altitude_deg"),
         ("0,5\n400,2", "line 2, azimuth_deg"),
         ("0 5", "horizon"),
-        ("0 5\n90 12,5", "line 2"),
+        ("0 5\n90 12 5", "line 2"),
         ("", "file"),
         ("\n".join(f"{step / 4} 5" for step in range(1000)), "file"),
     ],

@@ -76,9 +76,9 @@ def test_a_new_person_enters_rig_place_and_target_and_gets_a_card(page, served):
     expect(drawer).to_contain_text("95° cannot be right; give a value from -90 to 90°.")
     expect(drawer).to_contain_text("Line 2: 120° cannot be right")
     expect(drawer.get_by_label(re.compile("What stands in the way"))).to_have_value("0 5\n90 120\n180 3")
-    drawer.get_by_label("Coordinates as you have them").fill("-22,5 16,1")
+    drawer.get_by_label("Coordinates as you have them").fill("-22,5,16,1")
     save(page)  # what was pasted is read first
-    expect(drawer).to_contain_text("write decimals with a point")
+    expect(drawer).to_contain_text("is no pair of coordinates")
     expect(drawer.get_by_label("Latitude (°, south negative)")).to_have_value("95")
     drawer.get_by_label("Coordinates as you have them").fill("22°30'S 16°6'E")
     drawer.get_by_role("button", name="Read", exact=True).click()

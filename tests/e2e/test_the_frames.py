@@ -197,8 +197,8 @@ def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
         page.get_by_role("link", name="XMP sidecars").click()
     assert Path(waiting.value.path()).read_bytes()[:2] == b"PK"
     page.get_by_role("button", name="Count what is kept for the target").click()
-    expect(page.get_by_role("region", name="Out", exact=True)).to_contain_text("The files do not say the f-number")
-    page.get_by_label("The files do not say the f-number").fill("4")
+    expect(page.get_by_role("region", name="Out", exact=True)).to_contain_text("The files do not say the f-number; type it")
+    page.get_by_label("f-number").fill("f/4")
     page.get_by_role("button", name="Count what is kept for the target").click()
     expect(page.get_by_text(re.compile(r"\d+ frames count for"))).to_be_visible()
     assert violations(page) == []

@@ -31,6 +31,17 @@ HERE = pytest.approx((-24.62, 16.94), abs=1e-9)
         "24d37m12s S, 16d56m24s E",
         "geo:-24.62,16.94",
         "geo:-24.62,16.94,1420;u=10",
+        "-24,62 16,94",
+        "-24,62; 16,94",
+        "-24,62, 16,94",
+        "24,62° S, 16,94° E",
+        "(\u221224.62, 16.94)",
+        "Lat: -24.62 Lon: 16.94",
+        "lat=-24.62, lng=16.94",
+        "Longitude 16.94, Latitude -24.62",
+        "https://maps.example/#map=12/-24.62/16.94",
+        "https://maps.example/place/@-24.62,16.94,14z",
+        "https://maps.example/?q=-24.62%2C16.94",
     ],
 )
 def test_every_usual_form_means_the_same_place(text):
@@ -49,7 +60,8 @@ def test_what_geopy_writes_is_read_as_the_same_place(north, east):
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("-24,62 16,94", "write decimals with a point"),
+        ("24,62,16,94", "no pair of coordinates"),
+        ("https://maps.example/-24.62,16.94/-24.63,16.95", "not exactly one place"),
         ("124.5, 16.94", "Did you mean 16.94, 124.5"),
         ("95 N 16 E", "Did you mean"),
         ("99, 200", "Latitude goes from"),

@@ -48,3 +48,4 @@ def test_what_cannot_be_read_is_refused_with_what_would_be_right(written):
 
 def test_numbers_are_degrees():
     assert read_right_ascension(83.8) == 83.8 and read_declination(-5.4) == -5.4
+    assert read_right_ascension("83,8") == 83.8 and read_declination("\u20135,4") == -5.4

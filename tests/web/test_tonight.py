@@ -39,7 +39,7 @@ def test_five_verdicts_strip_dial_and_card_for_both_hemispheres(ours):
         ({"night": "soon"}, "night", "write it like 9 Dec 2026"),
         ({"f_number": "0.5"}, "f_number", "from 0.7"),
         ({"f_number": "1.0"}, "f_number", "is wider than"),
-        ({"f_number": "two"}, "f_number", "This is no number."),
+        ({"f_number": "two"}, "f_number", "Give a number, like 2.8."),
         ({"iso": "100"}, "iso", "lies outside the table"),
         ({"sub_school": "fixed"}, "fixed_sub_s", "in seconds"),
         ({"payload_school": "own", "payload_percent": "900"}, "payload_percent", "from 10 to 100"),

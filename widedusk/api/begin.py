@@ -9,33 +9,37 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from widedusk.api.failures import FailureOut
-from widedusk.api.schemas import Number, user_of
-from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.grounds.coordinates import read_coordinates
+from widedusk.api.schemas import user_of
+from widedusk.core.errors import Checks, Fault, InvalidInput
+from widedusk.core.grounds.coordinates import MOST_LETTERS, read_coordinates
 from widedusk.core.grounds.place import PlaceInput, SpotInput
 from widedusk.core.grounds.sky_scale import SKIES, SkyWords
 from widedusk.core.grounds.zone import time_zone_at
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.typical import CameraClass, TrackerClass, typical_rig
+from widedusk.core.number_text import NoNumber, parse_range
 from widedusk.records.grounds.services import keep_place, places_of
 from widedusk.records.kit.services import free_name, keep_typical
 
 router = Router(tags=["begin"])
 
 
+Written = float | Annotated[str, Field(max_length=40)]
+
+
 class HandIn(Schema):
     """What is in one's hand."""
 
     camera: CameraClass
-    focal_mm: Number | None = None
-    f_number: Number | None = None
+    focal_mm: Written | None = None  # of a zoom both ends, "18-55"
+    f_number: Written | None = None  # "2.8", "f/2.8"; of a zoom that closes down "3.5-5.6"
     tracker: TrackerClass
 
 
 class GroundIn(Schema):
     """Where one stands, as pasted, and how dark it is there."""
 
-    coordinates: Annotated[str, Field(max_length=120)]
+    coordinates: Annotated[str, Field(max_length=MOST_LETTERS)]
     sky: SkyWords
 
 
@@ -53,14 +57,21 @@ class BeginOut(Schema):
 
 def _hand(hand: HandIn) -> Assembly:
     """The typical rig of what is in one's hand. Raises InvalidInput naming every field that is missing or cannot be right."""
-    asked = (
-        ("focal_mm", hand.focal_mm, "Give the focal length in mm, as it is written on the lens."),
-        ("f_number", hand.f_number, "Give the smallest f-number of the lens, like 2.8."),
-    )
-    missing = [Fault(field, None, words) for field, value, words in asked if value is None]
-    if hand.focal_mm is None or hand.f_number is None:
-        raise InvalidInput(missing)
-    return typical_rig(hand.camera, hand.focal_mm, hand.f_number, hand.tracker)
+    checks = Checks()
+
+    def ends(field: str, given: Written | None, unit: str, words: str) -> tuple[float, float]:
+        try:
+            if given is not None and given != "":
+                return parse_range(given, unit)
+            checks.fault(field, None, words)
+        except NoNumber as caught:
+            checks.fault(field, given, str(caught))
+        return 0.0, 0.0
+
+    focal = ends("focal_mm", hand.focal_mm, "mm", "Give the focal length in mm, as it is written on the lens.")
+    stops = ends("f_number", hand.f_number, "", "Give the smallest f-number of the lens, like 2.8.")
+    checks.done()
+    return typical_rig(hand.camera, focal, stops, hand.tracker)
 
 
 def _ground(user: AbstractBaseUser, ground: GroundIn) -> PlaceInput:
@@ -79,18 +90,10 @@ def _ground(user: AbstractBaseUser, ground: GroundIn) -> PlaceInput:
 def begin(request: HttpRequest, data: BeginIn) -> BeginOut:
     """Make a rig of typical parts and a place; every figure nobody gave is marked as typical until a better one is."""
     user = user_of(request)
-    faults: list[Fault] = []
-    assembly, place = None, None
-    try:
-        assembly = _hand(data.hand) if data.hand else None
-    except InvalidInput as refused:
-        faults += refused.faults
-    try:
-        place = _ground(user, data.ground) if data.ground else None
-    except InvalidInput as refused:
-        faults += refused.faults
-    if faults:
-        raise InvalidInput(faults)
+    checks, hand, ground = Checks(), data.hand, data.ground
+    assembly = checks.of(lambda: _hand(hand), "hand.") if hand else None
+    place = checks.of(lambda: _ground(user, ground), "ground.") if ground else None
+    checks.done()
     with transaction.atomic():
         rig = keep_typical(user, assembly).pk if assembly else None
         spot = keep_place(user, place).spots.values_list("pk", flat=True)[0] if place else None

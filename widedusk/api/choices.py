@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 from ninja import Schema
 from pydantic import Field, create_model
 
-from widedusk.api.schemas import Number
+from widedusk.api.schemas import Whole, number_in
 from widedusk.core.choices import Choices
 from widedusk.core.kit.described import NAME_LENGTH, About, abouts
 
@@ -22,7 +22,7 @@ class _Shape(Schema):
 
 def _typed(about: About, default: Any) -> tuple[Any, Any]:
     """A described field as pydantic wants it."""
-    kinds: dict[str, Any] = {"number": Number, "whole": int, "text": Annotated[str, Field(max_length=NAME_LENGTH)]}
+    kinds: dict[str, Any] = {"number": number_in(about.unit), "whole": Whole, "text": Annotated[str, Field(max_length=NAME_LENGTH)]}
     kind = Literal[about.options] if about.options else kinds[about.sort]
     return (kind | None if default is None else kind), ... if default is MISSING else default
 

@@ -11,15 +11,16 @@ from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from widedusk.core.errors import Fault, InvalidInput, storable
+from widedusk.core.number_text import LIKE
 
 log = logging.getLogger(__name__)
 MOST_WORDS = 600  # letters of a message
 _WORDS = {
     "missing": "This is needed.",
-    "float_type": "Give a number.",
-    "float_parsing": "This is no number.",
+    "float_type": LIKE,
+    "float_parsing": LIKE,
     "int_type": "Give a whole number.",
-    "int_parsing": "This is no whole number.",
+    "int_parsing": "Give a whole number.",
     "int_from_float": "Give a whole number.",
     "finite_number": "Give a finite number.",
     "string_type": "Give a text.",

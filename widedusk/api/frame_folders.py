@@ -14,7 +14,7 @@ from pydantic import Field
 from widedusk.api.choices import Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
-from widedusk.api.schemas import user_of
+from widedusk.api.schemas import Number, user_of
 from widedusk.jobs.queue import have_looked, put_frames_in_line
 from widedusk.records.frames.folders import (
     Clock,
@@ -65,7 +65,7 @@ class FolderIn(Schema):
     machine: Annotated[str, Field(max_length=40)] = ""
     watched: bool = False
     clock_offset_min: Annotated[int, Field(ge=-900, le=900)] | None = None
-    clock_fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0
+    clock_fast_s: Annotated[Number, Field(ge=-86400, le=86400)] = 0.0
 
 
 class FilesIn(Schema):
@@ -73,7 +73,7 @@ class FilesIn(Schema):
 
     context: Context
     clock_offset_min: Annotated[int, Field(ge=-900, le=900)] | None = None
-    clock_fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0
+    clock_fast_s: Annotated[Number, Field(ge=-86400, le=86400)] = 0.0
 
 
 class FrameBrought(Schema):
@@ -256,7 +256,7 @@ class ClockIn(Schema):
     """Of the camera: its zone in minutes east of UTC, none as the files say; how far it is ahead."""
 
     offset_min: Annotated[int, Field(ge=-900, le=900)] | None = None
-    fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0
+    fast_s: Annotated[Number, Field(ge=-86400, le=86400)] = 0.0
 
 
 @router.post("/{int:record_id}/clock", response={200: FolderOut, 404: FailureOut, 422: FailureOut})

@@ -12,7 +12,7 @@ from pydantic import Field
 
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
-from widedusk.api.schemas import Number, Text, user_of
+from widedusk.api.schemas import Number, Text, Whole, user_of
 from widedusk.api.targets import EntryOut
 from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.core.catalogue.figures import BrightStar, figures
@@ -245,8 +245,8 @@ class FramingShape(Schema):
     ra_deg: Number
     dec_deg: Number
     angle_deg: Number = 0.0
-    columns: Annotated[int, Field(ge=0, le=1000)] = 1
-    rows: Annotated[int, Field(ge=0, le=1000)] = 1
+    columns: Annotated[Whole, Field(ge=0, le=1000)] = 1
+    rows: Annotated[Whole, Field(ge=0, le=1000)] = 1
     overlap: Number = 0.2
     grid: Grid = "turned"
     dropped: Annotated[list[OnGrid], Field(max_length=200, default_factory=list)]

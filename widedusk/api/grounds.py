@@ -20,7 +20,7 @@ from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.files import PlacesFormat
 from widedusk.core.grounds.compass import compass_verdict
-from widedusk.core.grounds.coordinates import read_coordinates
+from widedusk.core.grounds.coordinates import MOST_LETTERS, read_coordinates
 from widedusk.core.grounds.horizon_file import MOST_POINTS, write_horizon
 from widedusk.core.grounds.place import MOST_NOTE, MOST_SPOTS, PlaceInput, SpotInput
 from widedusk.core.grounds.sky_scale import faintest_star as faintest_of
@@ -112,7 +112,9 @@ class ReadingOut(Schema):
 
 
 @router.get("/reading", response={200: ReadingOut, 422: FailureOut})
-def read_place(request: HttpRequest, coordinates: Annotated[str, Field(max_length=120)], height_m: Number = 0.0) -> ReadingOut:
+def read_place(
+    request: HttpRequest, coordinates: Annotated[str, Field(max_length=MOST_LETTERS)], height_m: Number = 0.0
+) -> ReadingOut:
     """Coordinates in any usual form, with the time zone and where a compass points there today."""
     found = read_coordinates(coordinates)
     return ReadingOut(

@@ -128,7 +128,7 @@ def assembly_from(user: AbstractBaseUser, data: RigIn, kept: Rig | None = None) 
         if isinstance(given, (int, float)):
             return float(given)
         try:
-            return units.read(given.replace("−", "-"), "length")
+            return units.read(given, "length")
         except ValueError:
             faults.append(Fault(field, given, "This is no length; write it like 120 mm or 4.5 in."))
             return 0.0

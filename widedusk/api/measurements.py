@@ -57,7 +57,7 @@ class MeasurementIn(Schema):
     task: Task
     pictures: Annotated[list[ShotIn], Field(max_length=MOST_NAMES)]
     clock_offset_min: Annotated[int, Field(ge=-900, le=900)] = 0  # zone of the camera's clock, east positive
-    clock_fast_s: Annotated[float, Field(ge=-86400, le=86400)] = 0.0  # how much it is ahead
+    clock_fast_s: Annotated[Number, Field(ge=-86400, le=86400)] = 0.0  # how much it is ahead
     temperature_c: Number = 10.0
     keep_files: bool = False
     iso: int | None = None  # of a test picture or of frames of the camera, where the files do not say it

@@ -12,7 +12,7 @@ from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
 from widedusk.api.framing import SubjectShape
-from widedusk.api.schemas import Offset, user_of
+from widedusk.api.schemas import Number, Offset, user_of
 from widedusk.api.targets import EntryOut
 from widedusk.api.weather import choices_with_weather
 from widedusk.api.worked import Worked, through_of
@@ -154,8 +154,8 @@ class SuitsQuery(SpotNightQuery):
     words: Annotated[str, Field(max_length=80)] = ""
     kinds: Annotated[list[str], Field(max_length=20)] = Field(default_factory=list)
     seasons: Annotated[list[Season], Field(max_length=4)] = Field(default_factory=list)
-    smallest_percent: Annotated[float, Field(ge=0, le=1000)] = 3.0
-    largest_percent: Annotated[float, Field(ge=0, le=10_000)] = 200.0
+    smallest_percent: Annotated[Number, Field(ge=0, le=1000)] = 3.0
+    largest_percent: Annotated[Number, Field(ge=0, le=10_000)] = 200.0
     limit: Annotated[int, Field(ge=1, le=100)] = 20
     offset: Offset = 0
 

@@ -1,13 +1,15 @@
 """Shapes shared by several routers. The core's frozen dataclasses are used as they are where they are answers."""
 
 from datetime import datetime, time
-from typing import Annotated, cast
+from typing import Annotated, Any, cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest
 from ninja import Schema
-from pydantic import AfterValidator, Field, PlainSerializer, WithJsonSchema
+from pydantic import AfterValidator, BeforeValidator, Field, PlainSerializer, WithJsonSchema
 from pydantic_core import PydanticCustomError
+
+from widedusk.core.number_text import NoNumber, parse_number
 
 
 def _on_one_line(text: str) -> str:
@@ -31,7 +33,29 @@ Clock = Annotated[  # what the clock at the place shows: it has no zone of its o
 ]
 Id = Annotated[int, Field(ge=1, le=2**63 - 1)]
 Offset = Annotated[int, Field(ge=0, le=1_000_000)]
-Number = Annotated[float, Field(allow_inf_nan=False)]
+
+
+def _number_from(unit: str) -> BeforeValidator:
+    """Reads what was typed as a number: with a comma, a fraction or the unit of its field. A number passes as it is."""
+
+    def read(given: object) -> object:
+        if not isinstance(given, str):
+            return given
+        try:
+            return parse_number(given, unit)
+        except NoNumber as caught:
+            raise PydanticCustomError("number", "{words}", {"words": str(caught)}) from caught
+
+    return BeforeValidator(read)
+
+
+def number_in(unit: str) -> Any:
+    """The type of a number that may be typed with this unit behind it."""
+    return Annotated[float, Field(allow_inf_nan=False), _number_from(unit)]
+
+
+Number = Annotated[float, Field(allow_inf_nan=False), _number_from("")]
+Whole = Annotated[int, _number_from("")]
 
 
 class Done(Schema):

@@ -10,7 +10,7 @@ from ninja.pagination import paginate
 
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
-from widedusk.api.schemas import Number, Text, user_of
+from widedusk.api.schemas import Number, Text, Whole, user_of
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.exposure import many
 from widedusk.core.sky.time import day_words
@@ -30,10 +30,10 @@ class GatheredIn(Schema):
 
     target: int
     night: date
-    frames: int
+    frames: Whole
     exposure_s: Number
     f_number: Number
-    iso: int | None = None
+    iso: Whole | None = None
     sky_mag: Number | None = None
     filter_name: Text = ""  # “none” for none; empty: as in use
     rig: int | None = None  # that took them: kept with its numbers as they stand now

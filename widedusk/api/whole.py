@@ -15,7 +15,7 @@ from widedusk.api.failures import FailureOut
 from widedusk.api.files import FileOut
 from widedusk.api.hung_up import hung_up
 from widedusk.api.nights import own_spot
-from widedusk.api.schemas import Done, Id, Moment, Number, user_of
+from widedusk.api.schemas import Done, Id, Moment, Number, Whole, user_of
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.plan.cue_file import Reminder, write_cues
 from widedusk.core.plan.schedule.compose import Held, Limits, as_kept, moved, solved, to_keep
@@ -51,7 +51,7 @@ class LimitsShape(Schema):
 
     sleep_from: Clocked = ""
     sleep_to: Clocked = ""
-    awakenings: int = 0
+    awakenings: Whole = 0
     not_before: Clocked = ""
     not_after: Clocked = ""
 

@@ -1,10 +1,11 @@
 """One way to fail: bad input names the field, the value and what would be right."""
 
-import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import TypeVar
+
+from widedusk.core.number_text import parse_number
 
 T = TypeVar("T")
 
@@ -21,19 +22,6 @@ def unstorable(text: str) -> str:
 def storable(text: str) -> str:
     """A text as it can be kept on one line: what cannot be stored is left out, breaks and tabs become spaces."""
     return " ".join(_UNSTORABLE.sub("", text).split())
-
-
-def finite(given: object) -> float:
-    """A finite number out of whatever was given. Raises ValueError for anything else."""
-    if isinstance(given, bool) or not isinstance(given, (int, float, str)):
-        raise ValueError(f"{str(given)[:40]} is no number")
-    try:
-        value = float(given)
-    except OverflowError:
-        value = math.inf
-    if not math.isfinite(value):
-        raise ValueError(f"{str(given)[:40]} is no finite number")
-    return value
 
 
 @dataclass(frozen=True)
@@ -78,7 +66,7 @@ class Checks:
 
     def within(self, field: str, value: float, low: float, high: float, unit: str = "") -> None:
         try:
-            right = low <= finite(value) <= high
+            right = low <= parse_number(value) <= high
         except ValueError:
             right = False
         if not right:

@@ -12,6 +12,13 @@ export type Asked<Path extends keyof paths> = paths[Path] extends { get: { param
 export type Fault = Schemas['FaultOut']
 export type Faults = Record<string, string>
 
+/** The messages of each field, one after the other. */
+export function byField(list: readonly Fault[]): Faults {
+  const by: Faults = {}
+  for (const { field, message } of list) by[field] = by[field] ? `${by[field]} ${message}` : message
+  return by
+}
+
 /** The server said no; `faults` holds a message for each field path. */
 export class Refusal extends Error {
   constructor(
@@ -24,7 +31,7 @@ export class Refusal extends Error {
   }
 
   get faults(): Faults {
-    return Object.fromEntries(this.list.map((fault) => [fault.field, fault.message]))
+    return byField(this.list)
   }
 }
 

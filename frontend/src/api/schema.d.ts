@@ -5274,9 +5274,9 @@ export interface components {
              */
             camera: "full frame" | "crop sensor" | "four thirds" | "one inch" | "cooled astronomy camera";
             /** F Number */
-            f_number?: number | null;
+            f_number?: number | string | null;
             /** Focal Mm */
-            focal_mm?: number | null;
+            focal_mm?: number | string | null;
             /**
              * Tracker
              * @enum {string}

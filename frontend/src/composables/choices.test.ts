@@ -28,7 +28,12 @@ describe('choices in the address', () => {
     expect(typed(' 2.8 ')).toBe(2.8)
     expect(typed('two')).toBe('two')
     expect(typed('  ')).toBeNull()
-    expect(choicesIn({ f_number: '2,8' })).toEqual({ f_number: '2,8' })
+    expect(choicesIn({ f_number: 'f/2,8' })).toEqual({ f_number: 'f/2,8' })
+    expect(typed('1,250')).toBe('1,250')
+  })
+
+  it('take a comma and any minus sign as a point and a hyphen', () => {
+    expect(['2,8', ',5', '−24,625', '–3', '0,125'].map(typed)).toEqual([2.8, 0.5, '-24,625', -3, 0.125])
   })
 
   it('have a name for people', () => {

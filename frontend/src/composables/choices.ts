@@ -30,11 +30,15 @@ export function fieldWord(path: string): string {
   return path in CHOICES ? CHOICES[path as ChoiceName].label : (context[path] ?? path)
 }
 
-/** Text as typed to what the server is sent: a number where it is one, else the text itself, so that the server can name it. */
+const MINUS = /^[\u2010-\u2015\u2212]/
+const COMMA = /^[+-]?\d*,\d+$/
+const THOUSANDS = /^[+-]?[1-9]\d{0,2},\d{3}$/ // 1.25 to some and 1250 to others: the server says so
+/** Text as typed to what the server is sent: a number where it is plainly one, with a point or a comma, else the text itself, which
+ * the server reads or names. */
 export function typed(text: string): number | string | null {
-  const bare = text.trim()
+  const bare = text.trim().replace(MINUS, '-')
   if (bare === '') return null
-  const value = Number(bare)
+  const value = Number(COMMA.test(bare) && !THOUSANDS.test(bare) ? bare.replace(',', '.') : bare)
   return Number.isFinite(value) ? value : bare
 }
 

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useEditor } from '@/composables/useEditor'
 import { useKeepPart, useKinds, type KitField, type Part, type PartIn } from '@/composables/useRecords'
 import Field from '@/parts/Field.vue'
+import FieldFault from '@/parts/FieldFault.vue'
 import FormDrawer from '@/parts/FormDrawer.vue'
 
 /** One part: the server says which fields its kind has; an empty field takes the default shown in grey. */
@@ -102,7 +103,6 @@ function stands(field: KitField, value: unknown) {
     :title="record ? `Change “${record.name}”` : 'A new part'"
     :busy="busy"
     :removable="!!record"
-    :shown="['kind', ...fields.map((field) => field.name)]"
     @close="emit('close')"
     @save="save(body())"
     @remove="drop">
@@ -136,7 +136,7 @@ function stands(field: KitField, value: unknown) {
           >Remove</Button
         >
       </div>
-      <p v-if="faults[field.name]" class="fault" role="alert">{{ faults[field.name] }}</p>
+      <FieldFault :path="field.name" />
       <p v-if="!rowsOf(field.name).length && field.name === 'iso_steps'" class="muted">
         Left empty, an estimate by the size of the pixels stands in until you have measured yours.
       </p>
@@ -158,9 +158,5 @@ function stands(field: KitField, value: unknown) {
 .origin {
   grid-column: 1 / 4;
   margin-top: -14px;
-}
-.fault {
-  color: var(--stop);
-  font-size: 12px;
 }
 </style>

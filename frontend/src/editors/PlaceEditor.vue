@@ -6,10 +6,12 @@ import { answer, api, type Schemas } from '@/api/client'
 import { useEditor } from '@/composables/useEditor'
 import { useKeepPlace, useTimeZones, type Place, type PlaceIn } from '@/composables/useRecords'
 import Field from '@/parts/Field.vue'
+import FieldFault from '@/parts/FieldFault.vue'
 import WorldOutline from '@/instruments/WorldOutline.vue'
 import FormDrawer from '@/parts/FormDrawer.vue'
 
 import { horizonPoints, horizonText } from './horizon'
+import HorizonText from './HorizonText.vue'
 
 const props = defineProps<{ open: boolean; record: Place | null }>()
 const emit = defineEmits<{ close: []; kept: [place: Place] }>()
@@ -105,16 +107,6 @@ const readSky = () =>
     skyTold.value = null
   })
 
-/** The first thing wrong with a spot's profile, with its line. */
-function horizonFault(place: number): string {
-  const found = Object.entries(faults.value).find(
-    ([field]) => field === `spots.${place}.horizon` || field.startsWith(`spots.${place}.horizon.`),
-  )
-  if (!found) return ''
-  const line = /horizon\.(\d+)/.exec(found[0])?.[1]
-  return line ? `Line ${Number(line) + 1}: ${found[1]}` : found[1]
-}
-
 const body = (): PlaceIn => ({
   ...draft.value,
   spots: spots.value.map((spot) => ({ id: spot.id, name: spot.name, horizon: horizonPoints(spot.text) })),
@@ -133,20 +125,6 @@ async function readAndSave() {
     :title="record ? `Change “${record.name}”` : 'A new place'"
     :busy="busy"
     :removable="!!record"
-    :shown="[
-      'name',
-      'latitude_deg',
-      'longitude_deg',
-      'height_m',
-      'time_zone',
-      'sky_mag',
-      'access',
-      'caution',
-      'spots',
-      'coordinates',
-      'sky_class',
-      'faintest_star',
-    ]"
     @close="emit('close')"
     @save="readAndSave"
     @remove="drop">
@@ -211,6 +189,7 @@ async function readAndSave() {
       :rows="2"
       :status="faults.access ? 'error' : ''"
       placeholder="Whom to ask, the gate, opening hours, lights and noise" />
+    <FieldFault path="access" />
     <label for="place-caution">What to mind there</label>
     <Textarea
       id="place-caution"
@@ -218,9 +197,7 @@ async function readAndSave() {
       :rows="2"
       :status="faults.caution ? 'error' : ''"
       placeholder="Animals, cliffs, tides, soft sand, no signal" />
-    <small v-if="faults.access || faults.caution" class="fault" role="alert">{{
-      faults.access || faults.caution
-    }}</small>
+    <FieldFault path="caution" />
     <fieldset v-for="(spot, place) in spots" :key="place">
       <legend>Spot {{ place + 1 }}</legend>
       <div class="row">
@@ -233,18 +210,9 @@ async function readAndSave() {
           >Remove</Button
         >
       </div>
-      <label :for="`horizon-${place}`">What stands in the way: azimuth and altitude in degrees, one pair a line</label>
-      <Textarea
-        :id="`horizon-${place}`"
-        v-model:value="spot.text"
-        :rows="5"
-        :status="horizonFault(place) ? 'error' : ''"
-        placeholder="0 5&#10;90 20&#10;180 3" />
-      <small :class="horizonFault(place) ? 'fault' : 'muted'" :role="horizonFault(place) ? 'alert' : undefined">{{
-        horizonFault(place) || 'North is 0, east 90. Straight lines join the points; none means an open horizon.'
-      }}</small>
+      <HorizonText v-model="spot.text" :path="`spots.${place}.horizon`" />
     </fieldset>
-    <p v-if="faults.spots" class="fault" role="alert">{{ faults.spots }}</p>
+    <FieldFault path="spots" />
     <Button size="small" @click="spots.push({ id: null, name: '', text: '' })">Add a spot</Button>
   </FormDrawer>
 </template>

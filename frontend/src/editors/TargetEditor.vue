@@ -53,19 +53,6 @@ watch(
     :title="record ? `Change “${record.name}”` : 'A new target'"
     :busy="busy"
     :removable="!!record"
-    :shown="[
-      'name',
-      'ra_deg',
-      'dec_deg',
-      'extent_deg',
-      'surface_mag',
-      'width_deg',
-      'angle_deg',
-      'kind',
-      'light',
-      'numbers',
-      'constellation',
-    ]"
     @close="emit('close')"
     @save="save(draft)"
     @remove="drop">

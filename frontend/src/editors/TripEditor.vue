@@ -8,6 +8,7 @@ import { useEditor } from '@/composables/useEditor'
 import { useKeepTrip, usePlaces, useRigs, useTargets, type Trip, type TripIn } from '@/composables/useRecords'
 import Choice from '@/parts/Choice.vue'
 import Field from '@/parts/Field.vue'
+import FieldFault from '@/parts/FieldFault.vue'
 import FormDrawer from '@/parts/FormDrawer.vue'
 
 /** A run of nights: where each is spent, with which rigs, for which targets, and the drive home. */
@@ -74,7 +75,6 @@ const nightOf = (place: number) => {
     :title="record ? `Change “${record.name}”` : 'A new trip'"
     :busy="busy"
     :removable="!!record"
-    :shown="['name', 'first_night', 'spots', 'rigs', 'targets', 'wake_time', 'drive_h']"
     @close="emit('close')"
     @save="save(draft)"
     @remove="drop">
@@ -104,7 +104,7 @@ const nightOf = (place: number) => {
           >Remove</Button
         >
       </div>
-      <p v-if="faults.spots" class="fault" role="alert">{{ faults.spots }}</p>
+      <FieldFault path="spots" />
       <Button
         size="small"
         :disabled="!spotOptions.length"
@@ -135,7 +135,7 @@ const nightOf = (place: number) => {
           >{{ one.label }}</Checkbox
         >
       </div>
-      <p v-if="faults.targets" class="fault" role="alert">{{ faults.targets }}</p>
+      <FieldFault path="targets" />
     </fieldset>
   </FormDrawer>
 </template>

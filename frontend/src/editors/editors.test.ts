@@ -94,7 +94,7 @@ it('turns a class of sky into a brightness, and a star where that is chosen', as
 
 it('shows profiles as they are typed and names the line in which one is wrong', async () => {
   await mounted(PlaceEditor, { open: true, record: PLACE })
-  const profile = document.getElementById('horizon-0') as HTMLTextAreaElement
+  const profile = document.querySelector('textarea[placeholder^="0 5"]') as HTMLTextAreaElement
   expect(profile.value).toBe('0 5')
   whatIsThere = refused('spots.0.horizon.1.altitude_deg', 'An altitude is between 0 and 90°.')
   profile.value = '0 5\n90 120'

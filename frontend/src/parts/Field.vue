@@ -4,7 +4,7 @@ import { computed, ref, useId, watch } from 'vue'
 
 import { typed } from '@/composables/choices'
 import { dateWords, momentWords, readDate, readMoment } from '@/composables/dates'
-import { useFormFaults } from '@/composables/useFaults'
+import { useFieldFault } from '@/composables/useFaults'
 
 import Choice from './Choice.vue'
 
@@ -25,8 +25,7 @@ const props = withDefaults(
 // eslint-disable-next-line @typescript-eslint/no-explicit-any
 const value = defineModel<any>()
 const id = useId()
-const faults = useFormFaults()
-const fault = computed(() => faults.value[props.path] ?? '')
+const fault = useFieldFault(() => props.path)
 const text = ref('')
 const WAYS: Partial<Record<typeof props.kind, { read: (typed: string) => unknown; show: (kept: string) => string }>> = {
   number: { read: typed, show: String },

@@ -1,45 +1,38 @@
 <script setup lang="ts">
 import { Alert, Button } from 'ant-design-vue'
-import { computed, useId } from 'vue'
+import { useId } from 'vue'
 
 import { useFormFaults } from '@/composables/useFaults'
 
+import FormFaults from './FormFaults.vue'
 import SideSheet from './SideSheet.vue'
 
 /** The frame of every editor: title, the fields, save, delete; faults without a field of their own on top. */
-const props = defineProps<{
+defineProps<{
   open: boolean
   title: string
   busy: boolean
-  shown: string[]
   removable?: boolean
   saveWord?: string
 }>()
 defineEmits<{ close: []; save: []; remove: [] }>()
 
 const form = useId()
-const faults = useFormFaults()
-const wrong = computed(() => Object.keys(faults.value).length)
-/** Messages for fields that are not on this form are told on top, with the name of the field. */
-const elsewhere = computed(() =>
-  Object.entries(faults.value)
-    .filter(([field]) => !props.shown.some((known) => field === known || field.startsWith(`${known}.`)))
-    .map(([field, message]) => (field ? `${field}: ${message}` : message)),
-)
+const { count, elsewhere } = useFormFaults()
 </script>
 
 <template>
   <SideSheet :open="open" :title="title" :width="560" modal @close="$emit('close')">
     <form :id="form" class="form" @submit.prevent="$emit('save')">
-      <Alert v-for="message in elsewhere" :key="message" type="error" show-icon :message="message" />
+      <FormFaults />
       <Alert
-        v-if="wrong && !elsewhere.length"
+        v-if="count && !elsewhere.length"
         type="error"
         show-icon
         :message="
-          wrong === 1
+          count === 1
             ? 'One field needs another value. It is marked below; nothing typed is lost.'
-            : `${wrong} fields need other values. They are marked below; nothing typed is lost.`
+            : `${count} fields need other values. They are marked below; nothing typed is lost.`
         " />
       <slot />
     </form>

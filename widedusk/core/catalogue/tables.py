@@ -15,8 +15,9 @@ from astropy import units
 from astropy.io.votable import from_table
 from astropy.table import Table
 
-from widedusk.core.errors import Fault, InvalidInput, finite, storable
+from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.core.files import MOST_ROWS, TargetsFormat, bared, bound_rows, refuse, shielded, text_of, xml_of
+from widedusk.core.number_text import parse_number
 from widedusk.core.scene import Target
 
 COLUMNS = (
@@ -214,10 +215,10 @@ def _target(row: Mapping[str, Any], path: str, faults: list[Fault]) -> Target | 
             values[name] = storable(str(cell))[: 240 if name == "numbers" else 120]
             continue
         try:
-            values[name] = finite(cell)
+            values[name] = parse_number(cell)
         except ValueError:
             said = storable(str(cell))[:40]
-            faults.append(Fault(f"{path}, {name}", said, f"“{said}” is no number; write decimal degrees with a point."))
+            faults.append(Fault(f"{path}, {name}", said, f"“{said}” is no number; write decimal degrees."))
     for name in ("name", "ra_deg", "dec_deg"):
         if name not in values and len(faults) == before:
             faults.append(Fault(f"{path}, {name}", None, "This is needed in every row."))

@@ -18,8 +18,9 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any, Literal
 
-from widedusk.core.errors import Checks, finite, storable, unstorable
+from widedusk.core.errors import Checks, storable, unstorable
 from widedusk.core.judge.causes import CAUSE
+from widedusk.core.number_text import parse_number
 
 Kind = Literal[
     "checked",
@@ -116,9 +117,9 @@ def _check_values(data: Mapping[str, Any], checks: Checks) -> None:
                 checks.fault(f"data.{name}", value[:60], f"This is too long; keep it to {MOST_WORDS} characters.")
         elif value is not None and not isinstance(value, bool):
             try:
-                finite(value)
+                parse_number(value)
             except ValueError as caught:
-                checks.fault(f"data.{name}", str(value)[:60], f"{caught}; give a number or words.")
+                checks.fault(f"data.{name}", str(value)[:60], f"{caught} Words may stand here too.")
 
 
 def _moment_in(data: Mapping[str, Any], name: str, checks: Checks) -> None:

@@ -18,10 +18,11 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from widedusk.core.errors import Fault, InvalidInput, finite, storable
+from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.core.frames import cuts
 from widedusk.core.frames.header import MOST_PICTURE_BYTES, Header, Kind
 from widedusk.core.frames.photon_transfer import SensorFrame
+from widedusk.core.number_text import parse_number
 
 Plane = NDArray[np.float32]
 
@@ -355,7 +356,7 @@ def _fits_header(path: Path, head: Any, sides: list[int], width: int) -> Header:
         for name in names:
             value = head.get(name)
             if isinstance(value, int | float) and 0 < value < MOST_OF_A_CARD:
-                return finite(value)
+                return parse_number(value)
         return None
 
     exposure, focal, f_number = number("EXPTIME", "EXPOSURE"), number("FOCALLEN"), number("FNUMBER")

@@ -15,11 +15,12 @@ import numpy as np
 from astropy import units
 from astropy.table import Table
 
-from widedusk.core.errors import InvalidInput, finite, storable
+from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.files import PanelFormat, bared, bound_rows, refuse, shielded, text_of
 from widedusk.core.framing.frame import Subject, corners, ra_dec_deg
 from widedusk.core.framing.framing import MOST_WANTED, Framing
 from widedusk.core.framing.panels import MOST_PANELS, Panels
+from widedusk.core.number_text import parse_number
 
 OF_THE_FRAMING = ("framing", "middle_ra_deg", "middle_dec_deg", "middle_angle_deg", "columns", "rows", "overlap", "grid")
 _CORNERS = ("upper_left", "upper_right", "lower_right", "lower_left")
@@ -102,7 +103,7 @@ def _ecsv_rows(text: str) -> tuple[list[dict[str, Any]], list[Any]]:
 def _number(row: Mapping[str, Any], name: str, place: int, whole: bool = False) -> float:
     cell = row.get(name)
     try:
-        value = finite(cell)
+        value = parse_number(cell)
         if whole and value != int(value):
             raise ValueError
     except (TypeError, ValueError) as caught:
@@ -157,8 +158,8 @@ def _wanted(given: list[Any]) -> tuple[Subject, ...]:
         if not isinstance(one, Mapping):
             raise refuse("What shall be in the picture is written otherwise than here; take it out of the file’s head.")
         try:
-            ra, dec, long, angle = (finite(one.get(name)) for name in ("ra_deg", "dec_deg", "long_deg", "angle_deg"))
-            short = None if one.get("short_deg") is None else finite(one.get("short_deg"))
+            ra, dec, long, angle = (parse_number(one.get(name)) for name in ("ra_deg", "dec_deg", "long_deg", "angle_deg"))
+            short = None if one.get("short_deg") is None else parse_number(one.get("short_deg"))
             found.append(Subject(storable(str(one.get("name", "")))[:120], ra, dec, long, short, angle))
         except (TypeError, ValueError) as caught:
             raise refuse("What shall be in the picture has a value that is no number.") from caught

@@ -1,6 +1,7 @@
 """A place on the Earth out of whatever was pasted.
 
     -24.62, 16.94      24.62 S 16.94 E      24°37'12"S 16°56'24"E      24 37 12 S, 16 56 24 E      geo:-24.62,16.94
+    -24,62; 16,94      (-24.62, 16.94)      Lat: -24.62 Lon: 16.94     a link to a map with both in it
 
 Written strictly: a text that could mean two places is refused rather than guessed at.
 """
@@ -23,7 +24,13 @@ _SPACED = re.compile(
     re.IGNORECASE,
 )
 _GEO = re.compile(rf"geo:(-?{_NUMBER}),(-?{_NUMBER})(?:,-?{_NUMBER})?(?:;.*)?", re.IGNORECASE)  # RFC 5870
-_COMMA_DECIMAL = re.compile(r"\d,\d+\s*[°NSEW;\s]+[^,]*\d,\d", re.IGNORECASE)
+# "-24,62 16,94", "24,62° S; 16,94° E": two numbers with decimal commas, and nothing but a space, a semicolon or ", " between.
+_COMMAS = re.compile(r"([^,;]*\d),(\d+\s*°?\s*[NSEW]?)(?:,\s+|\s*;\s*|\s+)([^,;]*\d),(\d+\s*°?\s*[NSEW]?)", re.IGNORECASE)
+_CALLED = re.compile(r"\s*[,;]?\s*\b(?:lat(?:itude)?|lon(?:g|gitude)?|lng)\b\s*[:=]?\s*", re.IGNORECASE)
+_LONGITUDE_FIRST = re.compile(r"\s*(?:lon|lng)", re.IGNORECASE)
+_LINK = re.compile(r"https?://\S+", re.IGNORECASE)
+_IN_LINK = re.compile(r"(?<![\d.])(-?\d{1,2}\.\d{2,})(?:,|/|%2C|&\w+=)(-?\d{1,3}\.\d{2,})(?![\d.])", re.IGNORECASE)
+MOST_LETTERS = 400  # of what is pasted; a link to a map is long
 WANTED = "Write it like -24.62, 16.94 or 24°37'12\"S 16°56'24\"E."
 
 
@@ -77,11 +84,25 @@ def _angles(text: str) -> list[_Angle] | None:
     return None
 
 
+def _as_numbers(text: str) -> str:
+    """The same place without what people paste around it: brackets, "Lat:" and "Lon:", a link, decimal commas."""
+    if _LINK.fullmatch(text):
+        pairs = set(_IN_LINK.findall(text))
+        if len(pairs) != 1:
+            raise _refuse(text, f"There is not exactly one place in this link. {WANTED}")
+        return ", ".join(pairs.pop())
+    bare = text.strip("()[] ")
+    if len(_CALLED.findall(bare)) == 2:
+        swapped = _LONGITUDE_FIRST.match(bare)
+        halves = [half for half in _CALLED.split(bare) if half]
+        bare = ", ".join(reversed(halves) if swapped else halves)
+    commas = _COMMAS.fullmatch(bare)
+    return f"{commas[1]}.{commas[2]}, {commas[3]}.{commas[4]}" if commas else bare
+
+
 def read_coordinates(text: str) -> Coordinates:
     """Latitude and longitude out of one text, latitude first unless letters say otherwise. Raises InvalidInput."""
-    bare = text.strip()
-    if _COMMA_DECIMAL.search(bare):
-        raise _refuse(text, f"A comma parts latitude from longitude here; write decimals with a point. {WANTED}")
+    bare = _as_numbers(text.strip())
     geo = _GEO.fullmatch(bare)
     angles = [_Angle(float(geo[1]), ""), _Angle(float(geo[2]), "")] if geo else _angles(bare)
     if angles is None or len(angles) != 2:

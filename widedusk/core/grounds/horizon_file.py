@@ -4,8 +4,9 @@ import csv
 import io
 import re
 
-from widedusk.core.errors import Fault, InvalidInput, finite, storable
+from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.core.files import refuse, text_of
+from widedusk.core.number_text import parse_number
 from widedusk.core.sky.horizon import HorizonProfile
 
 COLUMNS = ("azimuth_deg", "altitude_deg")
@@ -21,6 +22,12 @@ def write_horizon(profile: HorizonProfile) -> str:
     return out.getvalue()
 
 
+def pair_cells(line: str) -> list[str]:
+    """The values of a line. Between spaces, tabs or semicolons a comma is a decimal one; where there are none it parts the two."""
+    cells = [cell.strip(",") for cell in re.split(r"[\s;]+", line.strip()) if cell.strip(",")]
+    return [cell for cell in cells[0].split(",") if cell] if len(cells) == 1 else cells
+
+
 def read_horizon(content: bytes) -> HorizonProfile:
     """A profile out of a file: comma, semicolon, tab or spaces between the two; a heading and lines with # are passed over.
 
@@ -30,18 +37,14 @@ def read_horizon(content: bytes) -> HorizonProfile:
     lines: list[int] = []
     faults: list[Fault] = []
     for number, line in enumerate(text_of(content).splitlines(), start=1):
-        cells = re.split(r"[\s,;]+", line.partition("#")[0].strip())
-        if cells == [""] or (not points and not faults and not any(character.isdecimal() for character in line)):
+        cells = pair_cells(line.partition("#")[0])
+        if not cells or (not points and not faults and not any(character.isdecimal() for character in line)):
             continue
         try:
-            azimuth, altitude = (finite(cell) for cell in cells if cell)
+            azimuth, altitude = (parse_number(cell) for cell in cells)
         except ValueError:
             faults.append(
-                Fault(
-                    f"line {number}",
-                    storable(line)[:80],
-                    "Each line holds an azimuth and an altitude in degrees, with decimal points.",
-                )
+                Fault(f"line {number}", storable(line)[:80], "Each line holds an azimuth and an altitude in degrees, like 90 20.")
             )
             continue
         points.append((azimuth, altitude))

@@ -8,10 +8,11 @@ from typing import Any
 import gpxpy
 import gpxpy.gpx
 
-from widedusk.core.errors import Fault, InvalidInput, finite, storable
+from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.core.files import PlacesFormat, bound_rows, refuse, text_of, xml_of
 from widedusk.core.grounds.place import MOST_NOTE, MOST_SPOTS, PlaceInput, SpotInput
 from widedusk.core.grounds.zone import time_zone_at
+from widedusk.core.number_text import parse_number
 
 USUAL_SKY_MAG = 21.0  # where a file does not say; to be put right by hand
 USUAL_SPOT = "where I stand"
@@ -49,7 +50,7 @@ def write_places(places: Sequence[PlaceInput], form: PlacesFormat) -> str:
 def _placed(name: str, latitude: object, longitude: object, height: object, path: str) -> PlaceInput:
     """A place with nothing but its whereabouts. Raises InvalidInput."""
     try:
-        at = (finite(latitude), finite(longitude), finite(height or 0.0))
+        at = (parse_number(latitude), parse_number(longitude), parse_number(height or 0.0))
     except ValueError as caught:
         said = storable(f"{latitude}, {longitude}")[:80]
         raise refuse("A place needs a latitude and a longitude as numbers.", said, path) from caught
@@ -86,14 +87,14 @@ def _from_gpx(content: bytes, text: str) -> list[PlaceInput]:
 
 def _horizon(given: object, path: str) -> tuple[tuple[float, float], ...]:
     try:
-        return tuple((finite(point[0]), finite(point[1])) for point in given or ())  # type: ignore[attr-defined]
+        return tuple((parse_number(point[0]), parse_number(point[1])) for point in given or ())  # type: ignore[attr-defined]
     except (TypeError, ValueError, IndexError, KeyError) as caught:
         raise refuse("A horizon is a list of pairs: azimuth and altitude in degrees.", str(given)[:80], path) from caught
 
 
 def _sky(given: object, path: str) -> float:
     try:
-        return finite(given)
+        return parse_number(given)
     except ValueError as caught:
         raise refuse("The sky is a number in mag/arcsec², such as 21.3.", storable(str(given))[:40], f"{path}, sky_mag") from caught
 

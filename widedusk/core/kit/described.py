@@ -9,8 +9,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 from typing import Any, Literal, TypeVar, cast
 
-from widedusk.core.errors import Checks, Fault, InvalidInput, finite
+from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.kit.units import METRIC, Dimension, Units
+from widedusk.core.number_text import parse_number
 
 Sort = Literal["number", "whole", "yes or no", "choice", "text", "rows"]
 NAME_LENGTH = 120
@@ -99,13 +100,12 @@ def check(value: Any, checks: Checks, prefix: str = "") -> None:
 
 def _read_number(about: About, given: object, units: Units) -> float:
     if isinstance(given, str) and about.dimension:
-        return finite(units.read(given, about.dimension))
-    return finite(given)
+        return parse_number(units.read(given, about.dimension))
+    return parse_number(given, about.unit)
 
 
 _YES = {"yes": True, "true": True, "no": False, "false": False}
 _WANTED = {
-    "": "This is no number.",
     "mass": "This is no mass; write it like 480 g, 1.2 kg or 2 lb 3 oz.",
     "length": "This is no length; write it like 120 mm or 4.5 in.",
 }
@@ -116,7 +116,7 @@ def _read_plain(about: About, given: object, units: Units) -> Any:
     if about.sort == "yes or no":
         said = given if isinstance(given, bool) else _YES.get(str(given).strip().lower())
         if said is None:
-            raise ValueError(given)
+            raise ValueError(f"“{given}” is neither yes nor no.")
         return said
     found = _read_number(about, given, units)
     return int(found) if about.sort == "whole" and found == int(found) else found
@@ -126,8 +126,8 @@ def _read(about: About, given: object, units: Units, path: str, faults: list[Fau
     if about.sort in {"number", "whole", "yes or no"}:
         try:
             found = _read_plain(about, given, units)
-        except (ValueError, OverflowError):
-            told = f"“{given}” is neither yes nor no." if about.sort == "yes or no" else _WANTED[about.dimension]
+        except (ValueError, OverflowError) as caught:
+            told = _WANTED.get(about.dimension, str(caught))
             faults.append(Fault(path, given, told))
             return None
         if about.sort == "whole" and not isinstance(found, int):

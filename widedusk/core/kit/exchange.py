@@ -7,11 +7,12 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, cast
 
-from widedusk.core.errors import Fault, InvalidInput, finite, storable
+from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.core.files import bared, bound_rows, refuse, shielded, text_of
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.described import About, abouts, build, plain
 from widedusk.core.kit.parts import KINDS, Part
+from widedusk.core.number_text import parse_number
 
 FORMAT, VERSION = "wide-dusk kit", 1
 RIG_COLUMNS = ("rig", "star_fwhm_px", "focal_mm", "part", "arm_mm", "along_mm", "carried", "fed_by")
@@ -113,9 +114,9 @@ def _number(given: object, default: float | None, path: str, faults: list[Fault]
     if given in (None, ""):
         return default
     try:
-        return finite(given)
-    except ValueError:
-        faults.append(Fault(path, given, f"“{given}” is no number."))
+        return parse_number(given)
+    except ValueError as caught:
+        faults.append(Fault(path, given, f"“{given}”: {caught}"))
         return default
 
 

@@ -46,6 +46,7 @@ TRACKERS: dict[TrackerClass, dict[str, Any]] = {
         **{"latitude_base": True, "guide_axes": "both axes", "volts": 12.0, "amps": 0.5},
     },
 }
+Ends = tuple[float, float]  # of a zoom, the smaller first; twice the same of a prime
 A_STOP = 2.0**0.5
 OPEN_ENOUGH = 4.0  # from here on lenses are usually good wide open
 BRACKET_FROM_MM = 135.0
@@ -63,24 +64,47 @@ def _by_the_book(part: Part, *said: str) -> Part:
     return replace(part, origins=tuple(sorted((dict(part.origins) | known).items())))  # type: ignore[arg-type]
 
 
-def _lens(focal_mm: float, f_number: float) -> Lens:
-    good = f_number if f_number >= OPEN_ENOUGH else min(round(f_number * A_STOP, 1), OPEN_ENOUGH)
-    return Lens(f"{focal_mm:g} mm f/{f_number:g} lens", lens_mass_g(focal_mm, f_number), focal_mm, f_number, max(good, f_number))
+def _both_ends(given: float | Ends) -> Ends:
+    return given if isinstance(given, tuple) else (given, given)
 
 
-def typical_rig(camera: CameraClass, focal_mm: float, f_number: float, tracker: TrackerClass) -> Assembly:
-    """A rig that can be worked with at once. Raises InvalidInput for a focal length or f-number that cannot be right."""
+def _lens(focal: Ends, f_number: Ends) -> Lens:
+    """A prime, or a zoom where the ends differ; one that closes down does so at its long end."""
+    (short, long), (widest, closed) = focal, f_number
+    good = widest if widest >= OPEN_ENOUGH else min(round(widest * A_STOP, 1), OPEN_ENOUGH)
+    name = f"{short:g}" + (f"–{long:g}" if long > short else "") + f" mm f/{widest:g}" + (f"–{closed:g}" if closed > widest else "")
+    return Lens(
+        f"{name} lens",
+        lens_mass_g(long, closed),
+        short,
+        widest,
+        max(good, widest),
+        focal_long_mm=long if long > short else None,
+        f_widest_long=closed if closed > widest else None,
+    )
+
+
+def typical_rig(camera: CameraClass, focal_mm: float | Ends, f_number: float | Ends, tracker: TrackerClass) -> Assembly:
+    """A rig that can be worked with at once; both ends of a zoom, which is set to its short one.
+
+    Raises InvalidInput for a focal length or f-number that cannot be right, and for two f-numbers of one focal length.
+    """
+    focal, stops = _both_ends(focal_mm), _both_ends(f_number)
     checks = Checks()
-    checks.within("focal_mm", focal_mm, 4, 3_000, "mm")
-    checks.within("f_number", f_number, 0.7, 32)
+    for end in dict.fromkeys(focal):
+        checks.within("focal_mm", end, 4, 3_000, "mm")
+    for end in dict.fromkeys(stops):
+        checks.within("f_number", end, 0.7, 32)
+    if stops[1] > stops[0] and focal[1] <= focal[0]:
+        checks.fault("f_number", f"{stops[0]:g}-{stops[1]:g}", "One focal length opens to one f-number; give the smaller.")
     checks.done()
     body = _by_the_book(Camera(f"{camera[0].upper()}{camera[1:]}", **CAMERAS[camera]))
-    lens = _by_the_book(_lens(focal_mm, f_number), "focal_mm", "f_widest")
+    lens = _by_the_book(_lens(focal, stops), "focal_mm", "f_widest", "focal_long_mm", "f_widest_long")
     cooled = camera == "cooled astronomy camera"
     cell = Battery("Power pack", 4000, 400, volts=12) if cooled else Battery("Power for the camera", 0, 75, volts=7.2)
     parts: list[tuple[Part, str | None]] = [(body, cell.name), (lens, None)]
     below: list[tuple[Part, str | None]] = [(cell, None), (Tripod("Tripod", 1800), None), (Timer("Intervalometer", 0), None)]
-    bracket = tracker != "none" and focal_mm >= BRACKET_FROM_MM
+    bracket = tracker != "none" and focal[1] >= BRACKET_FROM_MM
     parts.append((Bracket("Bracket", 300), None) if bracket else (BallHead("Ball head", 400), None))
     if tracker != "none":
         drive = Tracker(f"{tracker[0].upper()}{tracker[1:]}", **TRACKERS[tracker])
@@ -95,7 +119,7 @@ def typical_rig(camera: CameraClass, focal_mm: float, f_number: float, tracker: 
     named = [(one if one in (body, lens) else _by_the_book(one), fed) for one, fed in (*parts, *below)]
     all_parts = [one for one, _ in named]
     placed = tuple(Placed(one, *usual_place(one, all_parts), one.CARRIED, fed) for one, fed in named)
-    title = f"{body.name}, {focal_mm:g} mm" + ("" if tracker == "none" else f", {tracker}")
+    title = f"{body.name}, {lens.name.split(' f/')[0]}" + ("" if tracker == "none" else f", {tracker}")
     return _balanced(Assembly(title, placed, USUAL_STAR_PX, star_origin="book"))
 
 

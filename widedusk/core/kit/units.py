@@ -4,6 +4,7 @@ import re
 from dataclasses import dataclass
 from typing import Literal
 
+from widedusk.core.number_text import parse_number, with_plain_minus
 from widedusk.core.verdict import Quantity
 
 MassUnit = Literal["g", "kg", "lb"]
@@ -28,7 +29,7 @@ _WRITTEN = {
     "mass": {"g": "g", "kg": "kg", "lb": "lb", "lbs": "lb", "oz": "oz"},
     "length": {"mm": "mm", "cm": "cm", "m": "m", "in": "in", '"': "in", "″": "in"},
 }
-_TERM = re.compile(r"\s*([+-]?\d+(?:\.\d+)?)\s*([a-z\"″]*)\s*")
+_TERM = re.compile(r"\s*([+-]?\d+(?:[.,]\d+)?)\s*([a-z\"″]*)\s*")
 G_MM_PER_KG_CM = 10_000.0
 
 
@@ -48,7 +49,7 @@ class Units:
 
         Raises ValueError when the text is no such thing.
         """
-        rest, total = text.strip().lower(), 0.0
+        rest, total = with_plain_minus(text.strip().lower()), 0.0
         terms = 0
         while rest:
             found = _TERM.match(rest)
@@ -57,7 +58,7 @@ class Units:
             unit = _WRITTEN[dimension].get(found[2] or self.unit_of(dimension))
             if unit is None or (terms and not found[2]):
                 raise ValueError(text)
-            total += float(found[1]) * _WORTH[unit]
+            total += parse_number(found[1]) * _WORTH[unit]
             rest, terms = rest[found.end() :], terms + 1
         if not terms:
             raise ValueError(text)

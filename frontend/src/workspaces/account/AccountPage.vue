@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Alert, Button } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { ref } from 'vue'
 
 import { answer, api } from '@/api/client'
@@ -7,10 +7,11 @@ import { useFaults } from '@/composables/useFaults'
 import { saveFile } from '@/composables/useFiles'
 import { useSession } from '@/composables/useSession'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 
 /** One's own account: another password, no sessions elsewhere, everything in one file, the end of it. */
 const { session, forget } = useSession()
-const { faults, busy, attempt } = useFaults()
+const { busy, attempt } = useFaults()
 const old = ref('')
 const fresh = ref('')
 const ending = ref(false)
@@ -38,7 +39,7 @@ const end = () =>
 <template>
   <main class="page">
     <h1>Account of {{ session?.username }}</h1>
-    <Alert v-if="faults['']" type="error" show-icon :message="faults['']" />
+    <FormFaults />
     <p v-if="said" role="status">{{ said }}</p>
     <form class="panel sheet" @submit.prevent="change">
       <h2>{{ ending ? 'Delete the account' : 'Password' }}</h2>

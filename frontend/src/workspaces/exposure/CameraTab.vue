@@ -7,13 +7,13 @@ import { number } from '@/composables/figures'
 import { useRefresh } from '@/composables/useRefresh'
 import { useContext } from '@/composables/useContext'
 import { useExposure } from '@/composables/useExposure'
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import type { Picture } from '@/composables/usePictures'
 import { usePictureWork } from '@/composables/usePictureWork'
 import { offerUndo } from '@/composables/useUndo'
 import Choice from '@/parts/Choice.vue'
 import DropPictures from '@/parts/DropPictures.vue'
-import FaultsTold from '@/parts/FaultsTold.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import Field from '@/parts/Field.vue'
 import WorkProgress from '@/parts/WorkProgress.vue'
 
@@ -27,10 +27,7 @@ const refresh = useRefresh()
 type Kind = 'flat' | 'bias'
 const frames = ref<{ picture: Picture; kind: Kind }[]>([])
 const iso = ref<number | string | null>(null)
-const fieldFaults = computed(() => Object.fromEntries(hand.faults.value.map((one) => [one.field, one.message])))
-const { faults } = useFaults(fieldFaults)
-void faults
-const told = computed(() => hand.faults.value.filter((one) => one.field !== 'iso'))
+showFaults(hand.faults)
 const count = (kind: Kind) => frames.value.filter((one) => one.kind === kind).length
 const ready = computed(() => count('flat') === 2 && count('bias') === 2)
 
@@ -105,7 +102,7 @@ async function keep() {
           Never towards the Sun, cloth or not. Raw or FITS, as the camera wrote them. Once for each ISO you use.
         </p>
       </DropPictures>
-      <FaultsTold :faults="told" />
+      <FormFaults />
       <div v-if="frames.length" class="panel list">
         <table class="rows">
           <thead>

@@ -1,14 +1,14 @@
 <script setup lang="ts">
-import { Alert } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import type { Choices } from '@/composables/choices'
 import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
 import { useExposure, type Exposure } from '@/composables/useExposure'
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import { lengthWords } from '@/instruments/lengths'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import { filterOptions } from './filterOptions'
@@ -33,15 +33,11 @@ const changed = computed<Partial<Choices>>(() => {
   return found as Partial<Choices>
 })
 const { data: right, refusal } = useExposure(changed)
-const { faults } = useFaults(
-  computed(() => {
-    const found = refusal.value?.faults ?? {}
-    return found.fixed_sub_s ? { ...found, exposure_s: found.fixed_sub_s } : found
-  }),
-)
-void faults
-const told = computed(() =>
-  (refusal.value?.list ?? []).filter((one) => !(one.field in other.value) && one.field !== 'fixed_sub_s'),
+/** The sub of the other column is a habit for the server. */
+showFaults(
+  computed(() =>
+    (refusal.value?.list ?? []).map((one) => (one.field === 'fixed_sub_s' ? { ...one, field: 'exposure_s' } : one)),
+  ),
 )
 const filters = computed(() => [{ value: null, label: 'the same' }, ...filterOptions(left.value)])
 const percent = (share: number, decimals = 0) => `${number(share * 100, decimals)} %`
@@ -95,7 +91,7 @@ const opened = computed(
     <div class="panel given">
       <h2>Against the current setting</h2>
       <p class="muted">Change one thing or several; what stays empty is the same.</p>
-      <Alert v-if="told.length" type="error" show-icon :message="told.map((one) => one.message).join(' ')" />
+      <FormFaults />
       <Field v-model="other.exposure_s" path="exposure_s" label="Sub" unit="s" placeholder="the school’s" />
       <Field v-model="other.f_number" path="f_number" label="f-number" placeholder="the same" />
       <Field v-model="other.iso" path="iso" label="ISO" placeholder="the same" />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Alert, Button } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api, type Schemas } from '@/api/client'
@@ -11,6 +11,7 @@ import { useFaults } from '@/composables/useFaults'
 import { useRigs } from '@/composables/useRecords'
 import { offerUndo } from '@/composables/useUndo'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 
 import { filterOptions } from './filterOptions'
 
@@ -32,7 +33,7 @@ type Draft = {
   filter_name: string
   rig: number | ''
 }
-const { faults, busy, attempt } = useFaults()
+const { busy, attempt } = useFaults()
 const draft = ref<Draft>(fresh())
 function fresh(): Draft {
   return {
@@ -51,11 +52,6 @@ const withWhich = computed(() => [
   { value: '', label: 'as in use' },
   ...(rigs.value?.items ?? []).map((one) => ({ value: one.id, label: one.name })),
 ])
-const told = computed(() =>
-  Object.entries(faults.value)
-    .filter(([field]) => !(field in draft.value))
-    .map(([, message]) => message),
-)
 async function add() {
   const done = await attempt(() =>
     answer(
@@ -144,7 +140,7 @@ async function remove(one: Schemas['GatheredOut']) {
       Hours at another f-number count (N in use / N)². By S/N² the sky, read noise and sub of that night are weighed
       too, and the camera and lens it was taken with: as they were then, for the same patch of sky.
     </p>
-    <Alert v-if="told.length" type="error" show-icon :message="told.join(' ')" />
+    <FormFaults />
     <div class="fields">
       <Field v-model="draft.night" path="night" label="Night" kind="date" />
       <Field v-model="draft.frames" path="frames" label="Frames kept" />

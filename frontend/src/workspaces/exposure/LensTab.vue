@@ -5,13 +5,13 @@ import { computed, ref, watch } from 'vue'
 import { dateWords } from '@/composables/dates'
 import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import { useGoodStops, useLens, useLenses, type Lens } from '@/composables/useLens'
 import type { Picture } from '@/composables/usePictures'
 import { usePictureWork } from '@/composables/usePictureWork'
 import Choice from '@/parts/Choice.vue'
 import DropPictures from '@/parts/DropPictures.vue'
-import FaultsTold from '@/parts/FaultsTold.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import Field from '@/parts/Field.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -30,11 +30,7 @@ const BYS = [
   { value: 'ring', label: 'a ring' },
 ]
 const shots = ref<{ picture: Picture; f: number | string | null; by: By }[]>([])
-const fieldFaults = computed(() => Object.fromEntries(hand.faults.value.map((one) => [one.field, one.message])))
-const { faults } = useFaults(fieldFaults)
-void faults
-const told = computed(() => hand.faults.value.filter((one) => !one.field.endsWith('.f_number')))
-
+showFaults(hand.faults)
 function take(pictures: Picture[]) {
   for (const picture of pictures) shots.value.push({ picture, f: picture.f_number, by: 'iris' })
   shots.value.sort((a, b) => Number(a.f ?? 99) - Number(b.f ?? 99))
@@ -102,7 +98,7 @@ const sharpest = (lens: Lens) => lens.verdict.figures.find((one) => one.name ===
           Double the time with each stop down. Raw or FITS tells colours too; a JPEG tells shapes alone.
         </p>
       </DropPictures>
-      <FaultsTold :faults="told" />
+      <FormFaults />
       <div v-if="shots.length" class="panel list">
         <table class="rows">
           <thead>

@@ -7,12 +7,12 @@ import { number } from '@/composables/figures'
 import { useRefresh } from '@/composables/useRefresh'
 import { useContext } from '@/composables/useContext'
 import { useTrial } from '@/composables/useExposure'
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import type { Picture } from '@/composables/usePictures'
 import { usePictureWork, type Given } from '@/composables/usePictureWork'
 import { offerUndo } from '@/composables/useUndo'
 import DropPictures from '@/parts/DropPictures.vue'
-import FaultsTold from '@/parts/FaultsTold.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import Field from '@/parts/Field.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -33,14 +33,7 @@ const given = ref<{
   focal_mm: number | string | null
   clock_offset_min: number | string | null
 }>({ iso: null, exposure_s: null, f_number: null, focal_mm: null, clock_offset_min: 0 })
-const fieldFaults = computed(() =>
-  Object.fromEntries(hand.faults.value.map((one) => [one.field.replace(/^pictures\.0\./, ''), one.message])),
-)
-const { faults } = useFaults(fieldFaults)
-void faults
-const told = computed(() =>
-  hand.faults.value.filter((one) => !(one.field.replace(/^pictures\.0\./, '') in given.value)),
-)
+showFaults(hand.faults)
 
 function take(found: Picture | undefined) {
   if (!found) return
@@ -90,17 +83,17 @@ const offer = computed(() => trial.value?.offer ?? null)
           do; raw or FITS is better for the histogram.
         </p>
       </DropPictures>
-      <FaultsTold :faults="told" />
+      <FormFaults />
       <div v-if="picture" class="panel given">
         <p>
           <b>{{ picture.name }}</b>{{ ' '
           }}<span class="muted">{{ picture.kind }}, {{ picture.width_px }} × {{ picture.height_px }}</span>
         </p>
         <div class="fields">
-          <Field v-model="given.exposure_s" path="exposure_s" label="Exposure" unit="s" />
-          <Field v-model="given.iso" path="iso" label="ISO" />
-          <Field v-model="given.f_number" path="f_number" label="f-number" placeholder="as current" />
-          <Field v-model="given.focal_mm" path="focal_mm" label="Focal length" unit="mm" />
+          <Field v-model="given.exposure_s" path="pictures.0.exposure_s" label="Exposure" unit="s" />
+          <Field v-model="given.iso" path="pictures.0.iso" label="ISO" />
+          <Field v-model="given.f_number" path="pictures.0.f_number" label="f-number" placeholder="as current" />
+          <Field v-model="given.focal_mm" path="pictures.0.focal_mm" label="Focal length" unit="mm" />
           <Field
             v-model="given.clock_offset_min"
             path="clock_offset_min"

@@ -4,6 +4,7 @@ import { Alert, Button, InputNumber } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
+import { typed } from '@/composables/choices'
 import { useContext } from '@/composables/useContext'
 import {
   useFolders,
@@ -257,7 +258,11 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
               <Button v-if="lineKey" size="small" @click="lineKey = undefined">No line</Button>
               <template v-if="lineKey">
                 <label for="frames-at" class="unseen">Where the line lies</label>
-                <InputNumber id="frames-at" v-model:value="lineAt" :step="0.05" />
+                <InputNumber
+                  id="frames-at"
+                  v-model:value="lineAt"
+                  :step="0.05"
+                  :parser="(text: string) => String(typed(text) ?? '')" />
                 <Button :disabled="!overLine.length" @click="sayTo(overLine, 'cull')">
                   Cull {{ overLine.length }} {{ LANES[lineKey].beyond }} it
                 </Button>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { Alert, Button, InputNumber } from 'ant-design-vue'
+import { Alert, Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { choicesOut, type Choices } from '@/composables/choices'
 import type { JudgedRun } from '@/composables/useFrames'
+import Field from '@/parts/Field.vue'
 
 /** What is kept counts for the target; lists and sidecars go to other programs. */
 const props = defineProps<{ run: JudgedRun; trouble: string; choices: Partial<Choices> }>()
@@ -14,8 +15,8 @@ const emit = defineEmits<{
   count: [missing: { f_number?: number; exposure_s?: number }]
   list: [form: 'csv' | 'ecsv' | 'kept' | 'culled']
 }>()
-const stop = ref<number>()
-const opened = ref<number>()
+const stop = ref<number | null>(null)
+const opened = ref<number | null>(null)
 const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s: opened.value ?? undefined }))
 </script>
 
@@ -25,14 +26,19 @@ const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s:
     <p v-if="run.run.elsewhere">
       None of your targets lies in these frames. Counted, they would count for {{ run.run.target_name }}.
     </p>
-    <p v-if="run.run.f_number === null" class="forms">
-      <label for="frames-stop">The files do not say the f-number:</label>
-      <InputNumber id="frames-stop" v-model:value="stop" :min="0.7" :max="64" :step="0.1" />
-    </p>
-    <p v-if="run.run.exposure_s === null" class="forms">
-      <label for="frames-open">Nor how long they are, s:</label>
-      <InputNumber id="frames-open" v-model:value="opened" :min="0.0001" :max="3600" />
-    </p>
+    <Field
+      v-if="run.run.f_number === null"
+      v-model="stop"
+      path="f_number"
+      label="f-number"
+      hint="The files do not say it." />
+    <Field
+      v-if="run.run.exposure_s === null"
+      v-model="opened"
+      path="exposure_s"
+      label="Exposure"
+      unit="s"
+      hint="The files do not say it." />
     <Alert v-if="trouble" type="error" show-icon :message="trouble" />
     <Button type="primary" @click="emit('count', missing)">
       {{ run.run.counted === null ? 'Count what is kept for the target' : 'Count again' }}

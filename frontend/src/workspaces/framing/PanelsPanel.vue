@@ -2,10 +2,11 @@
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import { theFraming } from '@/composables/useFraming'
 import Choice from '@/parts/Choice.vue'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
@@ -13,7 +14,7 @@ import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 const emit = defineEmits<{ fewest: [] }>()
 const framing = theFraming()
 const { columns, rows, overlapPercent, grid, laid, refusal } = framing
-useFaults(computed(() => refusal.value?.faults ?? {}))
+showFaults(computed(() => refusal.value?.list ?? []))
 const many = computed(() => (laid.value?.panels.length ?? 0) > 1)
 const shown = ref<string | null>(null)
 </script>
@@ -43,6 +44,7 @@ const shown = ref<string | null>(null)
     <p v-if="laid && !many" class="muted">
       One frame. Give it more columns or rows, or let the fewest be found that cover what you want.
     </p>
+    <FormFaults />
     <VerdictBrief v-if="laid" class="laid" role="status" :verdict="laid.verdict" @working="(key) => (shown = key)" />
     <WorkingDrawer :verdict="shown !== null && laid ? laid.verdict : null" :focus="shown ?? ''" @close="shown = null" />
   </section>

@@ -5,11 +5,12 @@ import { computed, ref } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
 import { useContext } from '@/composables/useContext'
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import { theFraming } from '@/composables/useFraming'
 import { useRigs } from '@/composables/useRecords'
 import Choice from '@/parts/Choice.vue'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
@@ -49,7 +50,7 @@ const { data, error } = useQuery({
   enabled: computed(() => asked.value !== null),
   retry: false,
 })
-useFaults(computed(() => (error.value instanceof Refusal ? error.value.faults : {})))
+showFaults(computed(() => (error.value instanceof Refusal ? error.value.list : [])))
 </script>
 
 <template>
@@ -63,6 +64,7 @@ useFaults(computed(() => (error.value instanceof Refusal ? error.value.faults : 
         <Field v-model="up" path="up_deg" label="up by" unit="°" />
         <Field v-model="turn" path="turn_deg" label="turned by" unit="°" />
       </div>
+      <FormFaults />
       <VerdictBrief v-if="data" class="both" role="status" :verdict="data.verdict" @working="(key) => (shown = key)" />
     </template>
     <WorkingDrawer :verdict="shown !== null && data ? data.verdict : null" :focus="shown ?? ''" @close="shown = null" />

@@ -12,6 +12,7 @@ import { useTripPlan } from '@/composables/usePlannings'
 import { useTargets, type Trip } from '@/composables/useRecords'
 import { say } from '@/composables/useUndo'
 import { AS_IT_COMES, NO_LIMITS, type Limits } from '@/composables/useWholeNight'
+import FormFaults from '@/parts/FormFaults.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 import WorkProgress from '@/parts/WorkProgress.vue'
@@ -27,7 +28,7 @@ const { data: targets } = useTargets()
 const tripId = computed(() => props.trip.id)
 const work = useTripPlan(tripId)
 const { found } = work
-const { attempt, faults } = useFaults()
+const { attempt } = useFaults()
 const trouble = ref('')
 
 const wishes = ref<Required<Schemas['WishShape']>[]>([])
@@ -72,11 +73,6 @@ async function keep() {
     trouble.value = failed.message
   }
 }
-const others = computed(() =>
-  Object.entries(faults.value)
-    .filter(([path]) => !/^(wishes|sleep_|not_|awakenings)/.test(path))
-    .map(([, told]) => told),
-)
 const shown = ref<string | null>(null)
 const openNight = (evening: string, spot: number | undefined) => ({
   name: 'nights-whole',
@@ -112,7 +108,7 @@ const spotOf = (evening: string) => props.trip.spots[props.evenings.indexOf(even
           >{{ dateWords(evening, 'named') }}</Checkbox
         >
       </fieldset>
-      <Alert v-for="told in others" :key="told" type="error" show-icon :message="told" />
+      <FormFaults />
       <Button type="primary" :disabled="going || !wishes.length" @click="begin">{{
         plan ? 'Plan them again' : 'Find the best order'
       }}</Button>

@@ -6,6 +6,7 @@ import type { Schemas } from '@/api/client'
 import { useFaults } from '@/composables/useFaults'
 import { useWhatIfs } from '@/composables/usePlannings'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import WorkProgress from '@/parts/WorkProgress.vue'
 
 import RunList from './RunList.vue'
@@ -42,6 +43,7 @@ const none = computed(() => found.value?.work?.state === 'done' && !found.value.
         <Field v-model="otherwise.home_h" path="home_h" label="Home earlier by" unit="h" />
         <Button size="small" :disabled="going" @click="begin">{{ found?.work ? 'Recalculate' : 'Calculate' }}</Button>
       </div>
+      <FormFaults />
       <p v-if="found?.outdated && !going" class="care">The plan was changed since; this is of the one before.</p>
       <WorkProgress v-if="found?.work" :result="found.work" @cancel="work.cancel()" @again="begin">
         <p v-if="none" class="muted">Nothing was planned, so nothing can go another way.</p>

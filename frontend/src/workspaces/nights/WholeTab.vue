@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { Refusal, type Schemas } from '@/api/client'
 import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import { usePlaces } from '@/composables/useRecords'
 import { useWholeNight } from '@/composables/useWholeNight'
 import RunLanes from '@/instruments/RunLanes.vue'
@@ -34,7 +34,7 @@ const spotName = computed(() => {
   return place && spot ? `${place.name}, ${spot.name}` : ''
 })
 const print = () => window.print()
-useFaults(computed(() => refusal.value?.faults ?? {}))
+showFaults(computed(() => refusal.value?.list ?? []))
 const whole = computed(() => shown.value?.whole ?? null)
 const selected = ref<number | null>(null)
 const picked = computed(() => (selected.value === null ? null : (whole.value?.runs[selected.value] ?? null)))

@@ -7,10 +7,10 @@ import { answer, api, Refusal, type Schemas } from '@/api/client'
 import { useRefresh } from '@/composables/useRefresh'
 import { useContext } from '@/composables/useContext'
 import { number } from '@/composables/figures'
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import { lastGood, useNeed } from '@/composables/usePole'
 import ErrorCross from '@/instruments/ErrorCross.vue'
-import FaultsTold from '@/parts/FaultsTold.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import Field from '@/parts/Field.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
@@ -61,9 +61,7 @@ const { data: answered, error } = useQuery({
 })
 const data = lastGood(answered)
 const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
-const { faults } = useFaults()
-watch(refusal, (now) => (faults.value = now?.faults ?? {}))
-const told = computed(() => (refusal.value?.list ?? []).filter((fault) => !/^stars\.\d+\./.test(fault.field)))
+showFaults(computed(() => refusal.value?.list ?? []))
 watch(
   () => data.value?.places,
   (places) => {
@@ -99,7 +97,7 @@ const shown = ref<string | null>(null)
           star moved towards north or south; along RA does not count.
         </p>
       </div>
-      <FaultsTold :faults="told" />
+      <FormFaults />
       <div
         v-for="(star, place) in stars"
         :key="place"

@@ -4,12 +4,12 @@ import { computed, ref } from 'vue'
 
 import { useContext } from '@/composables/useContext'
 import { number } from '@/composables/figures'
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import { useAlignments, useNeed } from '@/composables/usePole'
 import { usePlaces } from '@/composables/useRecords'
 import ErrorCross from '@/instruments/ErrorCross.vue'
 import DropPictures from '@/parts/DropPictures.vue'
-import FaultsTold from '@/parts/FaultsTold.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import Field from '@/parts/Field.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -37,11 +37,7 @@ function utcOffset() {
   return found ? (found[1] === '-' ? -1 : 1) * (Number(found[2]) * 60 + Number(found[3])) : 0
 }
 const hand = usePhotographs(utcOffset)
-const { faults } = useFaults(hand.fieldFaults)
-void faults
-const told = computed(() =>
-  hand.faults.value.filter((fault) => !/^pictures\.\d+\.(taken|exposure_s|focal_mm)$/.test(fault.field)),
-)
+showFaults(hand.faults)
 const result = computed(() => hand.work.data.value ?? null)
 const shown = ref<{ of: 'axis' | 'pointing'; key: string } | null>(null)
 const verdict = computed(
@@ -75,7 +71,7 @@ const clock = ref(false)
         </p>
         <template #acts><Button size="small" @click="clock = true">Is the camera's clock right?</Button></template>
       </DropPictures>
-      <FaultsTold :faults="told" />
+      <FormFaults />
       <div v-if="hand.chosen.value.length" class="panel hand">
         <table>
           <thead class="unseen">

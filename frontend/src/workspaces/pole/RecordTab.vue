@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { Alert, Button } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { answer, api, type Schemas } from '@/api/client'
@@ -11,6 +11,7 @@ import { useFaults } from '@/composables/useFaults'
 import { useAlignments, useKeeping, type Alignment } from '@/composables/usePole'
 import { offerUndo } from '@/composables/useUndo'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import LineInput from '@/parts/LineInput.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -48,7 +49,7 @@ async function write() {
   await refresh()
 }
 
-const { faults, attempt } = useFaults()
+const { attempt } = useFaults()
 const turn = ref<{
   screw: 'altitude' | 'azimuth'
   turns: number | string | null
@@ -67,11 +68,6 @@ const learn = () =>
     )
     await queries.invalidateQueries()
   })
-const told = computed(() =>
-  Object.entries(faults.value)
-    .filter(([field]) => field === 'rig' || field === '')
-    .map(([, message]) => message),
-)
 </script>
 
 <template>
@@ -133,7 +129,7 @@ const told = computed(() =>
           Measure, turn one screw by a known number of turns, measure again. From then on every instruction comes in
           turns.
         </p>
-        <Alert v-if="told.length" type="error" show-icon :message="told.join(' ')" />
+        <FormFaults />
         <div class="fields">
           <Field
             v-model="turn.screw"

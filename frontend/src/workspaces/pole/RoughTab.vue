@@ -1,12 +1,13 @@
 <script setup lang="ts">
-import { Alert, Spin } from 'ant-design-vue'
+import { Spin } from 'ant-design-vue'
 import { computed, reactive, ref, watch } from 'vue'
 
 import { useContext } from '@/composables/useContext'
 import { number } from '@/composables/figures'
-import { useFaults } from '@/composables/useFaults'
+import { showFaults } from '@/composables/useFaults'
 import { useNeed, useRough, type RoughAsked } from '@/composables/usePole'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -31,11 +32,7 @@ const asked = computed<RoughAsked>(
   () => Object.fromEntries(Object.entries(read).filter(([, value]) => value !== null && value !== '')) as RoughAsked,
 )
 const { data, refusal } = useRough(asked)
-const { faults } = useFaults()
-watch(refusal, (now) => (faults.value = now?.faults ?? {}))
-const elsewhere = computed(() =>
-  refusal.value && !Object.keys(refusal.value.faults).some((field) => field in read) ? refusal.value.message : '',
-)
+showFaults(computed(() => refusal.value?.list ?? []))
 const shown = ref<{ verdict: 'check' | 'serves'; key: string } | null>(null)
 const SIGHTED = 'sighted at the pole star'
 /** What needs the pole in sight is offered where it is. */
@@ -57,7 +54,7 @@ const lines = computed(() => (data.value?.lines ?? []).filter((one) => one.altit
 </script>
 
 <template>
-  <Alert v-if="elsewhere" type="error" show-icon :message="elsewhere" />
+  <FormFaults />
   <Spin v-if="!data && !refusal" tip="Looking up bearings…"><div class="hold" /></Spin>
   <section v-if="data" class="rough">
     <ol class="steps">

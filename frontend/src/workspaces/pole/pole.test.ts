@@ -157,7 +157,9 @@ it('puts pictures in the order of their clock, takes its zone from a file that s
   first.taken = 'soon'
   await photographs.begin('axis')
   expect(sent('POST', '/api/pictures/measurements')).toHaveLength(0)
-  expect(photographs.fieldFaults.value).toEqual({ 'pictures.0.taken': 'Write it like 8 Dec 2026 21:04:30.' })
+  expect(photographs.faults.value).toMatchObject([
+    { field: 'pictures.0.taken', message: 'Write it like 8 Dec 2026 21:04:30.' },
+  ])
   first.taken = '2026-12-08 21:02:00'
   second.focal_mm = 36
   photographs.fast.value = '-3'

@@ -1,8 +1,9 @@
 /** The pictures in hand on the Photographs side: brought, put right, measured. */
 import { useLocalStorage } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 
-import { Refusal, type Faults, type Schemas } from '@/api/client'
+import { Refusal, type Schemas } from '@/api/client'
+import { typed } from '@/composables/choices'
 import type { Picture } from '@/composables/usePictures'
 import { usePictureWork } from '@/composables/usePictureWork'
 
@@ -47,9 +48,6 @@ export function usePhotographs(utcOffset: () => number) {
   const fast = useLocalStorage<number | string | null>('wide-dusk-camera-clock-fast', 0)
   const temperature = ref<number | string | null>(10)
   const keepFiles = ref(false)
-  const fieldFaults = computed<Faults>(() =>
-    Object.fromEntries(faults.value.map((fault) => [fault.field, fault.message])),
-  )
 
   function add(brought: Picture[]) {
     for (const picture of brought) {
@@ -98,7 +96,7 @@ export function usePhotographs(utcOffset: () => number) {
           focal_mm: one.focal_mm as number,
         })),
         clock_offset_min: offset.value ?? 0,
-        clock_fast_s: Number(fast.value ?? 0) || 0,
+        clock_fast_s: (typed(String(fast.value ?? '')) ?? 0) as number,
         temperature_c: temperature.value as number,
         keep_files: keepFiles.value,
       })
@@ -111,7 +109,6 @@ export function usePhotographs(utcOffset: () => number) {
     keepFiles,
     bringing,
     faults,
-    fieldFaults,
     work,
     busy,
     bring,

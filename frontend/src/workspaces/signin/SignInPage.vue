@@ -1,17 +1,18 @@
 <script setup lang="ts">
-import { Alert, Button } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { fetchSession, useSession } from '@/composables/useSession'
 import { useFaults } from '@/composables/useFaults'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import { useTheme } from '@/theme/useTheme'
 
 useTheme()
 const route = useRoute()
 const { session, enter } = useSession()
-const { faults, busy, attempt } = useFaults()
+const { busy, attempt } = useFaults()
 const username = ref('')
 const password = ref('')
 const making = ref(false)
@@ -56,7 +57,7 @@ function demo() {
       be, how long to expose, and what to key in.
     </p>
     <form class="panel sheet" @submit.prevent="go(making ? 'account' : 'sign-in')">
-      <Alert v-if="faults['']" type="error" show-icon :message="faults['']" />
+      <FormFaults />
       <Field v-model="username" path="username" label="Name" kind="text" />
       <Field
         v-model="password"

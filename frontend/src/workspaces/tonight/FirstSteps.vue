@@ -9,6 +9,7 @@ import { useTake } from '@/composables/useCatalogue'
 import { useContext } from '@/composables/useContext'
 import { useFaults } from '@/composables/useFaults'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 
 const WorldOutline = defineAsyncComponent(() => import('@/instruments/WorldOutline.vue'))
 
@@ -17,7 +18,7 @@ const props = defineProps<{ hasRig: boolean; hasPlace: boolean }>()
 const { rig, spot, night, choices, change } = useContext()
 const queries = useQueryClient()
 const take = useTake()
-const { faults, busy, attempt } = useFaults()
+const { busy, attempt } = useFaults()
 
 type Hand = Schemas['HandIn']
 const hand = reactive<{
@@ -86,7 +87,6 @@ const choose = (key: string) =>
     await change({ target: kept.id })
   })
 const hours = (minutes: number) => `${number(minutes / 60, 1)} h`
-const elsewhere = computed(() => faults.value[''] ?? '')
 </script>
 
 <template>
@@ -96,14 +96,19 @@ const elsewhere = computed(() => faults.value[''] ?? '')
       What you do not know by heart is filled in with what is typical of its class, marked as such, and yours to
       replace.
     </p>
-    <Alert v-if="elsewhere" type="error" show-icon :message="elsewhere" />
+    <FormFaults />
     <fieldset v-if="!hasRig">
       <legend>1 · What is in your hand?</legend>
       <div class="grid">
-        <Field v-model="hand.camera" path="camera" label="Camera" kind="choice" :options="CAMERAS" />
-        <Field v-model="hand.tracker" path="tracker" label="Tracker" kind="choice" :options="TRACKERS" />
-        <Field v-model="hand.focal_mm" path="focal_mm" label="Focal length" unit="mm" hint="a zoom: where you use it" />
-        <Field v-model="hand.f_number" path="f_number" label="Opens to f/" hint="as written on the lens" />
+        <Field v-model="hand.camera" path="hand.camera" label="Camera" kind="choice" :options="CAMERAS" />
+        <Field v-model="hand.tracker" path="hand.tracker" label="Tracker" kind="choice" :options="TRACKERS" />
+        <Field
+          v-model="hand.focal_mm"
+          path="hand.focal_mm"
+          label="Focal length"
+          unit="mm"
+          hint="a zoom: where you use it" />
+        <Field v-model="hand.f_number" path="hand.f_number" label="Opens to f/" hint="as written on the lens" />
       </div>
     </fieldset>
     <fieldset v-if="!hasPlace">
@@ -112,11 +117,11 @@ const elsewhere = computed(() => faults.value[''] ?? '')
         <div>
           <Field
             v-model="ground.coordinates"
-            path="coordinates"
+            path="ground.coordinates"
             label="Coordinates"
             kind="text"
             hint="pasted, like 24.58 S, 16.42 E; or point on the map" />
-          <Field v-model="ground.sky" path="sky" label="How dark is it there?" kind="choice" :options="SKIES" />
+          <Field v-model="ground.sky" path="ground.sky" label="How dark is it there?" kind="choice" :options="SKIES" />
         </div>
         <WorldOutline class="map" :places="[]" :width="320" @pick="point" />
       </div>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Alert, Button } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
@@ -10,6 +10,7 @@ import { useFaults } from '@/composables/useFaults'
 import { useKeepPlan } from '@/composables/useRecords'
 import { say } from '@/composables/useUndo'
 import Field from '@/parts/Field.vue'
+import FormFaults from '@/parts/FormFaults.vue'
 import SideSheet from '@/parts/SideSheet.vue'
 
 const props = defineProps<{ open: boolean; context: Context; suggestion: string }>()
@@ -66,12 +67,7 @@ async function save(id: number | null) {
 <template>
   <SideSheet :open="open" title="Save the plan" :width="440" middle @close="emit('close')">
     <form class="form" @submit.prevent="save(plan)">
-      <Alert
-        v-for="(text, field) in Object.fromEntries(Object.entries(faults).filter(([one]) => one !== 'name'))"
-        :key="field"
-        type="error"
-        show-icon
-        :message="`${field ? `${field}: ` : ''}${text}`" />
+      <FormFaults />
       <Field
         v-model="name"
         path="name"
