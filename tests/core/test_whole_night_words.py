@@ -8,8 +8,8 @@ import pytest
 
 from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
 from widedusk.core.plan.schedule.schools import best_first, by_setting, even_split, one_target
-from widedusk.core.plan.schedule.solve import as_it_is, refit, solve
-from widedusk.core.plan.schedule.whole import against_even, gap_words
+from widedusk.core.plan.schedule.solve import Solution, as_it_is, refit, solve
+from widedusk.core.plan.schedule.whole import against_even, proof_words
 
 MINUTES = 240
 
@@ -86,7 +86,9 @@ def test_a_lane_without_anything_to_shoot_stays_empty():
     ],
 )
 def test_how_good_an_order_is_is_never_rounded_in_its_favour(gap, words):
-    assert words in gap_words(gap)
+    assert words in proof_words(Solution((), 1.0, 1.0 + gap))
+    assert "too busy" not in proof_words(Solution((), 1.0, 1.0 + gap))
+    assert "too busy" in proof_words(Solution((), 1.0, 1.0 + min(gap, 1.0), cut_short=True))
 
 
 def test_a_moved_run_leaves_the_rest_where_no_time_is_left_to_look_and_nobody_sets_up_two_at_once():

@@ -59,7 +59,7 @@ def test_a_run_that_is_moved_stays_and_the_rest_is_filled_in_around_it(ours, nig
         assert abs(datetime.fromisoformat(stays["run"]["held_from"]) - datetime.fromisoformat(held["begins_at"])) < timedelta(
             minutes=3
         )
-        assert stays["run"]["begins_with"] == "where you fixed it"
+        assert stays["run"]["begins_with"] == "you fixed it"
     assert quick["gap_percent"] is None
     untouched = {one["run"]["held_from"] for one in whole["runs"] if one["run"]["stand"] == 1}
     assert {one["run"]["held_from"] for one in quick["runs"] if one["run"]["stand"] == 1} == untouched

@@ -19,9 +19,9 @@ from widedusk.api.schemas import Done, Id, Moment, Number, Whole, user_of
 from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.plan.cue_file import Reminder, write_cues
 from widedusk.core.plan.schedule.compose import Held, Limits, as_kept, moved, solved, to_keep
+from widedusk.core.plan.schedule.effort import GivenUp
 from widedusk.core.plan.schedule.runs import runs_of
 from widedusk.core.plan.schedule.sheet import Sheet, night_sheet
-from widedusk.core.plan.schedule.solve import GivenUp
 from widedusk.core.plan.schedule.whole import WholeNight, whole_night
 from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.clock import now

@@ -13,8 +13,9 @@ from widedusk.core.kit.dew import Air
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.night.windows import Night, clock_mjd
 from widedusk.core.plan.outlook import night_of
+from widedusk.core.plan.schedule.effort import Gone
 from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
-from widedusk.core.plan.schedule.solve import Gone, Solution, as_it_is, refit, solve
+from widedusk.core.plan.schedule.solve import Solution, as_it_is, refit, solve
 from widedusk.core.plan.schedule.worth import Stand, Taken, Wish, card_room, current, taken, ways_of
 from widedusk.core.scene import Spot
 from widedusk.core.sky.time import MINUTE, mjd_from_datetime
@@ -333,11 +334,14 @@ def _clash(problem: Problem, one: Stretch, other: Stretch) -> bool:
 
 
 def solved(
-    made: Composed, held: Sequence[Held] = (), seconds: float = 3.0, gone: Gone = lambda: False
+    made: Composed, held: Sequence[Held] = (), seconds: float = 3.0, gone: Gone = lambda: False, known: Sequence[Held] = ()
 ) -> tuple[Composed, Solution]:
-    """The best schedule around what is fixed. Raises InvalidInput for fixed runs that cannot be, GivenUp when who asked is gone."""
+    """The best schedule around what is fixed, no worse than one that is known.
+
+    Raises InvalidInput for fixed runs that cannot be, GivenUp when who asked is gone.
+    """
     made = replace(made, problem=replace(made.problem, fixed=held_stretches(made, held)))
-    return made, solve(made.problem, seconds=seconds, gone=gone)
+    return made, solve(made.problem, seconds=seconds, gone=gone, known=held_stretches(made, known))
 
 
 def moved(made: Composed, held: Sequence[Held], last: Sequence[Held], stand: int) -> tuple[Composed, Solution]:

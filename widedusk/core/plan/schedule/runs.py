@@ -154,27 +154,44 @@ def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int)
         found.seen.light.f_number,
         hours,
         hours * made.best_pace[wish],
-        _begins_with(problem, one, first, lane),
+        _begins_with(problem, one, first, lane, stretches),
         _ends_with(problem, one, window_ends, lane),
         one in problem.fixed,
     )
 
 
-def _begins_with(problem: Problem, one: Stretch, first: int, lane: Sequence[Stretch]) -> str:
-    way = problem.ways[one.way]
-    if one in problem.fixed:
-        return "where you fixed it"
-    if first == 0 or not way.open[first - 1]:
-        return "its window opens"
-    if any(other.last == one.first for other in lane):
-        return "the run before ends"
-    return "others gain more before"
+def _card_is_full(problem: Problem, lane: Sequence[Stretch]) -> bool:
+    """Whether the card of a rig with these runs has no room for one more slot of frames."""
+    ways = [problem.ways[one.way] for one in lane]
+    if not problem.room:
+        return False
+    framed = [min(one.first + problem.rules.change, one.last) for one in lane]
+    frames = sum((w.counted[s.last] - w.counted[at]) * w.frames_min for w, s, at in zip(ways, lane, framed, strict=True))
+    return bool(frames > problem.room[ways[0].lane] - problem.rules.slot * ways[0].frames_min)
+
+
+def _begins_with(problem: Problem, one: Stretch, first: int, lane: Sequence[Stretch], stretches: Sequence[Stretch]) -> str:
+    """What keeps it from beginning one slot earlier, as a clause after "begins when"; only what is true of this night."""
+    way, rules = problem.ways[one.way], problem.rules
+    at, before = first - rules.slot, one.first - rules.slot
+    shut = before < problem.first or at < 0 or not way.open[at:first].all()
+    other_rigs = [other for other in stretches if problem.ways[other.way].lane != way.lane]
+    reasons = (
+        (one in problem.fixed, "you fixed it"),
+        (shut, "its window opens"),
+        (any(other.first < one.first and other.last > before for other in lane), "the run before ends"),
+        (any(abs(other.first - before) < rules.change for other in other_rigs), "the other rig is set up"),
+        (any(begin - rules.change < before < end for begin, end in rules.asleep), "you wake"),
+        (_card_is_full(problem, (one, *lane)), "the memory card holds all from there on"),
+        (any(other.first < one.first for other in lane), "others gain more from the time before"),
+    )
+    return next((words for holds, words in reasons if holds), "no earlier start was found to gain more")
 
 
 def _ends_with(problem: Problem, one: Stretch, last: int, lane: Sequence[Stretch]) -> str:
     way = problem.ways[one.way]
     if one in problem.fixed:
-        return "where you fixed it"
+        return "you fixed it"
     if way.fed_until is not None and last >= way.fed_until:
         nobody = any(begin <= way.fed_until < end for begin, end in problem.rules.asleep)
         return "the battery is empty and you sleep" if nobody else "the battery is empty"
@@ -210,14 +227,22 @@ def left_out(made: Composed, runs: Sequence[NightRun], spot: Spot, evening: date
                 found.append(LeftOut(number, panel, name, "You dropped it.", None))
                 continue
             if made.first_aim[number] + panel in alive:
-                least = f"; it was to have {wish.least_h:g} h or nothing" if wish.least_h else ""
-                found.append(LeftOut(number, panel, name, f"Others gain more from the time{least}.", None))
+                found.append(LeftOut(number, panel, name, _why_not(wish.least_h, bool(runs)), None))
                 continue
             first = made.found[0][number]
             at = replace(wish.target, ra_deg=one.ra_deg, dec_deg=one.dec_deg)
             told = window_verdict(made.night, first.paths[panel], at, first.stand.choices).sentence
             found.append(LeftOut(number, panel, name, told, _returns(made, at, spot, evening)))
     return tuple(found)
+
+
+def _why_not(least_h: float, others: bool) -> str:
+    """Why nothing is taken of what has a window."""
+    if others:
+        return "Others gain more from the time" + (f"; it was to have {least_h:g} h or nothing." if least_h else ".")
+    if least_h:
+        return f"It was to have {least_h:g} h or nothing, and no order was found that gives it so much."
+    return "No order was found that gives it time for a run."
 
 
 def _returns(made: Composed, target: Target, spot: Spot, evening: date) -> date | None:

@@ -2,27 +2,24 @@
 
 The relaxation of the program (`model`) has tens of thousands of columns, of which few matter: they are generated (Dantzig &
 Wolfe 1960, Operations Research 8, 101), each round with a bound by Lagrange (Geoffrion 1974, Mathematical Programming Study
-2, 82). The mixed-integer program over those that matter is solved by HiGHS (Huangfu & Hall 2018, Mathematical Programming
-Computation 10, 119), as scipy ships it.
+2, 82). The mixed-integer program over those that matter is solved by HiGHS, with an effort that is counted (`effort`).
 """
 
-import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import partial
 
 import numpy as np
 from scipy import sparse
-from scipy.optimize import Bounds, LinearConstraint, linprog, milp
+from scipy.optimize import linprog
 
+from widedusk.core.plan.schedule.effort import Effort, GivenUp, Gone, Program, best_of
 from widedusk.core.plan.schedule.model import NOTHING, Model, lane_of, model_of, touching
 from widedusk.core.plan.schedule.problem import Bools, Candidates, Ints, Problem, Stretch, candidates
 from widedusk.core.plan.schedule.schools import even_split
 from widedusk.core.sky.time import Floats
 
-Gone = Callable[[], bool]
 FEW = 300  # columns of an integer program for one lane, beside those of the relaxation
-GAVE_UP = 4  # of the solver's answers: neither solved nor shown to have no solution
+LEAST_S = 0.05  # of effort, for a program that is begun
 SMALL = 1_000  # columns that are all tried
 ROUNDS = 60
 CLOSE = 0.001  # the bound may stand so far over the relaxation before no more columns are sought
@@ -31,12 +28,13 @@ NEAR_SLOTS = 3  # an improvement looks so far about the edges of the schedule in
 
 @dataclass(frozen=True)
 class Solution:
-    """stretches by lane and time. bound: no schedule is worth more; infinite where it was not asked for."""
+    """stretches by lane and time. bound: no schedule is worth more; infinite where it was not asked for. cut_short: whether a busy
+    machine ended the search before it had done what it may."""
 
     stretches: tuple[Stretch, ...]
     value: float
     bound: float
-    seconds: float
+    cut_short: bool = False
 
     @property
     def gap(self) -> float:
@@ -94,8 +92,9 @@ class _Relaxed:
         return self.taken > 1e-9
 
 
-def _relaxed(model: Model, stops: float) -> _Relaxed:
+def _relaxed(model: Model, effort: Effort, seconds: float = np.inf) -> _Relaxed:
     """Generate columns until no more matter."""
+    until = effort.spent + min(seconds, effort.left)
     found, slots = model.found, model.problem.slots
     every = max(slots // 12, 1)
     active = found.held | ((found.begin % every == 0) & (found.end % every == 0))
@@ -115,6 +114,7 @@ def _relaxed(model: Model, stops: float) -> _Relaxed:
             bounds=np.stack((lower, upper), 1),
             method="highs",
         )
+        effort.of_simplex(int(answer.nit), len(chosen))
         if answer.x is None:  # what is fixed leaves no way, or numbers failed: no columns to tell from
             return replace(told, taken=active.astype(float))
         equal, most = answer.eqlin.marginals, answer.ineqlin.marginals
@@ -128,7 +128,7 @@ def _relaxed(model: Model, stops: float) -> _Relaxed:
         told.taken = np.zeros(len(found.way))
         told.taken[chosen] = answer.x[: len(chosen)]
         better = np.flatnonzero((told.spare < -1e-9) & ~active)
-        if not len(better) or told.bound <= -answer.fun * (1.0 + CLOSE) or time.monotonic() > stops:
+        if not len(better) or told.bound <= -answer.fun * (1.0 + CLOSE) or effort.spent >= until or effort.left <= 0.0:
             break
         cheap = better[np.argsort(told.spare[better], kind="stable")]
         one_a_begin = np.unique(begins[cheap], return_index=True)[1]
@@ -137,36 +137,31 @@ def _relaxed(model: Model, stops: float) -> _Relaxed:
     return told
 
 
-def _chosen(model: Model, columns: Ints, seconds: float, gap: float, over: float = 0.0) -> tuple[Ints, float] | None:
-    """The best schedule out of some columns, and a bound on all out of them; None where none worth more than `over` was found."""
-    count = len(columns)
-    held = model.found.held[columns].astype(float)
-    program = partial(
-        milp,
-        np.concatenate((np.zeros(count), model.cost)),
-        constraints=LinearConstraint(
-            sparse.bmat(
-                [
-                    [model.equal[:, columns], model.equal_others],
-                    [model.most[:, columns], model.most_others],
-                    [None, sparse.csr_matrix(model.cost)],
-                ],
-                format="csr",
-            ),
-            np.concatenate((model.equal_to, np.full(len(model.limit) + 1, -np.inf))),
-            np.concatenate((model.equal_to, model.limit, [-over])),
+def _chosen(
+    model: Model, columns: Ints, best: Ints, effort: Effort, gap: float, seconds: float = np.inf
+) -> tuple[Ints, float] | None:
+    """The best schedule out of some columns, and a bound on all out of them; None where there is none.
+
+    best: that is known so far; as far as the program's own reckoning goes, the answer is no worse."""
+    count, others = len(columns), len(model.cost)
+    known = np.isin(columns, best)
+    start = np.flatnonzero(known) if known.sum() == len(best) else np.zeros(0, dtype=int)
+    answer = best_of(
+        Program(
+            np.concatenate((np.zeros(count), model.cost)),
+            sparse.bmat([[model.equal[:, columns], model.equal_others], [model.most[:, columns], model.most_others]], format="csc"),
+            np.concatenate((model.equal_to, np.full(len(model.limit), -np.inf))),
+            np.concatenate((model.equal_to, model.limit)),
+            np.concatenate((model.found.held[columns].astype(float), np.zeros(others))),
+            np.concatenate((np.ones(count), model.upper)),
+            np.concatenate((np.ones(count), model.whole)).astype(bool),
         ),
-        bounds=Bounds(np.concatenate((held, np.zeros(len(model.cost)))), np.concatenate((np.ones(count), model.upper))),
-        integrality=np.concatenate((np.ones(count), model.whole)),
+        (np.arange(count), known.astype(float)) if len(start) else (start, np.zeros(0)),
+        gap,
+        effort,
+        max(min(seconds, effort.left), LEAST_S),
     )
-    limit = max(seconds, 0.05)
-    answer = program(options={"time_limit": limit, "mip_rel_gap": gap})
-    if answer.status == GAVE_UP:  # in a program that it solves the other way
-        answer = program(options={"time_limit": limit, "presolve": False})
-    if answer.x is None:
-        return None
-    most = answer.fun if answer.mip_dual_bound is None else answer.mip_dual_bound  # none where no number had to be whole
-    return columns[answer.x[:count] > 0.5], -float(most)
+    return None if answer is None else (columns[answer[0][:count] > 0.5], -answer[1])
 
 
 def _near(found: Candidates, chosen: Ints, slots: int) -> Bools:
@@ -196,17 +191,16 @@ def _parts(problem: Problem, found: Candidates) -> list[Bools]:
     return [lane == number for number in range(problem.lanes)] if problem.lanes > 1 else []
 
 
-def _one_part(problem: Problem, found: Candidates, best: Ints, part_: Bools, gap: float, stops: float) -> Ints:
+def _one_part(problem: Problem, found: Candidates, best: Ints, part_: Bools, gap: float, effort: Effort) -> Ints:
     """The best schedule of a part while all else stands."""
     mine = np.flatnonzero(part_)
     columns = np.concatenate((mine, best[~part_[best]]))
     part = found.taken(columns)
     part = replace(part, held=part.held | (np.arange(len(columns)) >= len(mine)))
     model = model_of(problem, part)
-    told = _relaxed(model, stops)
+    told = _relaxed(model, effort)
     tried = told.needed | part.held | _near(found, best, NEAR_SLOTS)[columns] | _cheapest(part, told.spare, FEW)
-    worth = problem.value(found.stretches(problem, best))
-    answer = _chosen(model, np.flatnonzero(tried), stops - time.monotonic(), gap, worth)
+    answer = _chosen(model, np.flatnonzero(tried), np.flatnonzero(np.isin(columns, best)), effort, gap)
     return columns[answer[0]] if answer else best
 
 
@@ -223,7 +217,7 @@ def _by_head(problem: Problem, found: Candidates) -> Ints:
     return np.array(chosen, dtype=int)
 
 
-def _night_by_night(problem: Problem, found: Candidates, told: _Relaxed, gap: float, stops: float) -> Ints:
+def _night_by_night(problem: Problem, found: Candidates, told: _Relaxed, gap: float, effort: Effort) -> Ints:
     """Each night by itself, given what those before it bring, and what the relaxation says of those after it."""
     night, of = problem.night_of(found), np.array([way.aim for way in problem.ways])[found.way]
     hours = np.zeros((len(problem.nights), len(problem.aims)))
@@ -237,33 +231,30 @@ def _night_by_night(problem: Problem, found: Candidates, told: _Relaxed, gap: fl
         alone, part = replace(problem, aims=aims, every_night=False), found.taken(mine)
         if not len(mine):
             continue
-        model, until = model_of(alone, part), time.monotonic() + (stops - time.monotonic()) / (len(problem.nights) - number + 1)
-        seen = _relaxed(model, until)
-        answer = _chosen(
-            model, np.flatnonzero(seen.needed | part.held | _cheapest(part, seen.spare, FEW)), until - time.monotonic(), gap
-        )
+        model, until = model_of(alone, part), effort.spent + effort.left / (len(problem.nights) - number + 1)
+        seen = _relaxed(model, effort, until - effort.spent)
+        tried = seen.needed | part.held | _cheapest(part, seen.spare, FEW)
+        answer = _chosen(model, np.flatnonzero(tried), np.flatnonzero(part.held), effort, gap, until - effort.spent)
         chosen = mine[answer[0]] if answer else mine[part.held]
         best.append(chosen)
         hours[number] = problem.counting(found.stretches(problem, chosen))
     return np.concatenate([*best, np.zeros(0, dtype=int)])
 
 
-class GivenUp(Exception):
-    """Nobody waits for the answer any more."""
+def solve(
+    problem: Problem, gap: float = 0.01, seconds: float = 8.0, gone: Gone = lambda: False, known: Sequence[Stretch] = ()
+) -> Solution:
+    """The best schedule, to within a share `gap` of the bound where the effort allows.
 
-
-def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0, gone: Gone = lambda: False) -> Solution:
-    """The best schedule, to within a share `gap` of the bound where the time allows.
-
-    The problem's fixed runs must keep the rules among themselves. gone: whether whoever asked has left; asked between steps.
+    The problem's fixed runs must keep the rules among themselves. seconds: of effort, about as long on an idle machine.
+    gone: whether whoever asked has left. known: a schedule of these rules, than which the answer shall be no worse.
     Raises GivenUp.
     """
-    begun = time.monotonic()
-    found = candidates(problem)
+    effort, found = Effort(seconds, gone), candidates(problem)
     if not len(found.way):
-        return Solution((), 0.0, 0.0, time.monotonic() - begun)
-    model, stops = model_of(problem, found), begun + seconds
-    told = _relaxed(model, begun + 0.6 * seconds)
+        return Solution((), 0.0, 0.0)
+    model = model_of(problem, found)
+    told = _relaxed(model, effort, 0.6 * seconds)
     needed, bound = told.needed, told.bound
     tried = needed | found.held | _cheapest(found, told.spare, FEW * max(2, len(problem.nights)))
     best, value, inside = np.flatnonzero(found.held), problem.value(problem.fixed), gap / 3.0
@@ -280,21 +271,22 @@ def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0, gone: Gone 
         return value > before * (1.0 + gap / 10.0)
 
     def open_() -> bool:
-        return bound > value * (1.0 + gap) + NOTHING and time.monotonic() < stops
+        return bound > value * (1.0 + gap) + NOTHING and effort.left > 0.0
 
     offer(_by_head(problem, found))
+    offer(_as_known(problem, found, known))
     if problem.shares:
-        offer(_night_by_night(problem, found, told, inside, stops))
+        offer(_night_by_night(problem, found, told, inside, effort))
     going, before = True, np.zeros(0, dtype=int)
     while going and open_():
         going = False
         for part in parts if not trip else ():  # a trip begins with all its nights
-            going |= offer(_one_part(problem, found, best, part, inside, stops))
+            going |= offer(_one_part(problem, found, best, part, inside, effort))
         trip = False
         if not open_():
             break
         tried |= _near(found, best, NEAR_SLOTS)
-        answer = _chosen(model, np.flatnonzero(tried), 0.7 * (stops - time.monotonic()), inside, value)
+        answer = _chosen(model, np.flatnonzero(tried), best, effort, inside, 0.7 * effort.left)
         if answer is None:
             going |= len(problem.nights) > 1 and not len(before)
             before = best
@@ -309,15 +301,28 @@ def solve(problem: Problem, gap: float = 0.01, seconds: float = 8.0, gone: Gone 
         before = chosen
         tried = needed | found.held | _near(found, best, NEAR_SLOTS) | (tried & (len(tried) <= SMALL))
         model = touching(model, hours)
-    return Solution(found.stretches(problem, best), value, max(bound, value), time.monotonic() - begun)
+    return Solution(found.stretches(problem, best), value, max(bound, value), effort.cut_short)
 
 
 def as_it_is(problem: Problem, stretches: Sequence[Stretch], seconds: float = 2.0) -> Solution:
     """A schedule that somebody keeps, and the bound of the problem it is of."""
-    begun = time.monotonic()
     value, found = problem.value(stretches), candidates(problem)
-    bound = _relaxed(model_of(problem, found), begun + seconds).bound if len(found.way) else 0.0
-    return Solution(tuple(stretches), value, max(bound, value), time.monotonic() - begun)
+    bound = _relaxed(model_of(problem, found), Effort(seconds)).bound if len(found.way) else 0.0
+    return Solution(tuple(stretches), value, max(bound, value))
+
+
+def _places(problem: Problem, found: Candidates, stretches: Sequence[Stretch]) -> list[int | None]:
+    """Stretches as columns; none for one that the rules do not allow."""
+    key = {(way, begin, end): n for n, (way, begin, end) in enumerate(zip(found.way, found.begin, found.end, strict=True))}
+    first, slot = problem.first, problem.rules.slot
+    return [key.get((one.way, (one.first - first) // slot, (one.last - first) // slot)) for one in stretches]
+
+
+def _as_known(problem: Problem, found: Candidates, known: Sequence[Stretch]) -> Ints:
+    """A schedule that is known, as columns; nothing where it is not one of these rules with all that is fixed."""
+    places = _places(problem, found, known)
+    whole = None not in places and set(np.flatnonzero(found.held)) <= set(places)
+    return np.array(places if whole else [], dtype=int)
 
 
 def _two_at_once(problem: Problem, found: Candidates, one: int, others: Ints) -> bool:
@@ -332,16 +337,13 @@ def refit(problem: Problem, last: Sequence[Stretch], lane: int, seconds: float =
 
     Whatever of the last schedule the rules no longer allow is dropped.
     """
-    begun = time.monotonic()
     found = candidates(problem)
     if not len(found.way):
-        return Solution((), 0.0, 0.0, time.monotonic() - begun)
-    key = {(way, begin, end): n for n, (way, begin, end) in enumerate(zip(found.way, found.begin, found.end, strict=True))}
-    slot = problem.rules.slot
-    kept = [key.get((one.way, (one.first - problem.first) // slot, (one.last - problem.first) // slot)) for one in last]
+        return Solution((), 0.0, 0.0)
     held = np.flatnonzero(found.held)
-    still = [n for n in kept if n is not None and not found.held[n] and not _two_at_once(problem, found, n, held)]
+    kept = [place for place in _places(problem, found, last) if place is not None and not found.held[place]]
+    still = [place for place in kept if not _two_at_once(problem, found, place, held)]
     best = np.array(sorted({*still, *held.tolist()}), dtype=int)
-    best = _one_part(problem, found, best, lane_of(problem, found) == lane, 0.01, begun + seconds)
+    best = _one_part(problem, found, best, lane_of(problem, found) == lane, 0.01, Effort(seconds))
     stretches = found.stretches(problem, best)
-    return Solution(stretches, problem.value(stretches), np.inf, time.monotonic() - begun)
+    return Solution(stretches, problem.value(stretches), np.inf)

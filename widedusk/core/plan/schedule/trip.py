@@ -30,7 +30,7 @@ from widedusk.core.plan.schedule.problem import Aim, Problem, Stretch, Way
 from widedusk.core.plan.schedule.runs import NightRun, evened, hours_of, runs_of, whole_subs
 from widedusk.core.plan.schedule.schools import even_split
 from widedusk.core.plan.schedule.solve import Solution, solve
-from widedusk.core.plan.schedule.whole import at_most_percent, gap_words, panel_name
+from widedusk.core.plan.schedule.whole import at_most_percent, panel_name, proof_words
 from widedusk.core.plan.schedule.worth import Wish
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working, duration_words, joined
@@ -290,7 +290,7 @@ def planned_trip(trip: ComposedTrip, spots: Sequence[str], tell: Tell = _nobody,
     schools = {EVENLY: float(trip.problem.gains(trip.problem.gathered(even_split(trip.problem))).sum())}
     if trip.problem.shares:
         tell((1.0 + LOOKED) / 2.0, "what panels on any night would bring")
-        schools[ANY_NIGHT] = solve(replace(trip.problem, every_night=False), seconds=seconds / 2.0).value
+        schools[ANY_NIGHT] = solve(replace(trip.problem, every_night=False), seconds=seconds / 2.0, known=found.stretches).value
     by_night = _runs_by_night(trip, found.stretches)
     panels = panel_frames(list(zip(trip.nights, by_night, strict=True)))
     nights = tuple(
@@ -377,7 +377,7 @@ def _verdict(
         level,
         f"{runs} run{'s' if runs > 1 else ''} over {len(nights)} night{'s' if len(nights) > 1 else ''}: "
         f"{frames} frames in {stacks} stack{'s' if stacks > 1 else ''}. "
-        f"{gap_words(found.gap)}",
+        f"{proof_words(found)}",
         "the hours of darkness",
         " ".join(advice),
         (

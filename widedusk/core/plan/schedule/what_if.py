@@ -25,7 +25,7 @@ from widedusk.core.plan.schedule.problem import Aim
 from widedusk.core.plan.schedule.runs import runs_of
 from widedusk.core.plan.schedule.solve import Solution
 from widedusk.core.plan.schedule.trip import Tell, TripRun, told_run
-from widedusk.core.plan.schedule.whole import gap_words
+from widedusk.core.plan.schedule.whole import proof_words
 from widedusk.core.plan.schedule.worth import Wish
 from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.core.tracking.wind import WindLevel
@@ -148,7 +148,7 @@ def what_ifs(
     ways = cases(stop, wishes, planned.night, otherwise, ends)
     for number, (name, case) in enumerate(ways):
         tell(number / len(ways), name[0].lower() + name[1:])
-        found.append(_one(name, case, wishes, aims, best, slot, worth, seconds))
+        found.append(_one(name, case, wishes, kept, aims, best, slot, worth, seconds))
     return tuple(found)
 
 
@@ -156,6 +156,7 @@ def _one(
     name: str,
     case: Stop,
     wishes: Sequence[Wish],
+    kept: Sequence[Held],
     aims: Sequence[Aim],
     best: Sequence[float],
     slot: int,
@@ -167,7 +168,7 @@ def _one(
     except InvalidInput as refused:
         told = refused.faults[0].message
         return WhatIf(name, 100.0 if worth > 0.0 else None, (), Verdict(name, "stop", told, "the hours that are left"))
-    made, order = solved(made, _still(made, case.held), seconds)
+    made, order = solved(made, _still(made, case.held), seconds, known=_still(made, kept))
     runs = tuple(told_run(made, run) for run in runs_of(made, order.stretches))
     loses = 100.0 * (1.0 - order.value / worth) if worth > 0.0 else None
     return WhatIf(name, loses, runs, _verdict(name, runs, order, worth, loses))
@@ -202,7 +203,7 @@ def _verdict(name: str, runs: Sequence[TripRun], order: Solution, worth: float, 
     )
     level: Level = "go" if loses is not None and loses < WELL_PERCENT else "care" if runs else "stop"
     return Verdict(
-        name, level, _sentence(runs, loses), "what is left of the night", gap_words(order.gap), figures, workings=(left, shot)
+        name, level, _sentence(runs, loses), "what is left of the night", proof_words(order), figures, workings=(left, shot)
     )
 
 

@@ -191,13 +191,14 @@ def _total_verdict(
     )
 
 
-def gap_words(gap: float) -> str:
-    """How far from the best at most, in plain words."""
-    if not np.isfinite(gap):
+def proof_words(found: Solution) -> str:
+    """How far from the best a schedule is at most, and whether the search was ended early."""
+    if not np.isfinite(found.gap):
         return "The best order is being looked for."
-    if gap < 0.0005:
-        return "No other order of these runs is better."
-    return f"No order of these runs brings {at_most_percent(gap):g} % more."
+    busy = " The server was too busy to look any longer; look again later." if found.cut_short else ""
+    if found.gap < 0.0005:
+        return f"No other order of these runs is better.{busy}"
+    return f"No order of these runs brings {at_most_percent(found.gap):g} % more.{busy}"
 
 
 def against_even(gains: float, slot: int) -> str:
@@ -297,7 +298,7 @@ def _night_verdict(
     return Verdict(
         "Whole night",
         level,
-        f"{told}{with_rigs}. {gap_words(found.gap)}",
+        f"{told}{with_rigs}. {proof_words(found)}",
         "the hours of darkness",
         f"{compared} {advice}".strip(),
         (

@@ -1,0 +1,87 @@
+"""A search is limited by what it does and not by the clock: a busy machine is slow, not wrong."""
+
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+
+import pytest
+
+from benchmarks.whole_night import night as a_night
+from tests.conftest import a_rig, a_spot
+from tests.outside.test_trips_planned import FIRST, a_trip
+from tests.outside.test_whole_night import stand, wish
+from widedusk.core.plan.schedule import effort
+from widedusk.core.plan.schedule.compose import Limits, composed, solved
+from widedusk.core.plan.schedule.problem import Problem
+from widedusk.core.plan.schedule.runs import left_out, runs_of
+from widedusk.core.plan.schedule.solve import solve
+
+BURNS = "while True: pass"
+
+
+@pytest.fixture
+def busy() -> Iterator[None]:
+    others = [subprocess.Popen([sys.executable, "-c", BURNS]) for _ in range(4)]
+    yield
+    for one in others:
+        one.kill()
+        one.wait()
+
+
+def hard() -> dict[str, Problem]:
+    """Nights of which the search is always ended by its limit, or comes close to it."""
+    return {
+        "nine panels": a_night(9, 1, 60, 10, 1, alike=True, tied=True),
+        "two rigs": a_night(4, 2, 60, 10, 2, alike=True),
+        "a trip": a_trip(2, "all").problem,
+    }
+
+
+IDLE = {name: solve(problem, gap=1e-4, seconds=0.5) for name, problem in hard().items()}
+
+
+@pytest.mark.parametrize("name", hard())
+def test_the_same_question_has_the_same_answer_on_a_busy_machine(name, busy):
+    again = solve(hard()[name], gap=1e-4, seconds=0.5)
+    assert again.stretches == IDLE[name].stretches and again.bound == IDLE[name].bound
+    assert not again.cut_short and again.gap > 1e-4
+
+
+@pytest.mark.parametrize("name", hard())
+def test_less_than_is_known_is_never_returned(name):
+    problem = hard()[name]
+    least = solve(problem, gap=1e-4, seconds=0.02, known=IDLE[name].stretches)
+    assert least.value >= IDLE[name].value
+    assert solve(problem, gap=1e-4, seconds=0.02).value <= IDLE[name].bound + 1e-9
+
+
+def test_a_search_that_a_far_too_busy_machine_ends_says_so(monkeypatch):
+    real, late = time.monotonic, iter(range(0, 10_000, 5))
+    monkeypatch.setattr(effort.time, "monotonic", lambda: real() + next(late))
+    assert solve(hard()["two rigs"], gap=1e-6, seconds=0.5).cut_short
+
+
+def test_who_left_is_not_searched_for():
+    with pytest.raises(effort.GivenUp):
+        solve(hard()["nine panels"], gap=1e-6, seconds=20.0, gone=lambda: True)
+
+
+def test_no_reason_is_given_that_is_not_true():
+    """With one target alone nothing else gains from the time; each reason is held against the night itself."""
+    rigs = [stand("long", a_rig(135)), stand("wide", a_rig(100))]
+    for evening, limits in ((FIRST, Limits()), (FIRST, Limits("23:00", "02:00"))):
+        made, found = solved(composed(rigs, [wish("two", 83.8, -5.4)], a_spot(-24.6), evening, limits))
+        runs = runs_of(made, found.stretches)
+        assert len(runs) >= 2
+        told = {run.begins_with for run in runs}
+        assert not any("others" in words for words in told), told
+        no_better = "no earlier start was found to gain more"
+        assert told <= {"its window opens", "the run before ends", "the other rig is set up", "you wake", no_better}
+        second = max(runs, key=lambda run: run.change)
+        if second.begins_with == "the other rig is set up":
+            assert any(abs(one.change - second.change) <= 15 for one in runs if one.stand != second.stand)
+    asks_too_much = [wish("two", 83.8, -5.4, least_h=20.0)]
+    made, found = solved(composed(rigs[:1], asks_too_much, a_spot(-24.6), FIRST, Limits()))
+    (left,) = left_out(made, runs_of(made, found.stretches), a_spot(-24.6), FIRST)
+    assert "20 h or nothing" in left.reason and "Others" not in left.reason
