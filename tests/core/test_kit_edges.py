@@ -32,10 +32,10 @@ from widedusk.core.kit.parts import (
     Tripod,
     Wedge,
 )
-from widedusk.core.kit.power import USABLE_SHARE, feeds_of, lanes, lasts_min, usable_wh
+from widedusk.core.kit.power import USABLE_SHARE, feeds_of, lanes, lasts_min, power_verdict, usable_wh
 from widedusk.core.plan.bench import work_out
 from widedusk.core.plan.exposing import exposing
-from widedusk.core.verdict import Verdict
+from widedusk.core.verdict import Quantity, Verdict
 
 TEN_HOURS = np.full(601, 20.0)
 
@@ -64,6 +64,23 @@ def test_a_spare_goes_where_the_need_comes_first_and_never_to_another_voltage():
     found = {lane.battery: lane for lane in lanes(both, TEN_HOURS)}
     assert [use.battery for use in found["short"].uses] == ["short", "spare"] and found["short"].lasts_min == 510
     assert [use.battery for use in found["long"].uses] == ["long"] and found["long"].lasts_min == 510
+
+
+def test_each_swap_tells_its_cell_and_its_time_and_the_last_cell_when_it_is_empty():
+    """By hand: 20 Wh give 17 at 20 °C, and 4 W empty them in 255 min. Two cells end after 510 of 600 min, three last."""
+
+    def clock(minute: int) -> Quantity:
+        return Quantity("At", text=f"{minute // 60:02d}:{minute % 60:02d}")
+
+    def told(*cells: str) -> Verdict:
+        return power_verdict(fed(strap("strap", 4, cells[0]), *(bank(cell, 20) for cell in cells)), TEN_HOURS, False, clock)
+
+    short = told("cell 1", "cell 2")
+    assert short.sentence == "Swap cell 1 for cell 2 by 04:15; cell 2 is empty at 08:30, 1 h 30 min before the end."
+    assert [(one.name, one.text) for one in short.figures[1:]] == [("Swap cell 1 for cell 2", "04:15")]
+    lasting = told("cell 1", "cell 2", "cell 3")
+    assert lasting.sentence == "Swap cell 1 for cell 2 by 04:15 and cell 2 for cell 3 by 08:30; then all runs to the end."
+    assert told("cell 1").sentence == "cell 1 is empty at 04:15, 5 h 45 min before the end."
 
 
 @pytest.mark.parametrize("chemistry", USABLE_SHARE)

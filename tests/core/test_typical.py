@@ -8,6 +8,7 @@ import pytest
 from tests.conftest import a_spot
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
+from widedusk.core.exposure.setting import aperture, optics_of
 from widedusk.core.kit.parts import Counterweight, Part, Rig, iso_field
 from widedusk.core.kit.payload import carried_mass_g
 from widedusk.core.kit.typical import CAMERAS, TRACKERS, lens_mass_g, typical_rig
@@ -112,3 +113,14 @@ def test_what_was_measured_is_in_doubt_no_more():
     )
     assert better(known, by_book=False) == {}
     assert {one.what for one in better(known).values()} == {"how wide your stars are"}
+
+
+def test_where_nothing_tracks_the_lens_is_wide_open_unless_told_otherwise():
+    """A sub of seconds is short of light before corners matter: common practice, no source."""
+    still, tracked = (typical_rig("full frame", 24.0, 2.8, tracker).rig() for tracker in ("none", "light tracker"))
+    assert aperture(still, Choices()) == 2.8 and aperture(tracked, Choices()) == tracked.lens.f_best > 2.8
+    assert aperture(tracked, Choices(tracking="untracked")) == 2.8
+    assert aperture(still, Choices(aperture_school="corners")) == still.lens.f_best
+    seen = outlook(still, a_spot(-24.0), EVENING, NEBULA, Choices())
+    assert seen.light.f_number == 2.8
+    assert optics_of(still, Choices()).level == "go" and optics_of(tracked, Choices(aperture_school="wide")).level == "care"

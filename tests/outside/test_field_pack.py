@@ -20,6 +20,7 @@ from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.packing import packing
 from widedusk.core.plan.schedule.compose import Limits, composed, solved
 from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
+from widedusk.core.pole.axis import arc_words
 from widedusk.core.pole.dial import NORTH, SOUTH
 from widedusk.core.scene import Spot, Target
 
@@ -207,6 +208,22 @@ def test_one_person_finishes_one_rig_before_the_next_and_the_axis_before_the_fra
     assert keys.index("scope:0") < keys.index("payload:0") < keys.index("again:0")
     assert keys.index("payload:1") < keys.index("first:1") < keys.index("second:1")
     assert steps[-1].phase == "at the end" and keys[-1] == "drive"
+
+
+def test_the_axis_is_good_enough_for_the_strictest_run_of_its_rig():
+    """Of all runs of a rig the least tolerance by Pole's own figure: the axis is aligned once for all of them."""
+    spot, planned = a_spot(-24.6), whole()
+    for rig in range(2):
+        least = min(run.seen.tolerance.arcmin for run in planned.runs if run.stand == rig)
+        told = [
+            one.text
+            for step in steps_of(planned, spot, ["", ""])
+            if step.rig == rig
+            for one in step.figures
+            if one.name == "Good enough"
+        ]
+        assert told and set(told) == {arc_words(least)}
+    assert len({arc_words(run.seen.tolerance.arcmin) for run in planned.runs if run.stand == 0}) > 1
 
 
 def test_a_plan_made_once_more_knows_what_was_checked():

@@ -31,8 +31,9 @@ from widedusk.core.framing.panel_file import read_panels, write_panels
 from widedusk.core.framing.panels import fewest, lay, share_covered
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.parts import BallHead, Bracket, Counterweight, LensRing
-from widedusk.core.night.windows import night_at
-from widedusk.core.plan.frame_over import frame_through_window
+from widedusk.core.night.verdict import window_verdict
+from widedusk.core.night.windows import night_at, track
+from widedusk.core.plan.frame_over import frame_clear, frame_through_window
 from widedusk.core.plan.groups import CONSIDERED, as_subject, framed, groups
 from widedusk.core.plan.outlook import looked_at
 from widedusk.core.plan.ranking import Wanted, rank
@@ -402,3 +403,34 @@ def test_the_frame_over_the_ground_as_astropy_sees_it():
         assert ("clear" in one.words) == (one.clear_deg >= 0)
     hidden = replace(spot, horizon=HorizonProfile(((0.0, 85.0), (180.0, 85.0))))
     assert frame_through_window(hidden, date(2027, 2, 9), target, frame, Choices()) == ()
+
+
+def test_a_window_is_not_green_before_the_whole_frame_is_clear():
+    """Minute by minute by astropy's own altitude and azimuth of places all over the frame's edge, and the profile by hand."""
+    spot = replace(
+        a_spot(-24.62, 16.94), horizon=HorizonProfile(((0.0, 2.0), (80.0, 2.0), (95.0, 52.0), (110.0, 2.0), (300.0, 2.0)))
+    )
+    target, frame = Target("one", 83.8, -5.4, 1.0, 22.0), Frame(83.8, -5.4, 30.0, 10.0, 7.0)
+    night = night_at(spot, date(2026, 12, 9))
+    path = track(night, target, Choices())
+    first, last = path.best_run
+    clear = frame_clear(night, frame)(path.best_run)
+    where = EarthLocation.from_geodetic(spot.longitude_deg, spot.latitude_deg, spot.height_m)
+    high = round(PIXELS * frame.half[1] / frame.half[0])
+    along, wide, tall = np.linspace(0.0, 1.0, 41), PIXELS, high
+    px = np.concatenate([along * wide, np.full(41, wide), along * wide, np.zeros(41)])
+    py = np.concatenate([np.zeros(41), along * tall, np.full(41, tall), along * tall])
+    edge = tan_wcs(frame, high).pixel_to_world(px - 0.5, py - 0.5)
+    truth = []
+    for minute in range(first, last + 1, 7):
+        seen = edge.transform_to(AltAz(obstime=Time(night.mjd[minute], format="mjd"), location=where, pressure=915 * u.hPa))
+        profile = np.interp(seen.az.deg, [0.0, 80.0, 95.0, 110.0, 300.0], [2.0, 2.0, 52.0, 2.0, 2.0], period=360.0)
+        truth.append(float((seen.alt.deg - profile).min()))
+    assert np.abs(clear[::7] - truth).max() < 0.25
+    verdict = window_verdict(night, path, target, Choices(), frame_clear(night, frame))
+    assert clear.min() < 0.0 < clear.max()
+    assert verdict.level == "care"
+    begins = next(minute for minute in range(len(clear)) if (clear[minute:] >= 0.0).all())
+    assert f"from {spot.clock(float(night.mjd[first + begins]))}" in verdict.sentence
+    open_ = night_at(replace(spot, horizon=HorizonProfile(((0.0, 0.0), (180.0, 0.0)))), date(2026, 12, 9))
+    assert window_verdict(open_, track(open_, target, Choices()), target, Choices(), frame_clear(open_, frame)).level == "go"

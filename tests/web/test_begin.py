@@ -47,3 +47,55 @@ def test_choices_in_the_address_may_have_a_comma_and_their_unit(ours):
     first, second = (ours.get("/api/tonight", {**context, **choices}).json() for choices in (asked, written))
     assert first["card"] == second["card"] and first["card"]["exposure_s"] == 90.0
     assert "1250 or 1.250" in faults(ours.get("/api/tonight", {**context, "goal_snr": "1,250"}))["goal_snr"]
+
+
+PLACE = {
+    "name": "Rim",
+    "latitude_deg": "-24,62",
+    "longitude_deg": "16.94\u00b0",
+    "sky_mag": 21.5,
+    "spots": [{"name": "gate", "horizon": []}],
+}
+
+
+def test_a_place_has_the_time_zone_of_its_coordinates_and_moves_with_them(ours):
+    """Zones by the time zone boundaries of timezonefinder; the offsets are those of the tz database."""
+
+    def keep(**given):
+        made = ours.post("/api/places", {**PLACE, **given}, content_type="application/json")
+        assert made.status_code == 201, made.content
+        return made.json()
+
+    def change(place, **given):
+        kept = {name: place[name] for name in ("name", "latitude_deg", "longitude_deg", "time_zone", "sky_mag", "spots")}
+        answer = ours.put(f"/api/places/{place['id']}", {**kept, **given}, content_type="application/json")
+        assert answer.status_code == 200, answer.content
+        return answer.json()
+
+    place = keep()
+    assert (place["latitude_deg"], place["time_zone"], place["height_m"]) == (-24.62, "Africa/Windhoek", None)
+    moved = change(place, latitude_deg=58.63, longitude_deg=25.38)
+    assert moved["time_zone"] == "Europe/Tallinn"
+    corrected = change(moved, time_zone="Europe/Helsinki")
+    assert corrected["time_zone"] == "Europe/Helsinki"
+    assert change(corrected, latitude_deg=58.64)["time_zone"] == "Europe/Helsinki"  # a step aside leaves a correction
+    assert change(corrected, time_zone=None)["time_zone"] == "Europe/Tallinn"
+    assert keep(name="Afar", time_zone="Asia/Tokyo")["time_zone"] == "Asia/Tokyo"
+    told = faults(ours.post("/api/places", {**PLACE, "name": "Wrong", "latitude_deg": 95}, content_type="application/json"))
+    assert "latitude_deg" in told
+
+
+def test_what_nobody_told_of_a_place_is_named_beside_what_rests_on_it(ours):
+    made = begin(ours, ground=GROUND).json()
+    context = {**context_of(ours), "spot": made["spot"]}
+    assumed = {one["key"]: one["what"] for one in ours.get("/api/tonight/better", context).json()["assumed"]}
+    assert set(assumed) == {"horizon", "elevation"}
+    window = next(one for one in ours.get("/api/tonight", context).json()["verdicts"] if one["topic"] == "Window")
+    assert "assuming an open horizon" in window["sentence"]
+    drawn = {"horizon": [{"azimuth_deg": 0, "altitude_deg": 0}, {"azimuth_deg": 180, "altitude_deg": 0}]}
+    ours.put(f"/api/places/spots/{made['spot']}/horizon", drawn, content_type="application/json")
+    place = next(one for one in listed(ours, "places") if one["spots"][0]["id"] == made["spot"])
+    ours.put(f"/api/places/{place['id']}", {**place, "height_m": "1 420 m"}, content_type="application/json")
+    assert ours.get("/api/tonight/better", context).json()["assumed"] == []
+    window = next(one for one in ours.get("/api/tonight", context).json()["verdicts"] if one["topic"] == "Window")
+    assert "assuming" not in window["sentence"]

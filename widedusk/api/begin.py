@@ -14,7 +14,6 @@ from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.grounds.coordinates import MOST_LETTERS, read_coordinates
 from widedusk.core.grounds.place import PlaceInput, SpotInput
 from widedusk.core.grounds.sky_scale import SKIES, SkyWords
-from widedusk.core.grounds.zone import time_zone_at
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.typical import CameraClass, TrackerClass, typical_rig
 from widedusk.core.number_text import NoNumber, parse_range
@@ -81,9 +80,8 @@ def _ground(user: AbstractBaseUser, ground: GroundIn) -> PlaceInput:
     except InvalidInput as refused:
         raise InvalidInput([Fault("coordinates", ground.coordinates, one.message) for one in refused.faults]) from refused
     name = free_name({row.name for row in places_of(user)}, "My first place")
-    zone = time_zone_at(there.latitude_deg, there.longitude_deg)
     stand = (SpotInput(None, "where I stand", ()),)
-    return PlaceInput(name, there.latitude_deg, there.longitude_deg, 0.0, zone, SKIES[ground.sky], stand)
+    return PlaceInput(name, there.latitude_deg, there.longitude_deg, None, "", SKIES[ground.sky], stand)
 
 
 @router.post("", response={200: BeginOut, 422: FailureOut})

@@ -28,7 +28,7 @@ from widedusk.records.habits.services import units_of
 from widedusk.records.kit.models import Part
 from widedusk.records.kit.services import assembly_of, filters_of, part_of, rigs_of, seen_through
 from widedusk.records.pole.services import latest_axis
-from widedusk.records.targets.framings import aimed
+from widedusk.records.targets.framings import aimed, framing_angle
 from widedusk.records.targets.services import targets_of
 
 router = Router(tags=["bench"])
@@ -73,7 +73,9 @@ def scene_of(user: AbstractBaseUser, asked: Place, choices: Choices) -> tuple[Sc
     if faults or spot is None:
         raise InvalidInput(faults)
     found = choices_with_weather(choices, spot, asked.night)
-    return Scene(spot_of(spot), asked.night, aimed(user, target, asked.framing) if target else None, found.air), found.choices
+    aim = aimed(user, target, asked.framing) if target else None
+    angle = framing_angle(user, target, asked.framing) if target else 0.0
+    return Scene(spot_of(spot), asked.night, aim, found.air, angle_deg=angle), found.choices
 
 
 def axis_at(user: AbstractBaseUser, asked: Place, rig: int | None) -> Axis | None:

@@ -15,7 +15,7 @@ from widedusk.apart.process import read_apart
 from widedusk.api.failures import FailureOut
 from widedusk.api.files import Added, AddedOut, FileOut, content_of
 from widedusk.api.removal import add_removal
-from widedusk.api.schemas import Number, Text, user_of
+from widedusk.api.schemas import Degrees, Metres, Number, Text, user_of
 from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.files import PlacesFormat
@@ -37,8 +37,8 @@ router = Router(tags=["places"])
 
 
 class PointShape(Schema):
-    azimuth_deg: Number
-    altitude_deg: Number
+    azimuth_deg: Degrees
+    altitude_deg: Degrees
 
 
 class SpotIn(Schema):
@@ -59,10 +59,10 @@ class SpotOut(Schema):
 
 class PlaceIn(Schema):
     name: Text
-    latitude_deg: Number
-    longitude_deg: Number
-    height_m: Number = 0.0
-    time_zone: Annotated[str, Field(max_length=64)]
+    latitude_deg: Degrees
+    longitude_deg: Degrees
+    height_m: Metres | None = None  # none: not known
+    time_zone: Annotated[str, Field(max_length=64)] | None = None  # none: as the coordinates say
     sky_mag: Number
     access: Annotated[str, Field(max_length=MOST_NOTE)] = ""
     caution: Annotated[str, Field(max_length=MOST_NOTE)] = ""
@@ -76,7 +76,7 @@ class PlaceOut(Schema):
     name: str
     latitude_deg: float
     longitude_deg: float
-    height_m: float
+    height_m: float | None
     time_zone: str
     sky_mag: float
     access: str
@@ -85,9 +85,10 @@ class PlaceOut(Schema):
 
 
 def _given(data: PlaceIn) -> PlaceInput:
-    values = data.dict(exclude={"spots", "version"})
+    values = data.dict(exclude={"spots", "version", "time_zone"})
     return PlaceInput(
         **values,
+        time_zone=data.time_zone or "",
         spots=tuple(
             SpotInput(spot.id, spot.name, tuple((point.azimuth_deg, point.altitude_deg) for point in spot.horizon))
             for spot in data.spots

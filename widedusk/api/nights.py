@@ -28,7 +28,7 @@ from widedusk.core.night.panorama import Panorama, panorama
 from widedusk.core.night.spots import SpotComparison, compare_spots
 from widedusk.core.night.windows import night_at
 from widedusk.core.plan.cue_file import Reminder, write_cues
-from widedusk.core.plan.frame_over import FrameStands, frame_through_window, over_verdict
+from widedusk.core.plan.frame_over import FrameStands, frame_clear, frame_through_window, over_verdict
 from widedusk.core.plan.groups import CONSIDERED, Group, as_subject, framed, groups
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.ranking import Season, Wanted, rank
@@ -40,7 +40,7 @@ from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spot_of, spots_of
 from widedusk.records.kit.services import as_chosen, rigs_of
 from widedusk.records.nights.nights import MOST_LANES, chosen_targets, is_chosen, keep_chosen
-from widedusk.records.targets.framings import aimed, framing_row_of
+from widedusk.records.targets.framings import aimed, framing_angle
 from widedusk.records.targets.models import Target
 from widedusk.records.targets.services import targets_of
 
@@ -102,6 +102,19 @@ def _taken(user: AbstractBaseUser, asked: TargetQuery | PanoramaQuery) -> tuple[
     return choices, through_of(user, asked.rig, choices)
 
 
+def _frames(user: AbstractBaseUser, rows: list[Target], asked: TargetQuery, choices: Choices) -> list[Frame]:
+    """The frame about each target, by the framing of the one in the context; none where no complete rig is chosen."""
+    if through_of(user, asked.rig, choices) is None or asked.rig is None:
+        return []
+    try:
+        sides = sides_deg(_rig_taken(user, asked.rig, choices))
+    except InvalidInput:  # a rig that is not complete yet has no frame, and the target its window
+        return []
+    framings = [asked.framing if row.pk == asked.target else None for row in rows]
+    aims = zip(rows, framings, _aims(user, rows, asked), strict=True)
+    return [Frame(aim.ra_deg, aim.dec_deg, framing_angle(user, row, framing), *sides) for row, framing, aim in aims]
+
+
 class LanesOut(Schema):
     chosen: bool  # false: those of the trip, of the nearest night out here, or the one in the context stand in
     targets: list[int]  # ids, in the order of the lanes
@@ -114,7 +127,9 @@ def night_lanes(request: HttpRequest, asked: Query[TargetQuery]) -> LanesOut:
     user = user_of(request)
     spot = own_spot(user, asked.spot)
     rows = _of_the_night(user, spot, asked)
-    found = lanes(night_at(spot_of(spot), asked.night), _aims(user, rows, asked), *_taken(user, asked))
+    night, (choices, through) = night_at(spot_of(spot), asked.night), _taken(user, asked)
+    frames = _frames(user, rows, asked, choices)
+    found = lanes(night, _aims(user, rows, asked), choices, through, [frame_clear(night, frame) for frame in frames])
     return LanesOut(chosen=is_chosen(user, spot, asked.night), targets=[row.pk for row in rows], lanes=found)
 
 
@@ -288,8 +303,7 @@ def frame_over_ground(request: HttpRequest, asked: Query[FrameQuery]) -> FramesO
     row = _own_target(user, asked.target)
     rig = _rig_taken(user, asked.rig, choices)
     aim = aimed(user, row, asked.framing)
-    angle = framing_row_of(user, row, asked.framing).angle_deg if asked.framing is not None else 0.0
-    frame = Frame(aim.ra_deg, aim.dec_deg, angle, *sides_deg(rig))
+    frame = Frame(aim.ra_deg, aim.dec_deg, framing_angle(user, row, asked.framing), *sides_deg(rig))
     through = Through(rig.camera, tuple(rig.filters))
     frames = frame_through_window(spot_of(spot), asked.night, aim, frame, choices, through)
     return FramesOut(frames=list(frames), verdict=over_verdict(frames))

@@ -55,6 +55,8 @@ def number_in(unit: str) -> Any:
 
 
 Number = Annotated[float, Field(allow_inf_nan=False), _number_from("")]
+Degrees = Annotated[float, Field(allow_inf_nan=False), _number_from("°")]
+Metres = Annotated[float, Field(allow_inf_nan=False), _number_from("m")]
 Whole = Annotated[int, _number_from("")]
 
 

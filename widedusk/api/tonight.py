@@ -13,7 +13,7 @@ from widedusk.api.weather import WeatherOut, choices_with_weather
 from widedusk.api.worked import IN_TURN, Worked, worked_out
 from widedusk.core.exposure.card import Card
 from widedusk.core.night.cues import Cue
-from widedusk.core.plan.better import Better, better_numbers
+from widedusk.core.plan.better import Assumed, Better, assumed, better_numbers
 from widedusk.core.plan.tonight import Strip, tonight
 from widedusk.core.pole.dial import Dial, Turning
 from widedusk.core.verdict import Verdict
@@ -54,6 +54,7 @@ class TonightOut(Written):
 
 class BetterOut(Schema):
     better: list[Better]
+    assumed: list[Assumed]
 
 
 @router.get("/better", response={200: BetterOut, 422: FailureOut})
@@ -63,7 +64,7 @@ def better(request: HttpRequest, asked: Query[TonightQuery]) -> BetterOut:
     found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     by_book = worked.rig_row.star_origin == "book"
     rows = better_numbers(worked.rig, by_book, worked.spot, worked.night, worked.target, found.choices, worked.axis)
-    return BetterOut(better=list(rows))
+    return BetterOut(better=list(rows), assumed=list(assumed(worked.spot)))
 
 
 class StartOut(Schema):
@@ -85,7 +86,8 @@ def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> HttpResponse:
     found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
     with IN_TURN:
-        answer = worked_out(tonight, *seen, units_of(worked.user), found.forecast, worked.axis, found.air, worked.assembly)
+        units, angle = units_of(worked.user), worked.angle_deg
+        answer = worked_out(tonight, *seen, units, found.forecast, worked.axis, found.air, worked.assembly, angle)
         weather = WeatherOut.of(found, worked.choices)
         return TonightOut.answer({**answer.__dict__, "night": asked.night, "now": now(), "weather": weather})
 

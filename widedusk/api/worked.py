@@ -21,7 +21,7 @@ from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import as_chosen, assembly_of, filters_of, seen_through, whole_rig_of
 from widedusk.records.nights.runs import rig_spot_and_target
 from widedusk.records.pole.services import latest_axis
-from widedusk.records.targets.framings import aimed
+from widedusk.records.targets.framings import aimed, framing_angle
 
 
 def through_of(user: AbstractBaseUser, rig: int | None, choices: Choices) -> Through | None:
@@ -75,7 +75,7 @@ class Worked:
         self.user = user_of(request)
         self.rows = rig_spot_and_target(self.user, asked.rig, asked.spot, asked.target)
         self.rig_row, self.spot_row, self.target_row = self.rows
-        self.night = asked.night
+        self.night, self.framing = asked.night, asked.framing
         self.assembly = seen_through(assembly_of(self.rig_row), self.filters if choices.filter_name else {}, choices.filter_name)
         self.rig, self.spot = self.assembly.rig(), spot_of(self.spot_row)
         self.target = aimed(self.user, self.target_row, asked.framing)
@@ -85,6 +85,11 @@ class Worked:
     def filters(self) -> dict[str, Filter]:
         """Every filter this person owns, by its name."""
         return filters_of(self.user)
+
+    @cached_property
+    def angle_deg(self) -> float:
+        """Of the frame's upper edge: by the framing, else level with the equator."""
+        return framing_angle(self.user, self.target_row, self.framing)
 
     @cached_property
     def axis(self) -> Axis | None:

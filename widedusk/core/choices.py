@@ -77,7 +77,7 @@ class Choices:
         ),
     )
     fixed_sub_s: float | None = _in("Exposure", number("The habit", "s", 0.1, 1_200, None, "with a fixed habit"), "none")
-    f_number: float | None = _in("Exposure", number("f-number", "", 0.7, 64, None), "the lens's best corners")
+    f_number: float | None = _in("Exposure", number("f-number", "", 0.7, 64, None), "by Aperture, under Bench")
     iso: int | None = _in("Exposure", whole("ISO", "", 1, 1_000_000, None), "most useful")
     keep_percent: float = _in("Exposure", number("Frames to keep", "%", 1, 99.9, 90.0))
     elongation_limit: float = _in(
@@ -140,13 +140,14 @@ class Choices:
         ),
     )
     payload_percent: float | None = _in("Payload", number("Own share", "%", 10, 100, None, "with a share of my own"), "none")
-    aperture_school: ApertureSchool = _in(
+    aperture_school: ApertureSchool | None = _in(
         "Bench",
         one_of(
             "Aperture",
             {"corners": "the lens's own best corners", "wide": "wide open", "ring": "a step-down ring instead of the iris"},
-            "corners",
+            None,
         ),
+        "best corners; wide open untracked",
     )
     support_school: SupportSchool = _in(
         "Bench",

@@ -25,6 +25,7 @@ class Spot:
     time_zone: str
     sky_mag: float
     horizon: HorizonProfile = field(default_factory=HorizonProfile)
+    height_known: bool = True  # else sea level stands in
 
     def __post_init__(self) -> None:
         checks = Checks()
@@ -38,6 +39,11 @@ class Spot:
         except (ZoneInfoNotFoundError, ValueError, OSError):
             checks.fault("time_zone", self.time_zone, f"{self.time_zone!r} is no time zone; choose one such as Africa/Windhoek.")
         checks.done()
+
+    @property
+    def horizon_known(self) -> bool:
+        """Whether anybody told what stands round it; else it is taken as open."""
+        return bool(self.horizon.points_deg)
 
     @property
     def observer(self) -> Observer:

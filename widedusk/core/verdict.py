@@ -65,7 +65,9 @@ class Verdict:
 
 
 def duration_words(seconds: float) -> str:
-    """A length of time as people say it: "45 s", "2 min 30 s", "3 h 05 min"."""
+    """A length of time as people say it: "2.5 s", "45 s", "2 min 30 s", "3 h 05 min"."""
+    if seconds < 9.95 and seconds % 1:
+        return f"{seconds:.1f} s"
     whole = round(seconds)
     if whole < 120:
         return f"{whole} s"

@@ -50,7 +50,7 @@ def _teller(row: Measurement, place: int, total: int) -> Callable[[float, str], 
                 return
             wanted_no_more = beat(row)
         else:
-            label = f"picture {place + 1} of {total}: {doing}" if total > 1 else doing
+            label = f"picture {place + 1} of {total}: {doing}" if total > 1 and place < total else doing
             wanted_no_more = beat(row, share=(place + share) / total * SHARE_OF_PICTURES, doing=label[:120])
         last = time.monotonic()
         if wanted_no_more:

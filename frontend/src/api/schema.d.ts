@@ -3141,7 +3141,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -3214,6 +3214,19 @@ export interface components {
             trip?: number | null;
             /** Wishes */
             wishes: components["schemas"]["WishShape"][];
+        };
+        /**
+         * Assumed
+         * @description What nobody told and something stands in for.
+         */
+        Assumed: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "horizon" | "elevation";
+            /** What */
+            what: string;
         };
         /**
          * AtStop
@@ -3343,7 +3356,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -3481,6 +3494,8 @@ export interface components {
         };
         /** BetterOut */
         BetterOut: {
+            /** Assumed */
+            assumed: components["schemas"]["Assumed"][];
             /** Better */
             better: components["schemas"]["Better"][];
         };
@@ -3656,12 +3671,8 @@ export interface components {
              * @default 5
              */
             alignment_arcmin: number;
-            /**
-             * Aperture School
-             * @default corners
-             * @enum {string}
-             */
-            aperture_school: "corners" | "wide" | "ring";
+            /** Aperture School */
+            aperture_school?: ("corners" | "wide" | "ring") | null;
             /**
              * Bias
              * @default 20
@@ -4017,7 +4028,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -4228,7 +4239,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -5424,7 +5435,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -5488,12 +5499,8 @@ export interface components {
                  * @default 5
                  */
                 alignment_arcmin: number;
-                /**
-                 * Aperture School
-                 * @default corners
-                 * @enum {string}
-                 */
-                aperture_school: "corners" | "wide" | "ring";
+                /** Aperture School */
+                aperture_school?: ("corners" | "wide" | "ring") | null;
                 /**
                  * Bias
                  * @default 20
@@ -6183,7 +6190,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -7289,7 +7296,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -7639,11 +7646,8 @@ export interface components {
              * @default
              */
             caution: string;
-            /**
-             * Height M
-             * @default 0
-             */
-            height_m: number;
+            /** Height M */
+            height_m?: number | null;
             /** Latitude Deg */
             latitude_deg: number;
             /** Longitude Deg */
@@ -7655,7 +7659,7 @@ export interface components {
             /** Spots */
             spots: components["schemas"]["SpotIn"][];
             /** Time Zone */
-            time_zone: string;
+            time_zone?: string | null;
             /** Version */
             version?: number | null;
         };
@@ -7666,7 +7670,7 @@ export interface components {
             /** Caution */
             caution: string;
             /** Height M */
-            height_m: number;
+            height_m: number | null;
             /** Id */
             id: number;
             /** Latitude Deg */
@@ -8212,7 +8216,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -8276,12 +8280,8 @@ export interface components {
                  * @default 5
                  */
                 alignment_arcmin: number;
-                /**
-                 * Aperture School
-                 * @default corners
-                 * @enum {string}
-                 */
-                aperture_school: "corners" | "wide" | "ring";
+                /** Aperture School */
+                aperture_school?: ("corners" | "wide" | "ring") | null;
                 /**
                  * Bias
                  * @default 20
@@ -8950,7 +8950,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -9578,7 +9578,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -10001,7 +10001,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
@@ -10190,7 +10190,7 @@ export interface components {
              *       "air_evening_c": null,
              *       "air_low_c": null,
              *       "alignment_arcmin": 5,
-             *       "aperture_school": "corners",
+             *       "aperture_school": null,
              *       "bias": 20,
              *       "card_gb": 64,
              *       "ceiling_percent": 20,

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { watchDebounced } from '@vueuse/core'
 import { Button, Textarea } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
 import { answer, api, type Schemas } from '@/api/client'
 import { useEditor } from '@/composables/useEditor'
 import { useKeepPlace, useTimeZones, type Place, type PlaceIn } from '@/composables/useRecords'
+import { useWhereabouts } from '@/composables/useWhereabouts'
 import Field from '@/parts/Field.vue'
 import FieldFault from '@/parts/FieldFault.vue'
 import WorldOutline from '@/instruments/WorldOutline.vue'
@@ -25,7 +27,6 @@ const { faults, busy, attempt, save, drop } = useEditor<PlaceIn, Place>(
   },
 )
 const { data: zones } = useTimeZones()
-const zoneOptions = computed(() => (zones.value ?? []).map((zone) => ({ value: zone, label: zone })))
 
 type Draft = Omit<PlaceIn, 'spots'>
 interface SpotDraft {
@@ -39,6 +40,10 @@ const spots = ref<SpotDraft[]>([])
 /** A pasted coordinate fills in latitude, longitude and time zone; a class or a star the brightness. */
 const pasted = ref('')
 const reading = ref<Schemas['ReadingOut'] | null>(null)
+const zoneOptions = computed(() => [
+  { value: null, label: reading.value ? `${reading.value.time_zone}, by the coordinates` : 'by the coordinates' },
+  ...(zones.value ?? []).map((zone) => ({ value: zone, label: zone })),
+])
 const skyBy = ref<'class' | 'star'>('class')
 const skyTold = ref<number | null>(null)
 const skySaid = ref('')
@@ -68,8 +73,8 @@ watch(
           name: '',
           latitude_deg: null,
           longitude_deg: null,
-          height_m: 0,
-          time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+          height_m: null,
+          time_zone: null,
           sky_mag: 21,
           access: '',
           caution: '',
@@ -87,17 +92,47 @@ const readPlace = () =>
   attempt(async () => {
     const found = await answer(
       api.GET('/api/places/reading', {
-        params: { query: { coordinates: pasted.value, height_m: Number(draft.value.height_m) || 0 } },
+        params: { query: { coordinates: pasted.value, height_m: draft.value.height_m ?? undefined } },
       }),
     )
     reading.value = found
     Object.assign(draft.value, {
       latitude_deg: found.latitude_deg,
       longitude_deg: found.longitude_deg,
-      time_zone: found.time_zone,
+      time_zone: null,
     })
     unread.value = false
   })
+
+/** Typed coordinates are read as they stand, so that the time zone there is seen before it is saved. */
+watchDebounced(
+  () => [draft.value.latitude_deg, draft.value.longitude_deg] as const,
+  async ([latitude, longitude]) => {
+    const { record } = props
+    if (typeof latitude !== 'number' || typeof longitude !== 'number') return
+    const query = { coordinates: `${latitude}, ${longitude}`, height_m: draft.value.height_m ?? undefined }
+    const found = await answer(api.GET('/api/places/reading', { params: { query } })).catch(() => null)
+    if (!found || draft.value.latitude_deg !== latitude || draft.value.longitude_deg !== longitude) return
+    reading.value = found
+    const there = record?.latitude_deg === latitude && record.longitude_deg === longitude
+    if (there && draft.value.time_zone === found.time_zone) draft.value.time_zone = null
+    if (!there && draft.value.time_zone === record?.time_zone) draft.value.time_zone = null
+  },
+  { debounce: 300, immediate: true },
+)
+const { looking, trouble, find } = useWhereabouts()
+async function here() {
+  const found = await find()
+  if (!found) return
+  pasted.value = ''
+  unread.value = false
+  Object.assign(draft.value, {
+    latitude_deg: found.latitude_deg,
+    longitude_deg: found.longitude_deg,
+    height_m: found.height_m ?? draft.value.height_m,
+    time_zone: null,
+  })
+}
 const readSky = () =>
   attempt(async () => {
     const query = skyBy.value === 'class' ? { sky_class: skyTold.value } : { faintest_star: skyTold.value }
@@ -136,9 +171,13 @@ async function readAndSave() {
         label="Coordinates as you have them"
         kind="text"
         placeholder="24°37'12&quot;S 16°56'24&quot;E"
-        hint="decimal, degrees and minutes, or geo:; it fills in latitude, longitude and time zone"
+        hint="decimal, degrees and minutes, or a link to a map"
         @keydown.enter.prevent="readPlace" />
       <Button size="small" :disabled="!pasted" @click="readPlace">Read</Button>
+    </div>
+    <div class="here">
+      <Button size="small" :loading="looking" @click="here">Use my location</Button>
+      <small v-if="trouble" class="fault" role="alert">{{ trouble }}</small>
     </div>
     <p v-if="reading" class="reading" role="status">
       {{ reading.words }}, {{ reading.time_zone }}. {{ reading.compass.sentence }} {{ reading.compass.advice }}
@@ -146,7 +185,12 @@ async function readAndSave() {
     <div class="grid">
       <Field v-model="draft.latitude_deg" path="latitude_deg" label="Latitude" unit="°, south negative" />
       <Field v-model="draft.longitude_deg" path="longitude_deg" label="Longitude" unit="°, west negative" />
-      <Field v-model="draft.height_m" path="height_m" label="Height" unit="m" />
+      <Field
+        v-model="draft.height_m"
+        path="height_m"
+        label="Elevation"
+        unit="m"
+        hint="left empty, sea level stands in, and Tonight says so" />
       <Field
         v-model="draft.sky_mag"
         path="sky_mag"
@@ -173,7 +217,13 @@ async function readAndSave() {
           >Set</Button
         >
       </div>
-      <Field v-model="draft.time_zone" path="time_zone" label="Time zone" kind="choice" :options="zoneOptions" />
+      <Field
+        v-model="draft.time_zone"
+        class="zone"
+        path="time_zone"
+        label="Time zone"
+        kind="choice"
+        :options="zoneOptions" />
     </div>
     <WorldOutline
       v-if="draft.latitude_deg !== null && draft.longitude_deg !== null"
@@ -231,6 +281,14 @@ small {
   font-size: 12px;
 }
 
+.zone {
+  grid-column: span 2;
+}
+.here {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
 .reading {
   font-size: 13px;
   padding-left: 8px;

@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { expect, it } from 'vitest'
+import { expect, it, vi } from 'vitest'
 
 import type { Place, Target, Trip } from '@/composables/useRecords'
 import { undoable } from '@/composables/useUndo'
@@ -57,7 +57,7 @@ it('reads a pasted coordinate before a place is kept, so that nobody has to pres
     name: 'Salt pan',
     latitude_deg: -24.62,
     longitude_deg: 16.94,
-    time_zone: 'Africa/Windhoek',
+    time_zone: null, // as the server finds it from them
   })
   expect(body?.spots).toEqual([{ id: null, name: 'where I stand', horizon: [] }])
   expect(page.emitted('kept')).toHaveLength(1)
@@ -157,4 +157,40 @@ it('begins a trip with the night and the spot in use, adds nights, and ticks rig
   expect(sent('POST', '/api/trips')[0]?.body).toMatchObject({
     name: 'Two nights', first_night: '2026-12-08', spots: [11, 11], rigs: [1], targets: [4], wake_time: '07:00',
   }) // prettier-ignore
+})
+
+it('leaves the time zone to the coordinates, and a correction to the person', async () => {
+  await mounted(PlaceEditor, { open: true, record: null })
+  await type('Name of the place', 'Rim')
+  await type('Latitude', '−24,62')
+  await type('Longitude', '16.94')
+  await new Promise((done) => setTimeout(done, 400))
+  await settled(2)
+  expect(shown()).toContain('Africa/Windhoek, by the coordinates')
+  await save()
+  expect(sent('POST', '/api/places')[0]?.body).toMatchObject({
+    latitude_deg: -24.62, longitude_deg: 16.94, time_zone: null, height_m: null,
+  }) // prettier-ignore
+})
+
+it('takes the position of the device, and says why where there is none', async () => {
+  vi.stubGlobal('isSecureContext', true)
+  const told = { coords: { latitude: -24.620012, longitude: 16.940034, altitude: 1423.7 } }
+  let position: object | null = told
+  const ask = (done: (found: object) => void, failed: (why: object) => void) =>
+    position ? done(position) : failed({ code: 1 })
+  vi.stubGlobal('navigator', { ...navigator, geolocation: { getCurrentPosition: ask } })
+  await mounted(PlaceEditor, { open: true, record: null })
+  await type('Name of the place', 'Here')
+  await press('Use my location')
+  await settled(2)
+  await save()
+  expect(sent('POST', '/api/places')[0]?.body).toMatchObject({
+    latitude_deg: -24.62, longitude_deg: 16.94, height_m: 1420, time_zone: null,
+  }) // prettier-ignore
+  position = null
+  await press('Use my location')
+  await settled(2)
+  expect(shown()).toContain('allow it for this page')
+  vi.unstubAllGlobals()
 })

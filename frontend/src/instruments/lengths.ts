@@ -21,12 +21,18 @@ export function nearest(lengths: readonly number[], share: number): number {
   return best
 }
 
-/** A length as people key it. */
+/** A length of time in the words of the server (`duration_words`); the cases that both are held to are in lengths.cases.json. */
 export function lengthWords(seconds: number): string {
-  if (seconds < 120) return `${seconds % 1 ? seconds.toFixed(1) : seconds} s`
-  const minutes = Math.floor(seconds / 60)
-  const rest = Math.round(seconds % 60)
-  return rest ? `${minutes} min ${String(rest).padStart(2, '0')} s` : `${minutes} min`
+  if (seconds < 9.95 && seconds % 1) return `${seconds.toFixed(1)} s`
+  const whole = Math.round(seconds)
+  const two = (part: number) => String(part).padStart(2, '0')
+  if (whole < 120) return `${whole} s`
+  if (whole >= 3600) {
+    const minutes = Math.round(whole / 60)
+    return `${Math.floor(minutes / 60)} h ${two(minutes % 60)} min`
+  }
+  const rest = whole % 60
+  return rest ? `${Math.floor(whole / 60)} min ${two(rest)} s` : `${whole / 60} min`
 }
 
 export const TICKS = [1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200] as const

@@ -99,11 +99,17 @@ const own = computed<Partial<Record<ChoiceName, { value: string | number | null;
 /** What a list stands at while nothing is chosen. */
 const standing = (name: ChoiceName) =>
   CHOICES[name].options.find((one) => one.label === CHOICES[name].empty)?.value ?? null
+/** Whether the aperture is that of the best corners while nothing is given. */
+const best = computed(() => {
+  const { aperture_school: school, tracking } = draft.value
+  const still = tracking === 'untracked' || !props.rig?.placed.some((one) => one.kind === 'tracker')
+  return school ? school === 'corners' : !still
+})
 /** A field of the form, as the core describes it. */
 function field(name: ChoiceName) {
   const { kind, label, unit, hint, empty, options } = CHOICES[name]
   const offered = own.value[name] ?? [...options]
-  const grey = name === 'f_number' && props.rig?.f_best ? `${props.rig.f_best}, best corners` : empty
+  const grey = name === 'f_number' && props.rig?.f_best && best.value ? `${props.rig.f_best}, best corners` : empty
   return {
     path: name,
     label,

@@ -10,7 +10,7 @@ from widedusk.core.errors import Checks
 from widedusk.core.exposure.light import central_share, electrons_per_s, frames_for, star0_e_s
 from widedusk.core.exposure.response import Response, response
 from widedusk.core.exposure.sub import Conditions, DriftKey, limit_with_reserve
-from widedusk.core.kit.aperture import school_f_number
+from widedusk.core.kit.aperture import ApertureSchool, optics_verdict, school_f_number
 from widedusk.core.kit.optics import crop_factor, image_scale_arcsec_px, ring_f_number
 from widedusk.core.kit.parts import IsoStep, Rig
 from widedusk.core.kit.payload import carried_mass_g
@@ -22,6 +22,7 @@ from widedusk.core.tracking.elongation import FWHM_PER_SIGMA, tolerated_trail_px
 from widedusk.core.tracking.keep_rate import Motion
 from widedusk.core.tracking.untracked import UntrackedSchool, detailed_rule_s, pixel_rule_s, rule_of_500_s
 from widedusk.core.tracking.wind import gust_free_s
+from widedusk.core.verdict import Verdict
 
 DARKEST_E_S = 1e-9  # a filter that shuts everything out still divides by something
 WHOLE_FROM_S = 10.0  # from here on timers key whole seconds
@@ -119,11 +120,20 @@ class Light:
         return kept / keep * (exposure_s + pause_s) / 3600.0
 
 
+def stands_still(rig: Rig, choices: Choices) -> bool:
+    return rig.tracker is None or choices.tracking == "untracked"
+
+
+def aperture_school(rig: Rig, choices: Choices) -> ApertureSchool:
+    """The person's own; else the lens's best corners, and wide open where nothing tracks: there light counts most."""
+    return choices.aperture_school or ("wide" if stands_still(rig, choices) else "corners")
+
+
 def aperture(rig: Rig, choices: Choices) -> float:
     """The f-number in use. Raises InvalidInput for one the lens cannot open to."""
     f_number = choices.f_number
     if f_number is None:
-        return school_f_number(rig.lens, rig.ring_mm, choices.aperture_school)
+        return school_f_number(rig.lens, rig.ring_mm, aperture_school(rig, choices))
     if f_number < rig.lens.f_widest:
         checks = Checks()
         checks.fault(
@@ -131,6 +141,12 @@ def aperture(rig: Rig, choices: Choices) -> float:
         )
         checks.done()
     return max(f_number, ring_f_number(rig.lens.focal_mm, rig.ring_mm, rig.lens.f_widest)) if rig.ring_mm else f_number
+
+
+def optics_of(rig: Rig, choices: Choices) -> Verdict:
+    """What pixel and frame see at the aperture in use."""
+    still = stands_still(rig, choices)
+    return optics_verdict(rig.camera, rig.lens, aperture(rig, choices), rig.ring_mm, aperture_school(rig, choices), still)
 
 
 def aperture_cm2(rig: Rig, f_number: float) -> float:

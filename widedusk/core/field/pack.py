@@ -231,9 +231,9 @@ def _cues(planned: PlannedNight, spot: Spot) -> list[FieldCue]:
     if fogs is not None:
         found.append(("dew", "Dew on the glass from now on", datetime_from_mjd(fogs), ""))
     for stand in planned.stands:
-        for minute in current(stand, spot, planned.evening, planned.air).swaps:
-            at = datetime_from_mjd(float(planned.night.mjd[0]) + minute * MINUTE)
-            found.append(("battery", f"Fresh battery, {stand.name}", at, ""))
+        for swap in current(stand, spot, planned.evening, planned.air).swaps:
+            at = datetime_from_mjd(float(planned.night.mjd[0]) + swap.minute * MINUTE)
+            found.append(("battery", f"Swap {swap.words}", at, ""))
     found.sort(key=lambda one: (one[2], one[0], one[1]))
     numbered: dict[str, int] = {}
     made = []

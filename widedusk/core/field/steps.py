@@ -190,10 +190,11 @@ def _way(stand: Stand, run: PlannedRun, spot: Spot, chosen: str) -> str:
 def _aligned(planned: PlannedNight, number: int, stand: Stand, spot: Spot, chosen: str) -> list[Step]:
     if not _tracks(stand):
         return []
-    run = next(run for run in planned.runs if run.stand == number)
+    runs = [run for run in planned.runs if run.stand == number]
+    run = min(runs, key=lambda run: run.seen.tolerance.arcmin)  # one axis serves them all
     way = _way(stand, run, spot, chosen)
     enough = StepFigure("Good enough", arc_words(run.seen.tolerance.arcmin))
-    begin = mjd_from_datetime(run.change_at) - ALIGN_MIN * MINUTE
+    begin = mjd_from_datetime(min(run.change_at for run in runs)) - ALIGN_MIN * MINUTE
     steps: list[Step] = []
 
     def add(key: str, sentence: str, kind: Kind = "align", caution: str = "", *figures: StepFigure) -> None:
@@ -236,11 +237,11 @@ def _meanwhile(planned: PlannedNight, number: int, stand: Stand, spot: Spot) -> 
         clock = StepFigure("Dew from", spot.clock(fogs))
         found.append(Step(f"dew:{number}", "meanwhile", "check", what, due, (clock,), "", number))
     power = current(stand, spot, planned.evening, planned.air)
-    for order, minute in enumerate(power.swaps, 1):
-        at = float(planned.night.mjd[0]) + minute * MINUTE
+    for order, swap in enumerate(power.swaps, 1):
+        at = float(planned.night.mjd[0]) + swap.minute * MINUTE
         clock = StepFigure("Empty at", spot.clock(at))
         due = _at(at - SWAP_BEFORE_MIN * MINUTE)
-        found.append(Step(f"swap{order}:{number}", "meanwhile", "check", "Put in a fresh battery.", due, (clock,), "", number))
+        found.append(Step(f"swap{order}:{number}", "meanwhile", "check", f"Swap {swap.words}.", due, (clock,), "", number))
     if planned.air is not None and min(planned.air.temperature_c) < 5.0 and number == 0:
         low = StepFigure("Coldest", f"{min(planned.air.temperature_c):.0f} °C")
         due = _at(_begin(planned) + 40 * MINUTE)

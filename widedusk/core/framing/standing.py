@@ -27,9 +27,10 @@ class Standing:
         return np.asarray(self.altitude_deg > np.maximum(self.profile_deg, 0.0))
 
 
-def standing(spot: Spot, mjd: float, icrs: Floats) -> Standing:
-    """Of unit vectors, shape (n, 3), at one moment."""
-    ra, dec = (np.asarray(one) for one in erfa.c2s(star_vectors(np.atleast_2d(icrs), mjd)))
+def standing(spot: Spot, mjd: float | Floats, icrs: Floats) -> Standing:
+    """Of unit vectors, shape (n, 3), at one moment; or at many, shape (m, 1), of date at their middle: shape (m, n)."""
+    middle = float(np.ravel(mjd)[np.size(mjd) // 2])
+    ra, dec = (np.asarray(one) for one in erfa.c2s(star_vectors(np.atleast_2d(icrs), middle)))
     geometric, azimuth = altaz(ra, dec, np.asarray(mjd), spot.observer)
     altitude = apparent_altitude(geometric, pressure_at(spot.height_m))
     return Standing(np.degrees(altitude), np.degrees(azimuth), np.degrees(spot.horizon.altitude_at(azimuth)))

@@ -19,8 +19,8 @@ class PlaceInput:
     name: str
     latitude_deg: float
     longitude_deg: float
-    height_m: float
-    time_zone: str
+    height_m: float | None  # none: nobody gave it
+    time_zone: str  # empty: as the coordinates say
     sky_mag: float
     spots: Sequence[SpotInput]
     access: str = ""  # how to get there, whom to ask, local rules

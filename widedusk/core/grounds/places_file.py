@@ -26,13 +26,18 @@ def write_places(places: Sequence[PlaceInput], form: PlacesFormat) -> str:
         for one in places:
             note = "; ".join(part for part in (one.access, one.caution) if part)
             document.waypoints.append(
-                gpxpy.gpx.GPXWaypoint(one.latitude_deg, one.longitude_deg, one.height_m, name=one.name, description=note or None)
+                gpxpy.gpx.GPXWaypoint(
+                    one.latitude_deg, one.longitude_deg, elevation=one.height_m, name=one.name, description=note or None
+                )
             )
         return str(document.to_xml())
     features = [
         {
             "type": "Feature",
-            "geometry": {"type": "Point", "coordinates": [one.longitude_deg, one.latitude_deg, one.height_m]},
+            "geometry": {
+                "type": "Point",
+                "coordinates": [*(one.longitude_deg, one.latitude_deg), *(() if one.height_m is None else (one.height_m,))],
+            },
             "properties": {
                 "name": one.name,
                 "time_zone": one.time_zone,
@@ -50,7 +55,8 @@ def write_places(places: Sequence[PlaceInput], form: PlacesFormat) -> str:
 def _placed(name: str, latitude: object, longitude: object, height: object, path: str) -> PlaceInput:
     """A place with nothing but its whereabouts. Raises InvalidInput."""
     try:
-        at = (parse_number(latitude), parse_number(longitude), parse_number(height or 0.0))
+        at = (parse_number(latitude), parse_number(longitude))
+        height_m = None if height in (None, "") else min(max(parse_number(height), -430.0), 6500.0)
     except ValueError as caught:
         said = storable(f"{latitude}, {longitude}")[:80]
         raise refuse("A place needs a latitude and a longitude as numbers.", said, path) from caught
@@ -58,9 +64,7 @@ def _placed(name: str, latitude: object, longitude: object, height: object, path
         told = f"{at[0]:g}, {at[1]:g} is no place: latitude runs from -90 to 90 and longitude from -180 to 180. Are they swapped?"
         raise refuse(told, f"{at[0]:g}, {at[1]:g}", path)
     spots = (SpotInput(None, USUAL_SPOT, ()),)
-    return PlaceInput(
-        storable(name)[:120], at[0], at[1], min(max(at[2], -430.0), 6500.0), time_zone_at(at[0], at[1]), USUAL_SKY_MAG, spots
-    )
+    return PlaceInput(storable(name)[:120], at[0], at[1], height_m, time_zone_at(at[0], at[1]), USUAL_SKY_MAG, spots)
 
 
 def _from_gpx(content: bytes, text: str) -> list[PlaceInput]:

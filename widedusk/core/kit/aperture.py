@@ -18,8 +18,10 @@ def school_f_number(lens: Lens, ring_mm: float | None, school: ApertureSchool) -
     return max(wanted, ring_f_number(lens.focal_mm, ring_mm, lens.f_widest)) if ring_mm else wanted
 
 
-def optics_verdict(camera: Camera, lens: Lens, f_number: float, ring_mm: float | None, school: ApertureSchool) -> Verdict:
-    """What one pixel and the frame see, and what the aperture gives away."""
+def optics_verdict(
+    camera: Camera, lens: Lens, f_number: float, ring_mm: float | None, school: ApertureSchool, still: bool = False
+) -> Verdict:
+    """What one pixel and the frame see, and what the aperture gives away. still: nothing tracks, and soft corners are the price."""
     scale = float(image_scale_arcsec_px(camera.pitch_um, lens.focal_mm))
     sides = [float(np.degrees(field_of_view_rad(side, lens.focal_mm))) for side in (camera.width_mm, camera.height_mm)]
     lost = stops_between(lens.f_widest, f_number)
@@ -30,7 +32,7 @@ def optics_verdict(camera: Camera, lens: Lens, f_number: float, ring_mm: float |
     if by_ring:
         decides = f"a ring of {ring_mm:g} mm in front, and no iris spikes"
     elif f_number < lens.f_best:
-        level, decides = "care", "wide open"
+        level, decides = "go" if still else "care", "wide open"
         advice = f"By your own finding the corners are round from f/{lens.f_best:.3g}; expect soft corners at f/{f_number:.3g}."
     if ring_mm is not None and lens.focal_mm < RING_LIMITS_FROM_MM:
         level = "care"

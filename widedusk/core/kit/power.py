@@ -6,6 +6,7 @@ battery ── load                 usable Wh = rated Wh × share by chemistry �
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -53,6 +54,19 @@ class Use:
 
 
 @dataclass(frozen=True)
+class Swap:
+    """One battery put in the place of another."""
+
+    minute: int
+    empty: str
+    fresh: str
+
+    @property
+    def words(self) -> str:
+        return f"{self.empty} for {self.fresh}"
+
+
+@dataclass(frozen=True)
 class Lane:
     """One supply through the night; spares follow it."""
 
@@ -65,6 +79,10 @@ class Lane:
     @property
     def watts(self) -> float:
         return sum(feed.watts for feed in self.feeds)
+
+    @property
+    def swaps(self) -> tuple[Swap, ...]:
+        return tuple(Swap(after.first, before.battery, after.battery) for before, after in pairwise(self.uses))
 
 
 @dataclass(frozen=True)
@@ -225,12 +243,16 @@ def air_travel(assembly: Assembly) -> str:
     return f"By air: {joined([one.name for one in large])} exceeds 100 Wh and needs the airline's approval; check its current text."
 
 
+def _swap_words(swaps: Sequence[Swap], clock: Callable[[int], Quantity]) -> str:
+    return "Swap " + joined([f"{swap.words} by {clock(swap.minute).text}" for swap in swaps])
+
+
 def power_verdict(assembly: Assembly, air_c: Floats, assumed: bool, clock: Callable[[int], Quantity]) -> Verdict:
     """Does everything run to the end of the plan? air_c holds one value a minute; `clock` turns a minute into a moment."""
     found, outlets = lanes(assembly, air_c), ports(assembly)
     length = len(air_c) - 1
     dead = sorted((lane for lane in found if lane.lasts_min < length), key=lambda lane: lane.lasts_min)
-    swaps = [(use, lane) for lane in found for use in lane.uses[1:]]
+    swaps = sorted((swap for lane in found for swap in lane.swaps), key=lambda swap: swap.minute)
     over = [port for port in outlets if port.amps > port.limit]
     near = [port for port in outlets if NEAR_LIMIT * port.limit <= port.amps <= port.limit]
     fullest = max(outlets, key=lambda port: port.amps / port.limit, default=None)
@@ -245,14 +267,16 @@ def power_verdict(assembly: Assembly, air_c: Floats, assumed: bool, clock: Calla
         sentence = f"{over[0].name} would carry {over[0].amps:.1f} A of {over[0].limit:g} A and shut down."
         notes.append("Move a load to another supply.")
     elif dead:
-        level, decides = "stop", f"the energy in {dead[0].battery}"
+        last = dead[0].uses[-1].battery
+        level, decides = "stop", f"the energy in {joined([use.battery for use in dead[0].uses])}"
         short = duration_words((length - dead[0].lasts_min) * 60)
-        sentence = f"{dead[0].battery} is empty at {clock(dead[0].lasts_min).text}, {short} before the end."
+        sentence = f"{last} is empty at {clock(dead[0].lasts_min).text}, {short} before the end."
+        if dead[0].swaps:
+            sentence = f"{_swap_words(dead[0].swaps, clock)}; {sentence}"
         notes.append("Pack a spare of the same voltage, or a larger one.")
     elif swaps:
-        first = min(swaps, key=lambda swap: swap[0].first)
-        level, decides = "care", f"the energy in {first[1].battery}"
-        sentence = f"Swap {first[1].battery} for {first[0].battery} by {clock(first[0].first).text}; then all runs to the end."
+        level, decides = "care", f"the energy in {swaps[0].empty}"
+        sentence = f"{_swap_words(swaps, clock)}; then all runs to the end."
     elif near:
         level, decides = "care", f"{near[0].limit:g} A at {near[0].name}"
         sentence = f"{near[0].name} carries {near[0].amps:.1f} A of {near[0].limit:g} A: a cold start may trip it."
@@ -280,6 +304,7 @@ def power_verdict(assembly: Assembly, air_c: Floats, assumed: bool, clock: Calla
             )
             for lane in found
         )
+        + tuple(replace(clock(swap.minute), name=f"Swap {swap.words}") for swap in swaps)
         + (
             (Quantity(f"{fullest.name}, {fullest.what}", 100 * fullest.amps / fullest.limit, "%", decimals=0, working="ports"),)
             if fullest

@@ -10,7 +10,7 @@ import numpy as np
 from widedusk.core.choices import DARK_SUN_DEG, Choices
 from widedusk.core.exposure.response import Through
 from widedusk.core.night.season import night_grid
-from widedusk.core.night.verdict import window_verdict
+from widedusk.core.night.verdict import Clear, window_verdict
 from widedusk.core.night.windows import STATES, Night, Run, Track, strip_span, track
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.brightness import EXTINCTION_V, airmass, flux
@@ -83,8 +83,8 @@ def _slot(night: Night, run: Run, begins: int) -> Slot:
     return Slot(run[0] - begins, run[1] - begins, *clocks)
 
 
-def lane(night: Night, target: Target, choices: Choices, through: Through | None = None) -> Lane:
-    """One target's night. Raises InvalidInput for what cannot be right."""
+def lane(night: Night, target: Target, choices: Choices, through: Through | None = None, clear: Clear | None = None) -> Lane:
+    """One target's night. clear: of the frame it is taken with. Raises InvalidInput for what cannot be right."""
     path = track(night, target, choices, through)
     first, last = strip_span(night)
     window = slice(first, last + 1, LANE_STEP_MIN)
@@ -107,14 +107,17 @@ def lane(night: Night, target: Target, choices: Choices, through: Through | None
         _slot(night, best, first) if best else None,
         tuple(_slot(night, run, first) for run in path.runs),
         {STATES[code]: int(count) for code, count in zip(codes, counts, strict=True)},
-        window_verdict(night, path, target, choices),
+        window_verdict(night, path, target, choices, clear),
     )
 
 
-def lanes(night: Night, targets: Sequence[Target], choices: Choices, through: Through | None = None) -> Lanes:
-    """Every chosen target as a lane, in the order given."""
+def lanes(
+    night: Night, targets: Sequence[Target], choices: Choices, through: Through | None = None, clears: Sequence[Clear] = ()
+) -> Lanes:
+    """Every chosen target as a lane, in the order given. clears: of the frame of each, where a rig is chosen."""
     first, _ = strip_span(night)
-    found = tuple(lane(night, one, choices, through) for one in targets)
+    frames: Sequence[Clear | None] = clears or [None] * len(targets)
+    found = tuple(lane(night, one, choices, through, clear) for one, clear in zip(targets, frames, strict=True))
     return Lanes(datetime_from_mjd(float(night.mjd[first])), LANE_STEP_MIN, found)
 
 

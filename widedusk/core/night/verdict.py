@@ -1,5 +1,6 @@
 """The window in words: when, and what opens and closes it, or why there is none and what to do."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -7,10 +8,10 @@ import numpy as np
 
 from widedusk.core.choices import DARK_SUN_DEG, Choices
 from widedusk.core.night.season import highest_altitude_deg, nearest_latitude_deg, next_moonless, season
-from widedusk.core.night.windows import STATES, Night, State, Track, mean_sky_mag
+from widedusk.core.night.windows import STATES, Night, Run, State, Track, mean_sky_mag, runs_where
 from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import EXTINCTION_V, airmass
-from widedusk.core.sky.time import day_words
+from widedusk.core.sky.time import Floats, day_words
 from widedusk.core.verdict import Limit, Quantity, Verdict, Working, duration_words
 
 REASONS: dict[State, str] = {
@@ -102,12 +103,54 @@ def _edges(night: Night, track: Track, run: tuple[int, int]) -> tuple[str, str]:
     return before.replace("twilight", "evening twilight"), after.replace("twilight", "morning twilight")
 
 
-def window_verdict(night: Night, track: Track, target: Target, choices: Choices) -> Verdict:
-    """When the target is usable this night; when it is not, why and what to do about it."""
+Clear = Callable[[Run], Floats]  # degrees that the lowest part of the frame stands clear of the ground, for each minute of a run
+
+
+@dataclass(frozen=True)
+class _Cut:
+    """What the horizon does to the whole frame in a window. words: after the sentence, empty where it is clear all the time."""
+
+    words: str
+    figures: tuple[Quantity, ...]
+    workings: tuple[Working, ...]
+
+
+def _cut(night: Night, run: Run, clear_deg: Floats | None) -> _Cut:
+    if clear_deg is None or (clear_deg >= 0.0).all():
+        return _Cut("", (), ())
+    spot, deepest = night.spot, float(-clear_deg.min())
+    whole = max(runs_where(clear_deg >= 0.0), key=lambda one: one[1] - one[0], default=None)
+    if whole is None:
+        words, when = f"The horizon hides a part of the frame all the time, up to {deepest:.0f}° of it.", "never"
+    else:
+        first, last = (spot.clock(float(night.mjd[run[0] + minute])) for minute in whole)
+        words, when = f"The whole frame is clear {first} to {last}; before or after it the horizon hides a part.", f"{first}–{last}"
+        if not whole[0] or run[0] + whole[1] == run[1]:
+            words = f"The whole frame is clear {f'until {last}' if not whole[0] else f'from {first}'} only."
+    hidden = Quantity("Hidden at most", deepest, "°", working="whole frame")
+    working = Working(
+        "whole frame",
+        "When the whole frame is clear",
+        "least of altitude less horizon profile (or 0°) along the frame's edge ≥ 0",
+        (
+            Quantity("At the start of the window", float(clear_deg[0]), "°"),
+            Quantity("At its end", float(clear_deg[-1]), "°"),
+            hidden,
+        ),
+        Quantity("Whole frame clear", text=when),
+        "Spherical trigonometry; refraction Bennett 1982, J. Navigation 35, 255",
+        "published",
+    )
+    return _Cut(words, (Quantity("Whole frame clear", text=when, working="whole frame"),), (working,))
+
+
+def window_verdict(night: Night, track: Track, target: Target, choices: Choices, clear: Clear | None = None) -> Verdict:
+    """When the target is usable this night; when it is not, why and what to do about it. clear: of the frame it is taken with."""
     run = track.best_run
     if run is None:
         return _no_window(night, track, target, choices)
     spot = night.spot
+    cut = _cut(night, run, clear(run) if clear else None)
     first, last = float(night.mjd[run[0]]), float(night.mjd[run[1]])
     top = run[0] + int(np.argmax(track.altitude[run[0] : run[1] + 1]))
     before, after = _edges(night, track, run)
@@ -116,8 +159,10 @@ def window_verdict(night: Night, track: Track, target: Target, choices: Choices)
     elsewhere = track.usable_minutes - minutes
     return Verdict(
         "Window",
-        "care" if short else "go",
-        f"{target.name} is usable {spot.clock(first)} to {spot.clock(last)}, {duration_words(minutes * 60)}.",
+        "care" if short or cut.words else "go",
+        f"{target.name} is usable {spot.clock(first)} to {spot.clock(last)}, {duration_words(minutes * 60)}"
+        + ("." if spot.horizon_known else ", assuming an open horizon.")
+        + (f" {cut.words}" if cut.words else ""),
         f"{before} before it, {after} after it",
         (f"Under an hour: little to gain from {target.name} tonight." if short else "")
         + (f" Another {duration_words(elsewhere * 60)} lies in shorter stretches." if elsewhere else ""),
@@ -127,12 +172,13 @@ def window_verdict(night: Night, track: Track, target: Target, choices: Choices)
             Quantity("Highest", float(np.degrees(track.altitude[top])), "°", working="altitude"),
             Quantity("Sky", mean_sky_mag(track, run), "mag/arcsec²", decimals=2, working="sky"),
             Quantity("Moon lit", night.lit_fraction * 100, "%", decimals=0, working="sky"),
+            *cut.figures,
         ),
         limits=(
             Limit("Opens", "at least", spot.moment("Opens", first), binds=True, note=before),
             Limit("Closes", "at most", spot.moment("Closes", last), binds=True, note=after),
         ),
-        workings=_workings(night, track, top, choices),
+        workings=(*_workings(night, track, top, choices), *cut.workings),
         caution="Walk the ground in daylight, and tell someone where you are and when you will be back.",
     )
 

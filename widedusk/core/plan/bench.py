@@ -8,8 +8,7 @@ import numpy as np
 
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.core.exposure.setting import aperture
-from widedusk.core.kit.aperture import optics_verdict
+from widedusk.core.exposure.setting import optics_of
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.back_focus import back_focus_verdict
 from widedusk.core.kit.balance import Balance, balance, balance_verdict, lifting_words, residual_g_mm
@@ -37,6 +36,7 @@ class Scene:
     air: Air | None = None  # from set-up to sunrise
     axis: Axis | None = None  # of this rig, as it stood last in this night
     filters: tuple[Filter, ...] | None = None  # chosen for the night; None: as the rig stands
+    angle_deg: float = 0.0  # of the frame's upper edge
 
 
 @dataclass(frozen=True)
@@ -132,7 +132,7 @@ def _rig_verdicts(assembly: Assembly, choices: Choices, units: Units) -> tuple[V
     except InvalidInput as caught:
         return _without("Payload", caught.faults[0]), _without("Optics", caught.faults[0])
     payload = payload_verdict(rig, choices.payload_school, choices.payload_percent, units)
-    return payload, optics_verdict(rig.camera, rig.lens, aperture(rig, choices), rig.ring_mm, choices.aperture_school)
+    return payload, optics_of(rig, choices)
 
 
 def _ends(assembly: Assembly, scene: Scene, choices: Choices) -> float | None:

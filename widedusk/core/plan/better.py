@@ -6,6 +6,8 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Literal
 
+import numpy as np
+
 from widedusk.core.choices import Choices
 from widedusk.core.kit.parts import IsoStep, Part, Rig, iso_field
 from widedusk.core.kit.payload import carried_mass_g
@@ -13,6 +15,7 @@ from widedusk.core.plan.outlook import Outlook, outlook
 from widedusk.core.pole.axis import Axis, arc_words
 from widedusk.core.pole.tolerance import LARGEST_ARCMIN
 from widedusk.core.scene import Spot, Target
+from widedusk.core.sky.horizon import pressure_at, refraction_from_apparent
 from widedusk.core.verdict import duration_words
 
 Topic = Literal["Payload", "Pole", "Exposure"]
@@ -34,6 +37,27 @@ class Better:
     change: float  # the larger end over the smaller, less one
     where: Where
     part: str  # its name, where it is a part's field
+
+
+@dataclass(frozen=True)
+class Assumed:
+    """What nobody told and something stands in for."""
+
+    key: Literal["horizon", "elevation"]
+    what: str
+
+
+def assumed(spot: Spot) -> tuple[Assumed, ...]:
+    """What is taken for granted at a spot."""
+    found = []
+    if not spot.horizon_known:
+        found.append(Assumed("horizon", f"The horizon at {spot.name} is open: nothing that stands in the way is known."))
+    if not spot.height_known:
+        pole = np.radians(max(abs(spot.latitude_deg), 5.0))
+        lower = refraction_from_apparent(pole, pressure_at(0.0)) - refraction_from_apparent(pole, pressure_at(1000.0))
+        words = f"its elevation is not known. Each 1000 m lowers the pole by {np.degrees(lower) * 60:.1f}′."
+        found.append(Assumed("elevation", f"The place lies at sea level: {words}"))
+    return tuple(found)
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,7 @@ from dataclasses import dataclass, replace
 
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
-from widedusk.core.exposure.setting import aperture
-from widedusk.core.kit.aperture import optics_verdict
+from widedusk.core.exposure.setting import optics_of
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.balance import balance_verdict
 from widedusk.core.kit.parts import Lens
@@ -68,15 +67,15 @@ def _side(assembly: Assembly, scene: Scene, choices: Choices, units: Units, plac
         rig = assembly.rig()
     except InvalidInput as caught:
         raise InvalidInput([replace(fault, field=place) for fault in caught.faults]) from caught
-    optics = optics_verdict(rig.camera, rig.lens, aperture(rig, choices), rig.ring_mm, choices.aperture_school)
+    optics = optics_of(rig, choices)
     latitude = scene.spot.latitude_deg
     balanced = balance_verdict(assembly, latitude, choices.lifting, choices.lifting_g_cm, choices.dec_school, units)
     if scene.target is None:
         alone = payload_verdict(rig, choices.payload_school, choices.payload_percent, units)
         return Side(assembly.name, (alone, optics, balanced))
-    night = tonight(
-        rig, scene.spot, scene.evening, scene.target, choices, units, axis=scene.axis, air=scene.air, assembly=assembly
-    ).verdicts
+    at = (scene.spot, scene.evening, scene.target)
+    known = {"axis": scene.axis, "air": scene.air, "assembly": assembly, "angle_deg": scene.angle_deg}
+    night = tonight(rig, *at, choices, units, **known).verdicts  # type: ignore[arg-type]
     return Side(assembly.name, (optics, balanced, *night))
 
 

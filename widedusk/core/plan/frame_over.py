@@ -10,12 +10,15 @@ from widedusk.core.choices import Choices
 from widedusk.core.exposure.response import Through
 from widedusk.core.framing.frame import Frame, from_picture
 from widedusk.core.framing.standing import standing
+from widedusk.core.night.verdict import Clear
+from widedusk.core.night.windows import Night, Run
 from widedusk.core.plan.outlook import looked_at
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 EDGE_POINTS = 12  # along each side
+EVERY_MIN = 4
 
 
 @dataclass(frozen=True)
@@ -36,6 +39,18 @@ def edge(frame: Frame) -> Floats:
     x = np.concatenate([step * wide, flat * wide, -step * wide, -flat * wide])
     y = np.concatenate([-flat * high, step * high, flat * high, -step * high])
     return from_picture(frame, x, y)
+
+
+def frame_clear(night: Night, frame: Frame) -> Clear:
+    """How far the lowest part of a frame stands above ground and profile through a run, by its edge every few minutes."""
+
+    def clear_deg(run: Run) -> Floats:
+        at = np.unique(np.append(np.arange(run[0], run[1], EVERY_MIN), run[1]))
+        found = standing(night.spot, night.mjd[at][:, None], edge(frame))
+        least = (found.altitude_deg - np.maximum(found.profile_deg, 0.0)).min(axis=1)
+        return np.asarray(np.interp(np.arange(run[0], run[1] + 1), at, least))
+
+    return clear_deg
 
 
 def _stands(spot: Spot, mjd: float, frame: Frame) -> FrameStands:

@@ -27,7 +27,7 @@ from widedusk.core.exposure.sub import Conditions, SubAdvice, advise
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.dew import Air
 from widedusk.core.kit.parts import Camera, Rig, Timer, Tracker
-from widedusk.core.kit.power import air_for, lanes, tripped
+from widedusk.core.kit.power import Swap, air_for, lanes, tripped
 from widedusk.core.night.windows import Night, Run, Track, mean_sky_mag, night_at, setup_minute, track
 from widedusk.core.pole.at_target import drifts_at
 from widedusk.core.pole.axis import Axis, UsualAxis
@@ -132,9 +132,9 @@ class Supply:
         return max((setup + first * MINUTE - begins) * 86_400.0, 0.0) if first < count else np.inf
 
 
-def feeding(assembly: Assembly, air_c: Floats) -> list[tuple[int, tuple[int, ...]]]:
-    """Of each battery that camera, tracker or timer need: the minute at which it ends, spares counted, and those at which one is
-    put in. air_c: minute by minute from when all is switched on."""
+def feeding(assembly: Assembly, air_c: Floats) -> list[tuple[int, tuple[Swap, ...]]]:
+    """Of each battery that camera, tracker or timer need: the minute at which it ends, spares counted, and the swaps for those.
+    air_c: minute by minute from when all is switched on."""
     needed = {one.name for one in assembly.placed if isinstance(one.part, NEEDED)}
     over = tripped(assembly)
     found = []
@@ -142,7 +142,7 @@ def feeding(assembly: Assembly, air_c: Floats) -> list[tuple[int, tuple[int, ...
         mine = [feed for feed in lane.feeds if feed.name in needed]
         if mine:
             off = any({lane.battery, feed.hub} & over for feed in mine)
-            found.append((0 if off else lane.lasts_min, tuple(use.first for use in lane.uses[1:])))
+            found.append((0 if off else lane.lasts_min, lane.swaps))
     return found
 
 

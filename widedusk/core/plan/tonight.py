@@ -12,6 +12,7 @@ from widedusk.core.exposure.card_verdict import card_verdict
 from widedusk.core.exposure.setting import as_carried
 from widedusk.core.exposure.verdict import exposure_verdict
 from widedusk.core.exposure.window import read
+from widedusk.core.framing.frame import Frame, sides_deg
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.complete import complete_verdict
 from widedusk.core.kit.dew import Air, below_air_c
@@ -22,6 +23,7 @@ from widedusk.core.night.cues import Cue, in_order, marks
 from widedusk.core.night.verdict import window_verdict
 from widedusk.core.night.weather import Cover, Forecast, StripWeather, air_of, strip_weather
 from widedusk.core.night.windows import STATES, Night, Track, setup_mjd, strip_span
+from widedusk.core.plan.frame_over import frame_clear
 from widedusk.core.plan.outlook import Supply, ends_mjd, night_of, outlook
 from widedusk.core.plan.power import power_and_dew, programme_ends
 from widedusk.core.pole.axis import Axis
@@ -115,8 +117,10 @@ def tonight(
     axis: Axis | None = None,
     air: Air | None = None,
     assembly: Assembly | None = None,
+    angle_deg: float = 0.0,
 ) -> Tonight:
-    """Work out one night. axis: as measured or left this night; assembly: the rig with what feeds it, which can end the night.
+    """Work out one night. axis: as measured or left this night; assembly: the rig with what feeds it, which can end the night;
+    angle_deg: of the frame's upper edge, by its framing.
 
     Raises InvalidInput naming every field that cannot be right."""
     night, choices = night_of(spot, evening), as_carried(rig, choices)
@@ -131,10 +135,11 @@ def tonight(
     first, last = (float(night.mjd[minute]) for minute in strip_span(night))
     begins = seen.begins_mjd if seen.begins_mjd is not None else setup
     ends = ends_mjd(begins, programme)
+    frame = Frame(target.ra_deg, target.dec_deg, angle_deg, *sides_deg(rig))
     reading = read(rig, seen.light, seen.wanted, seen.advice.step, seen.advice.exposure_s)
     verdicts = (
         payload_verdict(rig, choices.payload_school, choices.payload_percent, units),
-        window_verdict(night, path, target, choices),
+        window_verdict(night, path, target, choices, frame_clear(night, frame)),
         pole_verdict(seen.subject, seen.tolerance, seen.advice.exposure_s, spot, face, setup, sun_at_setup),
         exposure_verdict(seen.subject, seen.light, seen.wanted, seen.advice, reading, programme, seen.guided),
         card_verdict(programme, choices, spot.moment("Start", begins), spot.moment("Ends", ends)),
@@ -157,6 +162,6 @@ def tonight(
         seen.light.f_number,
         seen.advice.step.iso,
         spot.time_zone,
-        spot.clock(begins) if run else "",
-        spot.clock(ends) if run else "",
+        spot.clock(begins) if run and programme.frames else "",
+        spot.clock(ends) if run and programme.frames else "",
     )

@@ -8,7 +8,7 @@ from widedusk.records.owned import Owned, OwnedQuerySet
 class Place(Owned):
     latitude_deg = models.FloatField()
     longitude_deg = models.FloatField()
-    height_m = models.FloatField()
+    height_m = models.FloatField(null=True)  # none: nobody gave it, and sea level stands in
     time_zone = models.CharField(max_length=64)
     sky_mag = models.FloatField()
     access = models.TextField(blank=True, default="")  # how to get there, whom to ask, local rules

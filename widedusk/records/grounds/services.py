@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.grounds.place import MOST_NOTE, PlaceInput, SpotInput
+from widedusk.core.grounds.zone import time_zone_at
 from widedusk.core.scene import Spot as CoreSpot
 from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.records.grounds.models import Place, Spot
@@ -34,10 +35,11 @@ def spot_of(row: Spot, name: str = "") -> CoreSpot:
         name or str(row),
         place.latitude_deg,
         place.longitude_deg,
-        place.height_m,
+        place.height_m or 0.0,
         place.time_zone,
         place.sky_mag,
         HorizonProfile(tuple((azimuth, altitude) for azimuth, altitude in row.horizon)),
+        place.height_m is not None,
     )
 
 
@@ -45,7 +47,8 @@ def check_place(given: PlaceInput) -> None:
     """Raise InvalidInput with every fault of the place and its spots."""
     faults: list[Fault] = []
     try:
-        CoreSpot(given.name, given.latitude_deg, given.longitude_deg, given.height_m, given.time_zone, given.sky_mag)
+        zone = given.time_zone or "UTC"
+        CoreSpot(given.name, given.latitude_deg, given.longitude_deg, given.height_m or 0.0, zone, given.sky_mag)
     except InvalidInput as caught:
         faults += caught.faults
     for field in ("access", "caution"):
@@ -72,10 +75,24 @@ def _filled(row: Place, given: PlaceInput) -> Place:
     return row
 
 
+def _zone(given: PlaceInput, row: Place | None) -> str:
+    """The time zone of a place: as the coordinates say, unless another was chosen for where it now is."""
+    there = time_zone_at(given.latitude_deg, given.longitude_deg)
+    if not given.time_zone:
+        return there
+    if row is None or row.pk is None or given.time_zone != row.time_zone:
+        return given.time_zone
+    return there if there != time_zone_at(row.latitude_deg, row.longitude_deg) else given.time_zone
+
+
 @transaction.atomic
 def keep_place(owner: AbstractBaseUser, given: PlaceInput, row: Place | None = None) -> Place:
-    """Store a place with its spots; spots no longer given are marked deleted. Raises InvalidInput."""
+    """Store a place with its spots; spots no longer given are marked deleted. Raises InvalidInput.
+
+    Where the coordinates move into another time zone, the place moves with them, unless a zone is chosen at the same time.
+    """
     check_place(given)
+    given = replace(given, time_zone=_zone(given, row))
     kept = row or Place(owner_id=owner.pk)
     _filled(kept, given).refuse_a_second_of_its_name()
     if kept.pk is None and Place.objects.of(owner).count() >= MOST_PLACES:

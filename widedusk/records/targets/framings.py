@@ -48,6 +48,11 @@ def aimed(user: AbstractBaseUser, target: Target, framing: int | None) -> CoreTa
     return replace(found, ra_deg=row.ra_deg, dec_deg=row.dec_deg)
 
 
+def framing_angle(user: AbstractBaseUser, target: Target, framing: int | None) -> float:
+    """Position angle of the frame in degrees; 0 where no framing is chosen. Raises InvalidInput."""
+    return 0.0 if framing is None else float(framing_row_of(user, target, framing).angle_deg)
+
+
 @dataclass(frozen=True)
 class Arrived:
     """Where a test picture of a rig last stood on a framing, ICRS degrees, and in which night."""

@@ -65,7 +65,10 @@ const IN_HINT = [
             <b>{{ place.name }}</b><small v-if="place.access" class="muted">{{ place.access }}</small>
           </th>
           <td class="number">
-            {{ words(place) }}<small class="muted">{{ Math.round(place.height_m) }} m</small>
+            {{ words(place)
+            }}<small class="muted">{{
+              place.height_m === null ? 'elevation not known' : `${Math.round(place.height_m)} m`
+            }}</small>
           </td>
           <td class="number">{{ place.sky_mag.toFixed(2) }} <small class="muted">mag/arcsec²</small></td>
           <td>{{ place.time_zone }}</td>

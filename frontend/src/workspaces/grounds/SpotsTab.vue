@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useContext } from '@/composables/useContext'
 import { useSpots } from '@/composables/useNights'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
+import { lengthWords } from '@/instruments/lengths'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 /** The spots of one place: what each leaves to each target of the night. */
@@ -46,11 +47,7 @@ const longest = computed(() =>
               ><small class="muted number">{{ time.runs }}</small>
             </td>
             <td class="number">
-              {{
-                row.best === null
-                  ? 'no difference'
-                  : `${Math.floor(row.wins_minutes / 60)} h ${String(row.wins_minutes % 60).padStart(2, '0')} min`
-              }}
+              {{ row.best === null ? 'no difference' : lengthWords(row.wins_minutes * 60) }}
             </td>
           </tr>
         </tbody>

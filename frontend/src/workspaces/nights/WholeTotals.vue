@@ -1,14 +1,11 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
+import { lengthWords } from '@/instruments/lengths'
 
 /** What each picture and panel gets of the night, beside an even split of it; and the runs as a table, with what to key in. */
 defineProps<{ whole: Schemas['WholeNight']; rigs: string[]; startToStart: boolean; trip: boolean }>()
 const emit = defineEmits<{ working: [place: number]; total: [place: number] }>()
-const hours = (seconds: number) => {
-  const minutes = Math.round(seconds / 60)
-  return `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')} min`
-}
 </script>
 
 <template>
@@ -85,7 +82,7 @@ const hours = (seconds: number) => {
                 </button>
               </th>
               <td class="number">{{ one.frames }}</td>
-              <td class="number">{{ hours(one.open_s) }}</td>
+              <td class="number">{{ lengthWords(one.open_s) }}</td>
               <td class="number">{{ number(one.hours, 2) }}</td>
               <td class="number">{{ number(one.even_h, 2) }}</td>
               <td class="number">{{ number(one.gathered_h, 2) }}</td>

@@ -16,6 +16,10 @@ const { data } = useQuery({
   enabled: computed(() => asked.value !== null),
 })
 const WHERE = { part: 'bench-parts', 'my camera': 'exposure-camera', 'test picture': 'exposure-test' } as const
+const ASSUMED = {
+  horizon: { words: 'Draw what stands in the way', name: 'grounds' },
+  elevation: { words: 'Give the elevation', name: 'grounds-places' },
+} as const
 const where = (one: Schemas['Better'], query: object) => ({
   name: WHERE[one.where],
   query: one.where === 'part' ? { ...query, part: one.part } : { ...query },
@@ -23,10 +27,16 @@ const where = (one: Schemas['Better'], query: object) => ({
 </script>
 
 <template>
-  <section v-if="data?.better.length" class="panel better" aria-label="Better numbers">
+  <section v-if="data && (data.better.length || data.assumed.length)" class="panel better" aria-label="Better numbers">
     <h2>Better numbers</h2>
-    <p class="muted">Some values are typical of their class. Your own would change most:</p>
-    <ul>
+    <ul v-if="data.assumed.length" class="assumed" aria-label="Assumed">
+      <li v-for="one in data.assumed" :key="one.key">
+        <b>Assumed</b>: {{ one.what }}
+        <RouterLink :to="{ name: ASSUMED[one.key].name, query: $route.query }">{{ ASSUMED[one.key].words }}</RouterLink>
+      </li>
+    </ul>
+    <p v-if="data.better.length" class="muted">Some values are typical of their class. Your own would change most:</p>
+    <ul v-if="data.better.length">
       <li v-for="one in data.better" :key="one.topic">
         <b>{{ one.topic }}</b>: <RouterLink :to="where(one, $route.query)">{{ one.what }}</RouterLink>
         <span class="number ends">{{ one.low }} … {{ one.high }}</span>

@@ -8,6 +8,7 @@ import { coordinateWords, number } from '@/composables/figures'
 import { useTake } from '@/composables/useCatalogue'
 import { useContext } from '@/composables/useContext'
 import { useFaults } from '@/composables/useFaults'
+import { useWhereabouts } from '@/composables/useWhereabouts'
 import Field from '@/parts/Field.vue'
 import FormFaults from '@/parts/FormFaults.vue'
 
@@ -44,6 +45,11 @@ const TRACKERS = [
 const SKIES = listed(['in a town', 'at the edge of a town', 'a village', 'dark country', 'far from every lamp'])
 const asks = computed(() => !props.hasRig || !props.hasPlace)
 
+const { looking, trouble, find } = useWhereabouts()
+async function here() {
+  const found = await find()
+  if (found) ground.coordinates = coordinateWords(found.latitude_deg, found.longitude_deg, 4)
+}
 const point = (latitude: number, longitude: number) => (ground.coordinates = coordinateWords(latitude, longitude, 1))
 
 const go = () =>
@@ -107,8 +113,12 @@ const hours = (minutes: number) => `${number(minutes / 60, 1)} h`
           path="hand.focal_mm"
           label="Focal length"
           unit="mm"
-          hint="a zoom: where you use it" />
-        <Field v-model="hand.f_number" path="hand.f_number" label="Opens to f/" hint="as written on the lens" />
+          hint="a zoom: both ends, like 18-55" />
+        <Field
+          v-model="hand.f_number"
+          path="hand.f_number"
+          label="Opens to f/"
+          hint="as written on the lens, like 2.8 or 3.5-5.6" />
       </div>
     </fieldset>
     <fieldset v-if="!hasPlace">
@@ -120,7 +130,11 @@ const hours = (minutes: number) => `${number(minutes / 60, 1)} h`
             path="ground.coordinates"
             label="Coordinates"
             kind="text"
-            hint="pasted, like 24.58 S, 16.42 E; or point on the map" />
+            hint="e.g. 24.58 S, 16.42 E, or click the map" />
+          <p class="here">
+            <Button size="small" :loading="looking" @click="here">Use my location</Button>
+            <small v-if="trouble" class="fault" role="alert">{{ trouble }}</small>
+          </p>
           <Field v-model="ground.sky" path="ground.sky" label="How dark is it there?" kind="choice" :options="SKIES" />
         </div>
         <WorldOutline class="map" :places="[]" :width="320" @pick="point" />
@@ -183,6 +197,16 @@ legend {
   display: grid;
   grid-template-columns: repeat(2, minmax(0, 1fr));
   gap: 4px 16px;
+}
+.here {
+  margin: 0 0 8px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 10px;
+  align-items: center;
+}
+.fault {
+  color: var(--stop);
 }
 .map {
   cursor: crosshair;

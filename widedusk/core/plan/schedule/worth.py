@@ -15,7 +15,7 @@ from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.dew import Air
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.kit.parts import Counterweight, Rig
-from widedusk.core.kit.power import air_for
+from widedusk.core.kit.power import Swap, air_for
 from widedusk.core.night.windows import STATES, Track, setup_minute
 from widedusk.core.plan.outlook import Outlook, calibration_of, feeding, looked_at, night_of, outlook, pauses_of
 from widedusk.core.plan.schedule.problem import Bools, Way
@@ -73,10 +73,10 @@ class Wish:
 
 @dataclass(frozen=True)
 class Current:
-    """Minutes of the night at which what takes pictures runs out of power, and is given a fresh battery."""
+    """Minute of the night at which what takes pictures runs out of power, and which batteries are swapped when."""
 
     ends: int
-    swaps: tuple[int, ...] = ()
+    swaps: tuple[Swap, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -143,12 +143,12 @@ def current(stand: Stand, spot: Spot, evening: date, air: Air | None) -> Current
     if end <= begin:
         return Current(last)
     minutes = night.mjd[0] + np.arange(begin, end + 1.0) * MINUTE
-    ends, swaps = last, set()
+    ends, swaps = last, list[Swap]()
     for runs_out, fresh in feeding(stand.assembly, air_for(air, minutes)):
-        swaps |= {begin + one for one in fresh}
+        swaps += [replace(one, minute=begin + one.minute) for one in fresh]
         if runs_out < len(minutes) - 1:
             ends = min(ends, begin + runs_out)
-    return Current(ends, tuple(sorted(one for one in swaps if one < ends)))
+    return Current(ends, tuple(sorted((one for one in swaps if one.minute < ends), key=lambda one: (one.minute, one.empty))))
 
 
 def card_room(stand: Stand) -> float:
@@ -192,7 +192,7 @@ def ways_of(
         fed = (minutes >= max(setup, between[0])) & (minutes < min(power.ends, between[1]))
         swapped = np.zeros(len(minutes), dtype=bool)
         until = power.ends
-        for swap in power.swaps:
+        for swap in (one.minute for one in power.swaps):
             if asleep is not None and asleep[0] <= swap < asleep[1]:
                 fed &= minutes < swap  # nobody is up to change it
                 until = min(until, swap)
