@@ -27,6 +27,7 @@ def var(tmp_path, monkeypatch):
 def test_secrets_are_made_once_and_only_their_owner_reads_them(var):
     first = basics.secret("database")
     assert basics.secret("database") == first != basics.secret("django")
+    assert len(first) >= 50  # as `check --deploy` asks of a key (W009)
     assert len(first) >= 30
     assert stat.S_IMODE((var / "secrets.json").stat().st_mode) == 0o600
 

@@ -14,6 +14,7 @@ from PIL import Image
 
 from tests.invented import CLIP_E, a_pair, as_dng, patterns, sky, write_picture
 from widedusk.core.errors import InvalidInput
+from widedusk.core.frames.frame import read_frame
 from widedusk.core.frames.measure import measure, why_not
 from widedusk.core.frames.read import read_header, read_picture
 from widedusk.core.frames.stars import Found
@@ -161,3 +162,24 @@ def test_a_focal_length_that_cannot_be_names_the_field(tmp_path, book):
     path = write_picture(tmp_path / "one.jpg", pair, pair.shots[0])
     assert "outside 3° to 80°" in refusal(path, book, 2000.0)
     assert "Are 135 mm and the size of the sensor right?" in refusal(path, book, 135.0)
+
+
+@pytest.mark.parametrize(
+    ("values", "cards"),
+    [
+        (np.full((500, 600), np.nan, np.float32), {}),
+        (np.full((500, 600), 1e300), {}),  # more than a plane can hold
+        (np.zeros((500, 600), np.float32), {}),
+        (np.full((500, 600), 7, np.int16), {"BSCALE": 0.0, "BZERO": 0.0}),
+        (np.full((500, 600), 7, np.int16), {"BSCALE": 1.0, "BZERO": "1E999"}),
+    ],
+)
+def test_a_frame_without_any_light_is_refused_in_words_and_never_measured(values, cards, tmp_path):
+    """FITS Standard 4.0: BSCALE and BZERO scale what lies in the file, and NaN is no value."""
+    unit = fits.PrimaryHDU(values)
+    for name, value in cards.items():
+        unit.header[name] = value
+    unit.writeto(tmp_path / "dark.fits", output_verify="ignore")
+    for read in (read_picture, lambda path: read_frame(path, dict, (36.0, 50.0), None, lambda *_: None)):
+        with pytest.raises(InvalidInput, match=r"holds no light|could not be read as FITS"):
+            read(tmp_path / "dark.fits")

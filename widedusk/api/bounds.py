@@ -1,4 +1,4 @@
-"""No request body larger than any that is asked for, refused before it is read."""
+"""What holds for every request: no body larger than any that is asked for, and no answer of a person's kept on the way."""
 
 import re
 from collections.abc import Callable
@@ -26,6 +26,18 @@ def answers_health(get_response: Callable[[HttpRequest], HttpResponseBase]) -> C
             connection.close()
             return JsonResponse({"healthy": False}, status=503)
         return JsonResponse({"healthy": True})
+
+    return answer
+
+
+def keeps_nothing(get_response: Callable[[HttpRequest], HttpResponseBase]) -> Callable[[HttpRequest], HttpResponseBase]:
+    """Middleware. Answers of the API are a person's own: no cache on the way keeps them, unless an endpoint says otherwise."""
+
+    def answer(request: HttpRequest) -> HttpResponseBase:
+        response = get_response(request)
+        if request.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "private, no-store")
+        return response
 
     return answer
 

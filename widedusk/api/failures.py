@@ -7,6 +7,7 @@ from typing import Any
 from django.core.exceptions import RequestDataTooBig, SuspiciousOperation
 from django.db import DataError, IntegrityError, InterfaceError, OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
+from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
@@ -104,14 +105,14 @@ def answer_failures(api: NinjaAPI) -> None:
         if "of_a_name" in str(exc) or "username" in str(exc):
             field = "username" if "username" in str(exc) else "name"
             return say(request, 422, [Fault(field, None, "This name was taken a moment ago; choose another.")])
-        log.warning("Refused by the database: %s", exc)
+        log.warning("Refused by the database: %s", exc, extra={"request": request})
         return say(
             request, 409, [Fault("", None, "It was changed elsewhere at the same moment. Look at it again, then try once more.")]
         )
 
     @api.exception_handler(DataError)
     def unfit(request: HttpRequest, exc: DataError) -> HttpResponse:
-        log.warning("Not storable: %s", exc)
+        log.warning("Not storable: %s", exc, extra={"request": request})
         return say(request, 422, [Fault("", None, "Something in it cannot be stored: a number too large or a text too long.")])
 
     @api.exception_handler(OperationalError)
@@ -119,10 +120,15 @@ def answer_failures(api: NinjaAPI) -> None:
     def away(request: HttpRequest, exc: Exception) -> HttpResponse:
         """The database is down or coming back; the connection is not used again."""
         connection.close()
-        log.warning("No database: %s", exc)
+        log.warning("No database: %s", exc, extra={"request": request})
         return say(
             request, 503, [Fault("", None, "The database does not answer just now. Nothing typed is lost; try again in a moment.")]
         )
+
+    @api.exception_handler(MultiPartParserError)
+    def torn(request: HttpRequest, exc: MultiPartParserError) -> HttpResponse:
+        log.info("An upload that cannot be parted: %s", exc, extra={"request": request})
+        return say(request, 400, [Fault("", None, "This upload cannot be read; choose the file once more.")])
 
     @api.exception_handler(SuspiciousOperation)
     def too_much(request: HttpRequest, exc: SuspiciousOperation) -> HttpResponse:
@@ -132,7 +138,7 @@ def answer_failures(api: NinjaAPI) -> None:
 
     @api.exception_handler(Exception)
     def ours(request: HttpRequest, exc: Exception) -> HttpResponse:
-        log.exception("%s %s failed", request.method, request.path)
+        log.exception("%s %s failed", request.method, request.path, extra={"request": request})
         return say(
             request, 500, [Fault("", None, "This failed through our fault, and is written down in the log. Try it once more.")]
         )

@@ -163,7 +163,7 @@ def secret(name: str) -> str:
     if name not in kept:
         with held("state"):
             kept = _read(SECRETS)
-            kept.setdefault(name, secrets.token_urlsafe(24))
+            kept.setdefault(name, secrets.token_urlsafe(48))
             write_whole(SECRETS, json.dumps(kept, indent=1), 0o600)
     return str(kept[name])
 

@@ -65,6 +65,7 @@ MIDDLEWARE = [
     "widedusk.api.bounds.answers_health",  # before anything that looks at host or protocol: it is asked on this machine
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "widedusk.api.bounds.keeps_nothing",
     "widedusk.api.bounds.bounded_body",
     "csp.middleware.CSPMiddleware",
     "django.middleware.gzip.GZipMiddleware",  # of answers; the pages were packed when they were built
@@ -177,6 +178,8 @@ NINJA_PAGINATION_MAX_LIMIT = 200
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"asked": {"()": "widedusk.settings.logs.WhoAsked"}},
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s account %(account)s from %(address)s: %(message)s"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["asked"], "formatter": "line"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

@@ -262,6 +262,8 @@ def _from_array(path: Path, header: Header, array: NDArray[Any], letters: str = 
         raise refused(f"“{path.name}” holds an array of {array.ndim} dimensions, no picture. {WANTED}", path.name)
     np.nan_to_num(plane, copy=False, nan=0.0, posinf=0.0, neginf=0.0)
     clip = float(np.iinfo(array.dtype).max) if np.issubdtype(array.dtype, np.integer) else float(plane.max())
+    if clip <= 0.0:
+        raise refused(f"“{path.name}” holds no light: its values are nought, too large, or no numbers. {WANTED}", path.name)
     whole = partial(cuts.of_array, array, letters if sorted(letters) == sorted("RGGB") else "")
     if array.dtype == np.uint8:
         plane, clip = LINEAR[plane.astype(np.uint8)], 1.0

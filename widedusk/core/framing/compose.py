@@ -298,7 +298,12 @@ def composed_verdict(
         "reach",
         "The longest focal length",
         "f · least over angles of min(W/X, H/Y)",
-        (Quantity("Focal length", focal_mm, "mm", "f", 0), Quantity("Frame over hull", found.fits_up_to, decimals=3)),
+        (
+            Quantity("Focal length", focal_mm, "mm", "f", 0),
+            Quantity("Frame over hull", found.fits_up_to, decimals=3)
+            if np.isfinite(found.fits_up_to)
+            else Quantity("Frame over hull", text="a single point: any"),
+        ),
         Quantity("Up to", longest_mm, "mm", decimals=0) if longest_mm else Quantity("Up to", text="any"),
         "X, Y: the hull’s width and height as the frame lies",
         "definition",

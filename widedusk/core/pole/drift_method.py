@@ -65,13 +65,15 @@ class Entry:
     minutes: float
 
 
+WATCHED_MIN = 0.5, 120.0  # a star is watched so long at least and at most, however good the axis has to be. Our own
 LOWEST_WATCH_DEG, READING_PX = 20.0, 1.0
 
 
 def watch_places(latitude_deg: float, tolerance_arcmin: float, scale_arcsec_px: float) -> tuple[WatchPlace, WatchPlace]:
     """Where two stars tell both errors: one on the meridian near the equator, one low in the east or west."""
     south = latitude_deg < 0
-    minutes = 2.0 * scale_arcsec_px / (tolerance_arcmin * ARCMIN * SIDEREAL_RATE_RAD_S / ARCSEC_PER_MIN)
+    moves = tolerance_arcmin * ARCMIN * SIDEREAL_RATE_RAD_S / ARCSEC_PER_MIN  # arcseconds a minute
+    minutes = float(np.clip(2.0 * scale_arcsec_px / max(moves, 1e-9), *WATCHED_MIN))
     high = min(90.0 - abs(latitude_deg), 75.0)
     facing = "north" if south else "south"
     return (

@@ -30,7 +30,7 @@ from widedusk.records.pictures.pictures import (
     let_strays_go,
     received,
 )
-from widedusk.records.pictures.store import lay_down, let_file_go, lying
+from widedusk.records.pictures.store import lay_down, let_file_go, lies_below, lying
 from widedusk.records.targets.models import Target
 
 MOST_FILES = 20_000  # of one folder
@@ -55,7 +55,9 @@ def _root() -> Path | None:
 
 
 def _is_picture(path: Path) -> bool:
-    return path.suffix.lower() not in NOT_PICTURES and not path.name.startswith(".") and path.is_file()
+    """Links are passed over: they may lead out of the allowed folder."""
+    usual = path.suffix.lower() not in NOT_PICTURES and not path.name.startswith(".")
+    return usual and not path.is_symlink() and path.is_file()
 
 
 @dataclass(frozen=True)
@@ -79,8 +81,8 @@ def folders_there() -> list[FolderThere]:
 def place_of(path: str) -> Path:
     """Where a folder lies. Raises InvalidInput for what is not there or lies outside the allowed folder."""
     root = _root()
-    found = (root / path).resolve() if root is not None and "\x00" not in path else None
-    if root is None or found is None or not found.is_relative_to(root) or not found.is_dir():
+    found = lies_below(root, path) if root is not None else None
+    if root is None or found is None or not found.is_dir():
         told = (
             "This server was started without a folder of pictures; start it with WIDE_DUSK_PICTURE_FOLDER set."
             if root is None
@@ -163,7 +165,10 @@ def opened_frame(row: Frame) -> Iterator[Path]:
     elif row.folder.machine != settings.WIDE_DUSK_MACHINE:
         raise InvalidInput([Fault("path", row.folder.path, f"“{row.name}” lies on another machine than this worker.")])
     else:
-        yield place_of(row.folder.path) / row.name
+        path = place_of(row.folder.path) / row.name
+        if path.is_symlink():  # put there since the folder was looked through
+            raise FileNotFoundError(row.name)
+        yield path
 
 
 def let_brought_files_go() -> None:

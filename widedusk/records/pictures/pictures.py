@@ -24,7 +24,7 @@ from widedusk.core.frames.header import MOST_PICTURE_BYTES, Header
 from widedusk.records.clock import true_now
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.pictures.models import Picture
-from widedusk.records.pictures.store import is_there, lay_down, let_file_go, lying, names_below, store
+from widedusk.records.pictures.store import is_there, lay_down, let_file_go, lies_below, lying, names_below, store
 
 MOST_WAITING = 60  # pictures of one person whose files lie here
 MOST_KEPT = 500  # and those that a person wants to stay
@@ -129,7 +129,7 @@ def take_upload(owner: AbstractBaseUser, name: str, chunks: Iterable[bytes]) -> 
 def opened(row: Picture) -> Iterator[Path]:
     """The file of a picture, wherever it lies. Raises FileNotFoundError."""
     if row.from_folder:
-        if not Path(row.file).is_file():
+        if Path(row.file).is_symlink() or not Path(row.file).is_file():
             raise FileNotFoundError(row.file)
         yield Path(row.file)
     else:
@@ -159,8 +159,8 @@ def take_from_folder(owner: AbstractBaseUser, names: Sequence[str]) -> list[Pict
     root = Path(settings.WIDE_DUSK_PICTURE_FOLDER).resolve() if settings.WIDE_DUSK_PICTURE_FOLDER else None
     rows = []
     for name in names:
-        path = (root / name).resolve() if root else None
-        if root is None or path is None or not path.is_relative_to(root) or not path.is_file():
+        path = lies_below(root, name) if root else None
+        if root is None or path is None or not path.is_file():
             raise InvalidInput([Fault("names", name, f"There is no picture “{name}” in the folder; choose one from the list.")])
         rows.append(_row(owner, path, path.name))
     return rows

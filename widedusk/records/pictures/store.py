@@ -89,3 +89,12 @@ def names_below(folder: str) -> list[str]:
     except FileNotFoundError:
         return []
     return [f"{folder}/{one}" if folder else one for one in files]
+
+
+def lies_below(root: Path, path: str) -> Path | None:
+    """Where a path below a folder really leads; none where that is outside, or where no disk can have such a path."""
+    try:
+        found = (root / path).resolve()
+        return found if found.is_relative_to(root) and found.exists() else None
+    except (OSError, ValueError):
+        return None
