@@ -1,7 +1,7 @@
 """The pole through the API: what it answers, what it refuses, whose it is; and the long work with its worker taken away."""
 
 import uuid
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -14,6 +14,7 @@ from tests.web.conftest import begin, bring, faults, listed, send, shot
 from widedusk.core.frames.header import MOST_PICTURE_BYTES
 from widedusk.jobs.measuring import Cancelled, _teller
 from widedusk.jobs.queue import find_what_was_left_lying, measure_pictures
+from widedusk.records import work
 from widedusk.records.pictures.models import Measurement, Picture
 from widedusk.records.pictures.pictures import let_old_files_go
 from widedusk.records.pole.models import Alignment
@@ -239,3 +240,32 @@ def test_a_turn_of_a_screw_is_learnt_and_kept_with_the_tracker(ours, asked):
     assert ours.post(f"/api/alignments/{after}/restore").status_code == 200
     keeping = ours.get("/api/pole/keeping", asked).json()
     assert "Look again after every 30 frames" in keeping["verdict"]["advice"] and "not measured" in keeping["verdict"]["sentence"]
+
+
+def test_the_time_left_never_counts_upwards_while_one_part_goes_on(ours, asked, monkeypatch):
+    """Reckoned when a part is done, by the time since the run took it up and not since it was put in line; then it runs down."""
+    clock = [datetime(2026, 12, 8, 20, tzinfo=UTC)]
+    monkeypatch.setattr(work, "true_now", lambda: clock[0])
+    owner = ours.session["_auth_user_id"]
+    place = {name: asked[name] for name in ("rig", "spot", "target")}
+    row = Measurement.objects.create(owner_id=owner, task="lens", night=asked["night"], **{f"{n}_id": v for n, v in place.items()})
+    clock[0] += timedelta(minutes=10)  # in line
+    row = work.claim(Measurement, row.pk)
+
+    def left() -> float | None:
+        return Measurement.objects.get(pk=row.pk).left_s
+
+    assert left() is None
+    clock[0] += timedelta(seconds=20)
+    work.beat(row, share=0.25)
+    assert left() == pytest.approx(60.0)
+    told = []
+    for _ in range(70):
+        clock[0] += timedelta(seconds=1)
+        work.beat(row)  # signs of life of one long part
+        told.append(left())
+    assert told[:3] == [59.0, 58.0, 57.0] and told[-1] is None
+    work.beat(row, share=0.5)
+    assert left() == pytest.approx(90.0)
+    _teller(row, 2, 2)(0.0, "finding the axis")  # after both pictures
+    assert Measurement.objects.get(pk=row.pk).doing == "finding the axis"

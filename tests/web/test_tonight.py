@@ -52,6 +52,14 @@ def test_wrong_input_is_answered_at_its_field(ours, wrong, field, words):
     assert words in faults(ours.get("/api/tonight", {**context_of(ours), **wrong}))[field]
 
 
+def test_a_card_without_a_frame_tells_no_time_to_press(ours):
+    none = {"sub_school": "fixed", "fixed_sub_s": "1200", "most_hours": "0.05"}
+    night = ours.get("/api/tonight", {**context_of(ours), **none}).json()
+    assert (night["card"]["frames"], night["start_clock"], night["end_clock"]) == (0, "", "")
+    exposure = ours.get("/api/exposure", {**context_of(ours), **none}).json()
+    assert (exposure["start_clock"], exposure["end_clock"]) == ("", "")
+
+
 def test_choices_change_the_answer(ours):
     def verdicts(**choices):
         answer = ours.get("/api/tonight", {**context_of(ours), **choices}).json()

@@ -96,13 +96,6 @@ class MeasurementOut(Schema):
     iso: int | None
 
 
-def _left_s(row: Measurement) -> float | None:
-    if row.state != "running" or row.share < 0.05 or row.beat_at is None:
-        return None
-    spent = (row.beat_at - row.created_at).total_seconds()
-    return max(spent * (1.0 - row.share) / row.share, 0.0)
-
-
 def _judged(row: Measurement, result: dict[str, Any]) -> AxisOut:
     """The axis against what was needed when it was measured; screws as the tracker is known now."""
     if row.task == "series":
@@ -147,7 +140,7 @@ def _out(row: Measurement, heard: Callable[[], bool] = worker_is_heard) -> Measu
         silent=is_silent(row, heard),
         share=row.share,
         doing=row.doing,
-        left_s=_left_s(row),
+        left_s=row.left_s,
         created_at=row.created_at,
         faults=row.faults,
         pictures=found,

@@ -16,6 +16,7 @@ from widedusk.core.errors import InvalidInput, storable
 from widedusk.records.clock import true_now
 
 DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so long is gone; no step of the work takes longer
+LEAST_TOLD = 0.05  # of the work, from which on the rest can be told
 log = logging.getLogger(__name__)
 
 
@@ -34,6 +35,10 @@ class Claimed(models.Model):
     class Meta:
         abstract = True
 
+    def at_the_start(self) -> dict[str, Any]:
+        """What is written down when a run takes it up."""
+        return {}
+
     def at_the_end(self) -> dict[str, Any]:
         """What is written down, whatever came out."""
         return {}
@@ -44,6 +49,8 @@ class Work(Claimed):
 
     asked = models.JSONField(default=dict)
     share = models.FloatField(default=0.0)  # done, 0 to 1
+    begun_at = models.DateTimeField(null=True, default=None)  # by the run that is at it
+    share_at = models.DateTimeField(null=True, default=None)  # when so much was done
     doing = models.CharField(max_length=120, blank=True, default="")
     cancel_wanted = models.BooleanField(default=False)
     result = models.JSONField(null=True, default=None)
@@ -54,8 +61,20 @@ class Work(Claimed):
         abstract = True
         ordering: ClassVar[tuple[str, ...]] = ("-created_at", "-id")
 
+    def at_the_start(self) -> dict[str, Any]:
+        return {"begun_at": true_now(), "share_at": None}
+
     def at_the_end(self) -> dict[str, Any]:
         return {"finished_at": true_now(), "doing": ""}
+
+    @property
+    def left_s(self) -> float | None:
+        """How long it goes on, reckoned when the last part was done; none while that cannot be told, or has run out."""
+        if self.state != "running" or self.share < LEAST_TOLD or self.begun_at is None or self.share_at is None:
+            return None
+        spent = (self.share_at - self.begun_at).total_seconds()
+        left = spent * (1.0 - self.share) / self.share - (true_now() - self.share_at).total_seconds()
+        return left if left > 0.0 else None
 
 
 C = TypeVar("C", bound=Claimed)
@@ -87,8 +106,10 @@ def claim(kind: type[C], number: int) -> C | None:
     row = kind._default_manager.select_for_update(of=("self",)).filter(pk=number).first()
     if row is None or row.state not in {"waiting", "running"} or (row.state == "running" and not is_silent(row)):
         return None
-    row.state, row.beat_at, row.claim = "running", true_now(), uuid.uuid4()
-    row.save(update_fields=("state", "beat_at", "claim"))
+    begins = {"state": "running", "beat_at": true_now(), "claim": uuid.uuid4(), **row.at_the_start()}
+    for name, value in begins.items():
+        setattr(row, name, value)
+    row.save(update_fields=tuple(begins))
     return row
 
 
@@ -102,6 +123,8 @@ def alive(row: C, **changes: Any) -> QuerySet[C]:
 
 def beat(row: Work, **changes: Any) -> bool:
     """The same of long work. True when the person wants it stopped. Raises Superseded."""
+    if "share" in changes:
+        changes["share_at"] = true_now()
     return alive(row, **changes).filter(cancel_wanted=True).exists()
 
 
