@@ -11,11 +11,13 @@ from benchmarks.whole_night import night as a_night
 from tests.conftest import a_rig, a_spot
 from tests.outside.test_trips_planned import FIRST, a_trip
 from tests.outside.test_whole_night import stand, wish
+from widedusk.core.plan.outlook import outlook
 from widedusk.core.plan.schedule import effort
 from widedusk.core.plan.schedule.compose import Limits, composed, solved
 from widedusk.core.plan.schedule.problem import Problem
 from widedusk.core.plan.schedule.runs import left_out, runs_of
 from widedusk.core.plan.schedule.solve import solve
+from widedusk.core.plan.schedule.whole import against_even
 
 BURNS = "while True: pass"
 
@@ -85,3 +87,27 @@ def test_no_reason_is_given_that_is_not_true():
     made, found = solved(composed(rigs[:1], asks_too_much, a_spot(-24.6), FIRST, Limits()))
     (left,) = left_out(made, runs_of(made, found.stretches), a_spot(-24.6), FIRST)
     assert "20 h or nothing" in left.reason and "Others" not in left.reason
+
+
+def test_hours_at_most_are_kept_to_as_on_tonight():
+    """Counted by hand from the clocks of the runs; Tonight's own card keeps to the same hours."""
+    spot, target = a_spot(-24.6), wish("two", 83.8, -5.4)
+    for most_h in (None, 2.0):
+        rigs = [stand("long", a_rig(135), most_hours=most_h), stand("wide", a_rig(100))]
+        made, found = solved(composed(rigs, [target, wish("one", 161.0, -59.7)], spot, FIRST, Limits()))
+        runs = runs_of(made, found.stretches)
+        hours = {
+            rig: sum((run.ends_at - run.begins_at).total_seconds() for run in runs if (run.stand, run.wish) == (rig, 0)) / 3600
+            for rig in range(2)
+        }
+        alone, order = solved(composed(rigs[:1], [target], spot, FIRST, Limits()))
+        (run,) = runs_of(alone, order.stretches)
+        card = outlook(rigs[0].rig, spot, FIRST, target.target, rigs[0].choices).card
+        if most_h:
+            assert hours[0] <= most_h + 1e-6
+            # Whole slots, and the share of looks at axis and focus, take up to a tenth of what the card says.
+            assert 0.9 * card.frames <= run.frames <= card.frames and run.frames * run.exposure_s <= most_h * 3600
+            assert run.begins_with in {"its best hours begin", "its window opens"}
+        else:
+            assert run.frames > 2.0 * 3600 / run.exposure_s
+    assert "neither card nor hours" in against_even(-5.0, 5, limited=True)

@@ -238,7 +238,8 @@ def posed(one: Looked, wishes: Sequence[Wish], aims: Sequence[Aim], best: Sequen
     ways, aims_left, wishes_left = those_that_open(one.ways(first, best), aims, wishes, rules)
     begin, slots = _first_slot(one.night, ways, slot)
     problem = Problem(wishes_left, aims_left, ways, begin, slots, rules)
-    return Composed(one.night, stop.stands, wishes, one.found, first, best, _with_cards(problem, stop.stands), stop.dropped)
+    bounded = _with_most(_with_cards(problem, stop.stands), stop.stands)
+    return Composed(one.night, stop.stands, wishes, one.found, first, best, bounded, stop.dropped)
 
 
 def _with_cards(problem: Problem, stands: Sequence[Stand]) -> Problem:
@@ -250,6 +251,14 @@ def _with_cards(problem: Problem, stands: Sequence[Stand]) -> Problem:
         if minutes * max((way.frames_min for way in mine), default=0.0) > holds:
             return replace(problem, room=room)
     return problem
+
+
+def _with_most(problem: Problem, stands: Sequence[Stand]) -> Problem:
+    """With the hours that are wanted of one target at most, where a person set an end."""
+    hours = [one.choices.most_hours for one in stands[: problem.lanes]]
+    if all(one is None for one in hours):
+        return problem
+    return replace(problem, most_min=tuple(np.inf if one is None else 60.0 * one for one in hours))
 
 
 def those_that_open(

@@ -133,6 +133,19 @@ def _cards(problem: Problem, found: Candidates, rows: _Rows) -> None:
             rows.of_stretches(np.full(len(mine), row), mine, frames[mine])
 
 
+def _at_most(problem: Problem, found: Candidates, rows: _Rows, aim: Ints) -> None:
+    """In one night no more time for a picture than is wanted of it with each rig; whoever fixes more wants more."""
+    lanes, night = lane_of(problem, found), problem.night_of(found)
+    picture = np.array([one.picture for one in problem.aims], dtype=int)[aim]
+    minutes = problem.minutes(found) if problem.most_min else np.zeros(0)
+    for lane, most in enumerate(problem.most_min):
+        mine = np.flatnonzero(lanes == lane)
+        for key in np.unique(np.stack([picture[mine], night[mine]], axis=1), axis=0) if np.isfinite(most) else ():
+            these = mine[(picture[mine] == key[0]) & (night[mine] == key[1])]
+            row = rows.add(np.array([max(most, minutes[these][found.held[these]].sum())]))
+            rows.of_stretches(np.full(len(these), row), these, minutes[these])
+
+
 def _woken(begins: Ints, slot: int) -> int:
     """How often these changes wake somebody, each time for half an hour."""
     times, until = 0, -1
@@ -216,6 +229,7 @@ def model_of(problem: Problem, found: Candidates) -> Model:
     _tangents(problem, found, most, aim, most_h, hours, gain)
     _person(problem, found, most)
     _cards(problem, found, most)
+    _at_most(problem, found, most, aim)
     waking = _sleep(problem, found, most, awake)
     asked = _least(problem, found, most, aim, most_h, hours, awake + waking)
 

@@ -117,6 +117,7 @@ class Problem:
     nights: Sequence[int] = (0,)
     every_night: bool = False
     room: Sequence[float] = ()  # frames that the memory card of each lane holds in one night; none where it holds all
+    most_min: Sequence[float] = ()  # minutes of frames that each lane takes of one picture in a night at most; none without an end
 
     @property
     def lanes(self) -> int:
@@ -131,15 +132,20 @@ class Problem:
         begin = min(one.first + self.rules.change, one.last)
         return float(way.summed[one.last] - way.summed[begin])
 
-    def frames(self, found: "Candidates") -> Floats:
-        """How many each column takes, shape (n,)."""
+    def minutes(self, found: "Candidates") -> Floats:
+        """Minutes of each column in which frames are taken, shape (n,)."""
         made, slot = np.zeros(len(found.way)), self.rules.slot
         for number, way in enumerate(self.ways):
             mine = np.flatnonzero(found.way == number)
             last = self.first + found.end[mine] * slot
             framed = np.minimum(self.first + found.begin[mine] * slot + self.rules.change, last)
-            made[mine] = (way.counted[last] - way.counted[framed]) * way.frames_min
+            made[mine] = way.counted[last] - way.counted[framed]
         return made
+
+    def frames(self, found: "Candidates") -> Floats:
+        """How many each column takes, shape (n,)."""
+        pace = np.array([way.frames_min for way in self.ways], dtype=float)
+        return np.asarray(self.minutes(found) * pace[found.way])
 
     def gathered(self, stretches: Sequence[Stretch]) -> Floats:
         """Weighted hours that each aim gets, shape (aims,)."""

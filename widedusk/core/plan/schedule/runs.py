@@ -183,6 +183,7 @@ def _begins_with(problem: Problem, one: Stretch, first: int, lane: Sequence[Stre
         (any(abs(other.first - before) < rules.change for other in other_rigs), "the other rig is set up"),
         (any(begin - rules.change < before < end for begin, end in rules.asleep), "you wake"),
         (_card_is_full(problem, (one, *lane)), "the memory card holds all from there on"),
+        (bool(problem.most_min) and np.isfinite(problem.most_min[way.lane]), "its best hours begin"),
         (any(other.first < one.first for other in lane), "others gain more from the time before"),
     )
     return next((words for holds, words in reasons if holds), "no earlier start was found to gain more")
@@ -199,6 +200,8 @@ def _ends_with(problem: Problem, one: Stretch, last: int, lane: Sequence[Stretch
         return "its window closes"
     if any(other.first == one.last for other in lane):
         return "the next run begins"
+    if problem.most_min and np.isfinite(problem.most_min[way.lane]):
+        return "it has the hours that you want of it at most"
     return "the night has no more use for it"
 
 

@@ -208,7 +208,8 @@ def _by_head(problem: Problem, found: Candidates) -> Ints:
     """An even split on whole slots, than which no answer shall be worse; nothing under conditions for which it has no eye."""
     chosen: list[int] = []
     edges = [problem.first + places * problem.rules.slot for places in (found.begin, found.end)]
-    blind = problem.fixed or problem.rules.asleep or problem.room or any(one.least_h > 0.0 for one in problem.pictures)
+    bounded = problem.room or problem.most_min or any(one.least_h > 0.0 for one in problem.pictures)
+    blind = problem.fixed or problem.rules.asleep or bounded
     for one in even_split(problem) if not blind else ():
         inside = np.flatnonzero((found.way == one.way) & (edges[0] >= one.first) & (edges[1] <= one.last))
         best = int(inside[np.argmax(found.hours[inside])]) if len(inside) else -1

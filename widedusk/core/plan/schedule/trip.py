@@ -103,7 +103,9 @@ def _joined(nights: Sequence[Composed], wishes: Sequence[Wish], aims: Sequence[A
     _, aims_left, pictures = those_that_open(ways, aims, wishes, rules)  # each night keeps only ways that open
     every = nights[0].stands[0].choices.panel_school == "all"
     room = next((one.problem.room for one in nights if one.problem.room), ())
-    return Problem(pictures, aims_left, ways, 0, sum(slots), replace(rules, asleep=asleep), (), tuple(first), every, room), begins
+    most = next((one.problem.most_min for one in nights if one.problem.most_min), ())
+    asleep_too = replace(rules, asleep=asleep)
+    return Problem(pictures, aims_left, ways, 0, sum(slots), asleep_too, (), tuple(first), every, room, most), begins
 
 
 @contextmanager

@@ -201,12 +201,15 @@ def proof_words(found: Solution) -> str:
     return f"No order of these runs brings {at_most_percent(found.gap):g} % more.{busy}"
 
 
-def against_even(gains: float, slot: int) -> str:
-    """gains: per cent over an even split, whose edges need not lie on slots."""
+def against_even(gains: float, slot: int, limited: bool = False) -> str:
+    """gains: per cent over an even split, whose edges need not lie on slots. limited: whether a card or hours at most bound
+    the night, which the even split does not know."""
     if gains >= 0.5:
         return f"It gains {gains:.0f} % more than an even split."
     if gains > -0.5:
         return "An even split would be as good."
+    if limited:
+        return f"An even split that keeps to neither card nor hours at most would bring {-gains:.0f} % more."
     return f"An even split, its edges off the {slot} min of these runs, would bring {-gains:.0f} % more."
 
 
@@ -288,7 +291,7 @@ def _night_verdict(
     rigs = len({run.stand for run in runs})
     even = next(one for one in schools if one.name == EVEN)
     gains = 100.0 / max(1.0 - even.loses_percent / 100.0, 1e-6) - 100.0
-    compared = against_even(gains, problem.rules.slot)
+    compared = against_even(gains, problem.rules.slot, bool(problem.room or problem.most_min))
     told = f"{len(runs)} run{'s' if len(runs) > 1 else ''} on {pictures} picture{'s' if pictures > 1 else ''}"
     with_rigs = f" with {rigs} rigs" if rigs > 1 else ""
     level: Level = "go" if (found.gap <= FAIR_GAP or not np.isfinite(found.gap)) and not left else "care"
