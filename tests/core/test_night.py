@@ -10,6 +10,7 @@ from tests.conftest import a_rig, a_spot
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.exposure.response import Through
+from widedusk.core.framing.frame import Frame, sides_deg
 from widedusk.core.kit.parts import Band, Camera, Carried, Filter, IsoStep, Lens
 from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.units import GRAMS_PER_POUND
@@ -17,6 +18,7 @@ from widedusk.core.night.lanes import lane
 from widedusk.core.night.season import nearest_latitude_deg, next_moonless, season
 from widedusk.core.night.windows import STATES, night_at, track
 from widedusk.core.plan.exposing import exposing
+from widedusk.core.plan.frame_over import frame_clear
 from widedusk.core.plan.tonight import tonight
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.horizon import HorizonProfile
@@ -107,7 +109,8 @@ def test_a_filter_bears_as_much_more_moon_as_it_keeps_sky_out():
     narrow = replace(a_rig(), filters=(HYDROGEN,))
     habits = Choices(moon_limit_mag=0.3)
     seen = tonight(narrow, spot, full.evening, lines, habits)
-    assert verdict(seen, "Window").sentence == lane(full, lines, habits, through).verdict.sentence
+    clear = frame_clear(full, Frame(lines.ra_deg, lines.dec_deg, 0.0, *sides_deg(narrow)))
+    assert verdict(seen, "Window").sentence == lane(full, lines, habits, through, clear).verdict.sentence
     assert verdict(tonight(narrow, spot, full.evening, stars, habits), "Window").level != "go"
     table = {row.name: row for row in exposing(a_rig(), spot, full.evening, lines, habits, owned=(HYDROGEN,)).filters}
     assert table["Hα 7 nm"].usable_min > table["No filter"].usable_min

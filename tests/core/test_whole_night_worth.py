@@ -11,6 +11,7 @@ from widedusk.core.errors import InvalidInput
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.parts import Bracket, Counterweight
 from widedusk.core.kit.parts import Rig as CoreRig
+from widedusk.core.kit.power import Swap
 from widedusk.core.plan.schedule.compose import MOST_AIMS, Limits, composed, solved
 from widedusk.core.plan.schedule.runs import left_out, runs_of
 from widedusk.core.plan.schedule.worth import SWAP_MIN, Current, PanelWish, Stand, Wish, taken, ways_of
@@ -54,10 +55,10 @@ def test_a_battery_takes_five_minutes_or_the_rest_of_the_night_where_nobody_is_u
     stand = Stand("rig", a_rig(135), Choices())
     (plain,), _ = ways(stand)
     middle = int(np.flatnonzero(plain.open)[200])
-    (swapped,), _ = ways(stand, Current(MINUTES, (middle,)))
+    (swapped,), _ = ways(stand, Current(MINUTES, (Swap(middle, "cell 1", "cell 2"),)))
     assert swapped.open.sum() == plain.open.sum()
     assert np.count_nonzero(plain.worth_h) - np.count_nonzero(swapped.worth_h) == SWAP_MIN
-    (slept,), _ = ways(stand, Current(MINUTES, (middle,)), (middle - 30, middle + 30))
+    (slept,), _ = ways(stand, Current(MINUTES, (Swap(middle, "cell 1", "cell 2"),)), (middle - 30, middle + 30))
     assert np.flatnonzero(slept.open)[-1] == middle - 1
     assert slept.fed_until == middle
     (empty,), _ = ways(stand, Current(middle))

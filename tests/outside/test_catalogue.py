@@ -149,7 +149,7 @@ NO_PLACE = (
         (b"# %ECSV 1.0\n# ---\nnonsense", "cannot be read"),
         (b"name,ra_deg\nx,1", "“dec_deg” is missing"),
         (b"name,ra_deg,dec_deg\n", "no rows"),
-        (b'name,ra_deg,dec_deg\nA,10,20\nB,"12,5",3', "row 2, ra_deg"),
+        (b'name,ra_deg,dec_deg\nA,10,20\nB,"12 5",3', "row 2, ra_deg"),
         (b"name,ra_deg,dec_deg\nA,400,20", "400° cannot be right"),
         (b"name,ra_deg,dec_deg,extent_deg,width_deg\nA,40,20,1,2", "may not be longer"),
         (b"name,ra_deg,dec_deg,kind\nA,40,20,teapot", "“teapot” is not known"),

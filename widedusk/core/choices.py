@@ -147,7 +147,7 @@ class Choices:
             {"corners": "the lens's own best corners", "wide": "wide open", "ring": "a step-down ring instead of the iris"},
             None,
         ),
-        "best corners; wide open untracked",
+        "best corners, fully open if untracked",
     )
     support_school: SupportSchool = _in(
         "Bench",

@@ -66,8 +66,8 @@ class Verdict:
 
 def duration_words(seconds: float) -> str:
     """A length of time as people say it: "2.5 s", "45 s", "2 min 30 s", "3 h 05 min"."""
-    if seconds < 9.95 and seconds % 1:
-        return f"{seconds:.1f} s"
+    if seconds < 29.95 and seconds % 1:
+        return f"{round(seconds, 1):g} s"
     whole = round(seconds)
     if whole < 120:
         return f"{whole} s"

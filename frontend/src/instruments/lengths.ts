@@ -23,7 +23,7 @@ export function nearest(lengths: readonly number[], share: number): number {
 
 /** A length of time in the words of the server (`duration_words`); the cases that both are held to are in lengths.cases.json. */
 export function lengthWords(seconds: number): string {
-  if (seconds < 9.95 && seconds % 1) return `${seconds.toFixed(1)} s`
+  if (seconds < 29.95 && seconds % 1) return `${Number(seconds.toFixed(1))} s`
   const whole = Math.round(seconds)
   const two = (part: number) => String(part).padStart(2, '0')
   if (whole < 120) return `${whole} s`

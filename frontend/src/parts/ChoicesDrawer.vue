@@ -108,7 +108,8 @@ const best = computed(() => {
 /** A field of the form, as the core describes it. */
 function field(name: ChoiceName) {
   const { kind, label, unit, hint, empty, options } = CHOICES[name]
-  const offered = own.value[name] ?? [...options]
+  const unsaid = options.length && !options.some((one) => one.label === empty) ? [{ value: null, label: empty }] : []
+  const offered = own.value[name] ?? [...unsaid, ...options]
   const grey = name === 'f_number' && props.rig?.f_best && best.value ? `${props.rig.f_best}, best corners` : empty
   return {
     path: name,
