@@ -9,7 +9,7 @@ import numpy as np
 from widedusk.core.choices import Choices
 from widedusk.core.exposure.response import Through
 from widedusk.core.framing.frame import Frame, from_picture
-from widedusk.core.framing.standing import standing
+from widedusk.core.framing.standing import Standing, standing
 from widedusk.core.night.verdict import Clear
 from widedusk.core.night.windows import Night, Run
 from widedusk.core.plan.outlook import looked_at
@@ -41,21 +41,25 @@ def edge(frame: Frame) -> Floats:
     return from_picture(frame, x, y)
 
 
+def _least_clear(found: Standing) -> Floats:
+    """Of the lowest place above ground and profile, degrees."""
+    return np.asarray((found.altitude_deg - np.maximum(found.profile_deg, 0.0)).min(axis=-1))
+
+
 def frame_clear(night: Night, frame: Frame) -> Clear:
     """How far the lowest part of a frame stands above ground and profile through a run, by its edge every few minutes."""
 
     def clear_deg(run: Run) -> Floats:
         at = np.unique(np.append(np.arange(run[0], run[1], EVERY_MIN), run[1]))
         found = standing(night.spot, night.mjd[at][:, None], edge(frame))
-        least = (found.altitude_deg - np.maximum(found.profile_deg, 0.0)).min(axis=1)
-        return np.asarray(np.interp(np.arange(run[0], run[1] + 1), at, least))
+        return np.asarray(np.interp(np.arange(run[0], run[1] + 1), at, _least_clear(found)))
 
     return clear_deg
 
 
 def _stands(spot: Spot, mjd: float, frame: Frame) -> FrameStands:
     found = standing(spot, mjd, edge(frame))
-    clear = float((found.altitude_deg - np.maximum(found.profile_deg, 0.0)).min())
+    clear = float(_least_clear(found))
     points = np.round(np.stack([found.azimuth_deg, found.altitude_deg], axis=1), 1).tolist()
     clock = spot.clock(mjd)
     cut = f"At {clock} the ground cuts {-clear:.0f}° into it."

@@ -275,7 +275,7 @@ def solve(
         return bound > value * (1.0 + gap) + NOTHING and effort.left > 0.0
 
     offer(_by_head(problem, found))
-    offer(_as_known(problem, found, known))
+    offer(_as_known(problem, found, known, effort))
     if problem.shares:
         offer(_night_by_night(problem, found, told, inside, effort))
     going, before = True, np.zeros(0, dtype=int)
@@ -319,11 +319,16 @@ def _places(problem: Problem, found: Candidates, stretches: Sequence[Stretch]) -
     return [key.get((one.way, (one.first - first) // slot, (one.last - first) // slot)) for one in stretches]
 
 
-def _as_known(problem: Problem, found: Candidates, known: Sequence[Stretch]) -> Ints:
-    """A schedule that is known, as columns; nothing where it is not one of these rules with all that is fixed."""
+def _as_known(problem: Problem, found: Candidates, known: Sequence[Stretch], effort: Effort) -> Ints:
+    """A schedule that is known, as columns; nothing where it breaks a rule of this problem, by the program's own rows."""
     places = _places(problem, found, known)
-    whole = None not in places and set(np.flatnonzero(found.held)) <= set(places)
-    return np.array(places if whole else [], dtype=int)
+    if not places or None in places or not set(np.flatnonzero(found.held)) <= set(places):
+        return np.zeros(0, dtype=int)
+    columns, all_of_it = np.array(places, dtype=int), np.arange(len(places))
+    part = found.taken(columns)
+    # All of it or nothing; the rows are those of what nobody fixed, for what a person fixes may overstep some limits.
+    alone = replace(model_of(problem, part), found=replace(part, held=np.ones(len(columns), dtype=bool)))
+    return columns if _chosen(alone, all_of_it, all_of_it, effort, 0.5) else columns[:0]
 
 
 def _two_at_once(problem: Problem, found: Candidates, one: int, others: Ints) -> bool:
