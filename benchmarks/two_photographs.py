@@ -2,7 +2,7 @@
 
 Random sites, lenses, directions, axes up to 3° off, distortion up to 0.3 % at the corner, the optical axis up to 200 µm off
 the middle, air up to 20 °C and 1.5 % of pressure off
-the guess, camera clocks 10 s off. The truth is that of core/simulate. With --rendered, as many whole pictures of 24 megapixels
+the guess, camera clocks 30 s off. The truth is that of core/simulate. With --rendered, as many whole pictures of 24 megapixels
 are drawn, written as JPEG and measured from the file; the rest begins at the stars' places with 0.3 px of noise.
 """
 

@@ -22,7 +22,7 @@ from widedusk.core.frames.matched import Matched
 from widedusk.core.frames.patterns import load_patterns
 from widedusk.core.frames.solve import identify
 from widedusk.core.frames.stars import Found
-from widedusk.core.pole.photographs import Exposed, Photographed, axis_from_pictures
+from widedusk.core.pole.photographs import CLOCK_UNCHECKED_S, Exposed, Photographed, axis_from_pictures
 from widedusk.core.simulate.camera import Camera, CardHeader, Lens, Pointing, Sensor, Shot, as_jpeg, observed
 from widedusk.core.simulate.mount import Mount, Site
 from widedusk.core.sky.places import Observer
@@ -156,7 +156,7 @@ def any_pair(rng: np.random.Generator, focal_mm: float, most_axis_arcmin: float 
             Pointing(float(rng.uniform(25, 75)), float(rng.uniform(0, 360)), float(rng.uniform(0, 360))),
             float(rng.choice([-1, 1]) * rng.uniform(20, 90)),
             start,
-            float(rng.normal(0, 10)),
+            float(rng.normal(0, 30)),
         )
         if pair.lowest_deg() >= 25:
             return pair
@@ -182,7 +182,9 @@ def exposed(pair: Pair, name: str, shot: Shot, matched: Matched) -> Exposed:
     return Exposed(name, matched, mjd_from_datetime(pair.middle(shot)), pair.camera.corner_px)
 
 
-def axis_of(pair: Pair, book, rng: np.random.Generator, written_focal: float = 1.0) -> Photographed | None:
+def axis_of(
+    pair: Pair, book, rng: np.random.Generator, written_focal: float = 1.0, clock_s: float = CLOCK_UNCHECKED_S
+) -> Photographed | None:
     """Both pictures through the whole of the measuring; None when one of them is not recognised."""
     pictures = []
     for name, shot in zip(("first", "second"), pair.shots, strict=True):
@@ -190,7 +192,7 @@ def axis_of(pair: Pair, book, rng: np.random.Generator, written_focal: float = 1
         if matched is None:
             return None
         pictures.append(exposed(pair, name, shot, matched))
-    return axis_from_pictures(pictures, observer_of(pair.site), "refracted", Air())
+    return axis_from_pictures(pictures, observer_of(pair.site), "refracted", Air(), clock_s)
 
 
 def write_picture(path: Path, pair: Pair, shot: Shot, utc_offset: str = "+00:00", **header: object) -> Path:

@@ -78,7 +78,7 @@ def test_the_pole_verdict_weighs_what_is_expected_against_what_is_needed():
 
     def told(axis_arcmin: float, sun_deg: float = -12.0) -> Verdict:
         subject = a_subject(rig, -30.0, axis_arcmin)
-        return pole_verdict(subject, axis_tolerance(subject, 15.0, 0.0), 15.0, spot, face, SETUP, np.radians(sun_deg))
+        return pole_verdict(subject, axis_tolerance(subject, 15.0, 0.0), 15.0, 1.0, spot, face, SETUP, np.radians(sun_deg))
 
     fine, rough = told(2), told(240)
     assert fine.level == "go" and "σ Oct" in fine.advice

@@ -22,6 +22,7 @@ from widedusk.core.pole.need import Need, need, target_drift
 from widedusk.core.pole.rough import compass_check, rough_verdict, scale_words
 from widedusk.core.pole.scope import scope
 from widedusk.core.pole.screws import axis_verdict, learn_turn, screw_moves, turns_words
+from widedusk.core.pole.slip import slip_doubt
 from widedusk.core.pole.tolerance import axis_tolerance
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.horizon import HorizonProfile
@@ -138,6 +139,27 @@ def test_the_verdict_says_turn_only_while_it_helps():
     assert level(40.0)[0] == "stop"
 
 
+def test_two_pictures_that_may_hide_a_slip_say_so_and_ask_for_a_third_where_one_is_likely():
+    """24′ of which 17′ are a slip: two pictures state them at 0.03′, and no screw may be turned by that alone."""
+    light, heavy = a_rig(focal_mm=85.0), a_rig(focal_mm=300.0)
+    error = AxisError(24.0, 0.0, 0.03, 0.03)
+
+    def told(rig: Rig, off: AxisError, expected: float | None) -> tuple[str, str]:
+        doubt = slip_doubt(rig, off, expected)
+        verdict = axis_verdict(off, screw_moves(off, True, 30.0, None, None), 6.0, "by two photographs", "source", doubt)
+        return verdict.level, verdict.advice
+
+    assert "Take a third before you turn a screw, as you expected 5.0′." in told(light, error, 5.0)[1]
+    assert "Take a third before you turn a screw, as the lens is 300 mm long." in told(heavy, error, 60.0)[1]
+    near = AxisError(1.0, 0.0, 0.03, 0.03)
+    assert told(light, near, 5.0)[0] == "go" and "cannot show that the camera moved" in told(light, near, 5.0)[1]
+    level, advice = told(heavy, near, 5.0)
+    assert level == "care" and "before you rely on it" in advice and advice.endswith("If it agrees, lock the axis.")
+    loaded = replace(light, tracker=replace(light.tracker, rating_g=1000))
+    assert "of its rating" in told(loaded, near, 5.0)[1]
+    assert told(light, replace(error), None)[1].startswith("Turn the screws as said, lock, then measure again. Two pictures cannot")
+
+
 def test_what_is_needed_picks_the_quickest_way_that_is_possible_here():
     def needed(rig: Rig, exposure_s: float, spot: Spot | None = None, now_s: float | None = None, **choices: object) -> Need:
         subject = a_subject(rig, **choices)
@@ -152,7 +174,7 @@ def test_what_is_needed_picks_the_quickest_way_that_is_possible_here():
     assert needed(a_rig(focal_mm=14.0), 30.0).advised in {"rough", "sight"}
     hopeless = needed(rig, 480.0)
     assert hopeless.advised == "" and hopeless.tolerance_arcmin == 0 and "No axis is good enough" in hopeless.verdict.sentence
-    assert "With the 40′ you expect it is 30 s, not 60 s." in needed(rig, 60.0, now_s=30.0, axis_arcmin=40.0).verdict.advice
+    assert "As it stands, 40′ off, it is 30 s, not 60 s." in needed(rig, 60.0, now_s=30.0, axis_arcmin=40.0).verdict.advice
     # What one expects has no part in what is needed.
     assert needed(rig, 60.0, axis_arcmin=40.0).tolerance_arcmin == open_sky.tolerance_arcmin
 

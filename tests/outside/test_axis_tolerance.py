@@ -1,15 +1,21 @@
 """The tolerance of the axis against mounts turned step by step: worm, sky and axis by rotations, frame by frame."""
 
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
 
-from tests.conftest import a_rig, a_subject
+from tests.conftest import a_rig, a_spot, a_subject
+from widedusk.core.choices import Choices
 from widedusk.core.exposure.setting import Subject
 from widedusk.core.kit.parts import Rig
-from widedusk.core.pole.tolerance import axis_tolerance
+from widedusk.core.plan.outlook import outlook
+from widedusk.core.pole.axis import AxisError
+from widedusk.core.pole.tolerance import REACHED_ARCMIN, align_words, as_it_stands, axis_tolerance, pays
+from widedusk.core.scene import Target
+from widedusk.core.verdict import duration_words
 
 TURN_DEG_S = 360.0 / 86164.0905  # of the sky; sidereal day, Explanatory Supplement to the Astronomical Almanac
 POLE = np.array([0.0, 0.0, 1.0])
@@ -113,3 +119,45 @@ def test_what_even_a_true_axis_does_not_keep_is_said():
     assert 0.0 < worm_alone.sharp_arcmin < 60.0
     assert axis_tolerance(subject_of(400.0, 3.8, 20.0, 430.0, 0.0), 480.0, 0.0).arcmin == 0.0
     assert axis_tolerance(subject_of(400.0, 3.8, 20.0, 430.0, 0.0, tracking="untracked"), 2.0, 3600.0).binds == "nothing"
+
+
+@pytest.mark.parametrize("focal", [85.0, 200.0, 400.0])
+@pytest.mark.parametrize("sky_mag", [19.0, 21.7])
+def test_the_tolerance_is_that_of_the_sub_on_the_card(focal, sky_mag):
+    """The same turning, for the sub that Tonight gives; what a better axis would bring is told beside it."""
+    spot, rig = a_spot(-24.6), subject_of(focal, 3.8, 20.0, 430.0, 0.0).rig
+    spot = replace(spot, sky_mag=sky_mag)
+    field = Target("a field", 80.0, -30.0, 1.0, 22.0)
+    # 1.3 px of worm in 40 s leave nothing at 400 mm for a crooked axis: a shorter sub as useful needs far less.
+    for expected in (0.1, 5.0, 40.0):
+        seen = outlook(rig, spot, date(2026, 12, 8), field, Choices(alignment_arcmin=expected))
+        found = seen.tolerance
+        assert found.exposure_s == seen.advice.exposure_s
+        assert found.arcmin >= REACHED_ARCMIN or found.easier.exposure_s < found.exposure_s
+        nearer, farther = (kept_by_turning(rig, -30.0, by * found.sharp_arcmin, found.exposure_s, 1.27)[0] for by in (0.99, 1.01))
+        assert nearer >= found.share - 0.02 and farther <= found.share + 0.02
+        if found.longer:
+            assert found.longer.exposure_s > found.exposure_s and found.longer.arcmin < expected
+    # Measured worse than planned: the card's sub gets shorter, and what is asked of the axis stays.
+    off = outlook(rig, spot, date(2026, 12, 8), field, Choices(alignment_arcmin=5.0), AxisError(300.0, 0.0, 0.1, 0.1))
+    planned = outlook(rig, spot, date(2026, 12, 8), field, Choices(alignment_arcmin=5.0))
+    assert off.advice.exposure_s < planned.advice.exposure_s and off.tolerance.arcmin == planned.tolerance.arcmin
+    assert f"not {duration_words(planned.advice.exposure_s)}" in as_it_stands(off.subject, off.tolerance, off.advice.exposure_s)
+
+
+def test_a_better_axis_is_worth_going_for_and_an_impossible_one_has_a_way_out():
+    spot, field = a_spot(-24.6), Target("a field", 80.0, 0.0, 1.0, 22.0)
+    rig = subject_of(135.0, 3.9, 5.0, 480.0, 0.0).rig
+    loose = outlook(rig, spot, date(2026, 12, 8), field, Choices(alignment_arcmin=120.0)).tolerance
+    assert loose.longer.gain > 0.03 and pays(loose)
+    better = outlook(rig, spot, date(2026, 12, 8), field, Choices(alignment_arcmin=min(loose.longer.arcmin, 1.0)))
+    assert better.advice.exposure_s >= loose.longer.exposure_s and not pays(better.tolerance)
+    # The gain told is the one that comes about.
+    before = outlook(rig, spot, date(2026, 12, 8), field, Choices(alignment_arcmin=120.0)).advice
+    true = outlook(rig, spot, date(2026, 12, 8), field, Choices(alignment_arcmin=0.1)).advice
+    assert loose.longer.gain == pytest.approx(true.useful / before.useful - 1.0, abs=0.011)
+    spot = replace(spot, sky_mag=21.7)
+    hard = subject_of(400.0, 3.8, 20.0, 430.0, 0.0).rig
+    habit = outlook(hard, spot, date(2026, 12, 8), field, Choices(sub_school="fixed", fixed_sub_s=480.0))
+    assert habit.tolerance.arcmin == 0.0 and habit.tolerance.easier.arcmin >= REACHED_ARCMIN
+    assert "No axis is good enough for 8 min" in (told := align_words(habit.subject, habit.tolerance, None)) and "need only" in told

@@ -128,6 +128,20 @@ def test_a_test_picture_gives_sky_width_and_trail_back(tmp_path):
         assert found.background_share == pytest.approx(float(np.median(rendered.electrons[800:1200, 1200:1800])) / 40_000, rel=0.03)
 
 
+def test_the_width_of_a_narrow_star_is_one_figure_on_every_page(tmp_path):
+    """Stars of one pixel in a FITS file: three pixels wide by the pixels above a threshold, as Pole used to tell."""
+    pair = a_pair(high=0.0, east=0.0)
+    camera = Camera(SMALL, Lens(85, 2.8, 0.001, 1.0), camera_sky(20.4), rng=np.random.default_rng(4))
+    mount = replace(pair.mount, pe_half_amplitude_arcsec=0.0)
+    rendered = camera.take(*sky(9.9), pair.pointing, mount, Shot(EVENING, 20.0, 0.0), steps=3)
+    path = tmp_path / "narrow.fits"
+    path.write_bytes(as_fits(rendered.electrons, 40_000.0, CardHeader(EVENING.replace(tzinfo=None), 20.0, 85.0)))
+    found = measure(path, patterns(), 36.0, 85.0, lambda *_: None, light=True)
+    assert found.star == (found.lit.fwhm_px, found.lit.axis_ratio)
+    assert found.star[0] == pytest.approx(np.hypot(1.0, 2.355 / np.sqrt(12)), abs=0.1)
+    assert measure(path, patterns(), 36.0, 85.0, lambda *_: None).star == pytest.approx(found.star, rel=0.01)
+
+
 def test_what_a_test_picture_says_sets_the_plan_right():
     """The correction, put in, predicts what was measured; Krisciunas & Schaefer's form carries it from there to the zenith."""
     rig, spot = a_rig(85.0), replace(a_spot(-24.6), sky_mag=21.6)

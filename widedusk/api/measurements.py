@@ -22,6 +22,7 @@ from widedusk.core.frames.pointing import Pointing
 from widedusk.core.framing.nudge import Nudge, nudge_to, pointing_verdict
 from widedusk.core.judge.my_lens import StoppedBy
 from widedusk.core.pole.axis import AxisError
+from widedusk.core.pole.slip import NO_DOUBT, slip_doubt
 from widedusk.core.verdict import Verdict
 from widedusk.jobs.queue import put_in_line
 from widedusk.records.clock import now, true_now
@@ -57,7 +58,7 @@ class MeasurementIn(Schema):
     task: Task
     pictures: Annotated[list[ShotIn], Field(max_length=MOST_NAMES)]
     clock_offset_min: Annotated[int, Field(ge=-900, le=900)] = 0  # zone of the camera's clock, east positive
-    clock_fast_s: Annotated[Number, Field(ge=-86400, le=86400)] = 0.0  # how much it is ahead
+    clock_fast_s: Annotated[Number, Field(ge=-86400, le=86400)] | None = None  # how much it is ahead; None: nobody compared it
     temperature_c: Number = 10.0
     keep_files: bool = False
     iso: int | None = None  # of a test picture or of frames of the camera, where the files do not say it
@@ -103,7 +104,11 @@ def _judged(row: Measurement, result: dict[str, Any]) -> AxisOut:
     else:
         how = f"by {len(result['pictures'])} photographs, {result['turn_deg']:.0f}° apart, {result['stars']} stars"
     error, asked = AxisError(**result["error"]), row.asked
-    return axis_out(rig_of(row.rig), spot_of(row.spot), asked["pole"], asked["tolerance_arcmin"], error, how, PHOTO_SOURCE)
+    rig = rig_of(row.rig)
+    doubt = NO_DOUBT
+    if row.task == "axis" and len(result["pictures"]) == 2:
+        doubt = slip_doubt(rig, error, asked.get("expected_arcmin"))
+    return axis_out(rig, spot_of(row.spot), asked["pole"], asked["tolerance_arcmin"], error, how, PHOTO_SOURCE, doubt)
 
 
 def _move(row: Measurement, place: int, found: Pointing) -> Nudge:
@@ -177,7 +182,7 @@ def _own(request: HttpRequest, record_id: int) -> Measurement:
 def measure(request: HttpRequest, data: MeasurementIn) -> Status[MeasurementOut]:
     """Begin to measure pictures; the work is done by the worker and asked after by its number."""
     worked = Needed(request, data.context, data.choices.core())
-    shift = timedelta(minutes=data.clock_offset_min, seconds=data.clock_fast_s)
+    shift = timedelta(minutes=data.clock_offset_min, seconds=data.clock_fast_s or 0.0)
     zone = now().tzinfo
     wrong = [
         Fault(f"pictures.{place}.taken", one.taken.isoformat(), "No camera's clock says that; write it like 8 Dec 2026 21:04:30.")
@@ -204,6 +209,8 @@ def measure(request: HttpRequest, data: MeasurementIn) -> Status[MeasurementOut]
         data.temperature_c,
         worked.need.tolerance_arcmin,
         data.keep_files,
+        data.clock_fast_s is not None,
+        worked.choices.alignment_arcmin,
         data.iso,
         data.f_number,
         (worked.target.ra_deg, worked.target.dec_deg),

@@ -17,6 +17,7 @@ from widedusk.core.pole.axis import AxisError, aim
 from widedusk.core.pole.keeping import keeping_verdict, recheck_times
 from widedusk.core.pole.need import Need, need, target_drift
 from widedusk.core.pole.screws import ScrewMove, axis_verdict, screw_moves
+from widedusk.core.pole.slip import NO_DOUBT, SlipDoubt
 from widedusk.core.scene import Spot
 from widedusk.core.sky.time import datetime_from_mjd, mjd_from_datetime
 from widedusk.core.verdict import Verdict
@@ -51,8 +52,17 @@ class AxisOut(Schema):
     south: bool
 
 
-def axis_out(rig: Rig, spot: Spot, pole: PoleKind, tolerance_arcmin: float, error: AxisError, how: str, source: str) -> AxisOut:
-    """The verdict on an axis error and what to turn on this tracker."""
+def axis_out(
+    rig: Rig,
+    spot: Spot,
+    pole: PoleKind,
+    tolerance_arcmin: float,
+    error: AxisError,
+    how: str,
+    source: str,
+    slip: SlipDoubt = NO_DOUBT,
+) -> AxisOut:
+    """The verdict on an axis error and what to turn on this tracker. slip: what the camera may have done unseen."""
     height = float(np.degrees(aim(spot.observer, pole)[0]))
     south = spot.observer.south
     turns = (rig.tracker.altitude_turn_deg, rig.tracker.azimuth_turn_deg) if rig.tracker else (None, None)
@@ -61,7 +71,7 @@ def axis_out(rig: Rig, spot: Spot, pole: PoleKind, tolerance_arcmin: float, erro
         error=error,
         total_arcmin=error.total_arcmin,
         tolerance_arcmin=tolerance_arcmin,
-        verdict=axis_verdict(error, moves, tolerance_arcmin, how, source),
+        verdict=axis_verdict(error, moves, tolerance_arcmin, how, source, slip),
         moves=list(moves),
         south=south,
     )

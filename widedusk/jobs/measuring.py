@@ -20,7 +20,7 @@ from widedusk.core.frames.photon_transfer import photon_transfer
 from widedusk.core.frames.pointing import pointing
 from widedusk.core.frames.stars import MOST_STARS
 from widedusk.core.pole.axis import AxisError
-from widedusk.core.pole.photographs import Exposed, axis_from_pictures
+from widedusk.core.pole.photographs import CLOCK_CHECKED_S, CLOCK_UNCHECKED_S, Exposed, axis_from_pictures
 from widedusk.core.pole.series import axis_from_series
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import rig_of
@@ -61,10 +61,11 @@ def _teller(row: Measurement, place: int, total: int) -> Callable[[float, str], 
 
 def _keep_picture(picture: Picture, one: Measured) -> dict[str, Any]:
     found = pointing(one.matched, one.found.width_px, one.found.height_px, one.binning)
+    width_px, ratio = one.star
     picture.solution = {
         "pointing": asdict(found),
-        "fwhm_px": round(one.found.fwhm_px * one.binning, 2),
-        "axis_ratio": round(one.found.axis_ratio, 3),
+        "fwhm_px": round(width_px, 2),
+        "axis_ratio": round(ratio, 3),
         "sources": one.found.count,
         "background_percent": round(100 * one.found.background / one.clip, 2),
         "focal_px": one.matched.focal_px * one.binning,
@@ -156,10 +157,11 @@ def _work(row: Measurement) -> dict[str, Any]:
         return {"pictures": told, "lit": asdict(measured.lit)}
     _teller(row, len(asked), len(asked))(0.0, "finding the axis")
     air = Air(row.asked["temperature_c"])
+    clock_s = CLOCK_CHECKED_S if row.asked.get("clock_checked") else CLOCK_UNCHECKED_S
     if row.task == "series":
-        error = axis_from_series(exposed, spot.observer, row.asked["pole"], air)
+        error = axis_from_series(exposed, spot.observer, row.asked["pole"], air, clock_s)
         return {"pictures": told, "error": asdict(error), "notes": [], "minutes": (exposed[-1].mjd - exposed[0].mjd) * 1440.0}
-    found = axis_from_pictures(exposed, spot.observer, row.asked["pole"], air)
+    found = axis_from_pictures(exposed, spot.observer, row.asked["pole"], air, clock_s)
     return {
         "pictures": told,
         "error": asdict(found.error),

@@ -40,7 +40,7 @@ export function usePictureWork(about: 'pole' | 'pointing' | 'trial' | 'camera' |
   async function begin(given: Given) {
     const now = context.value
     if (!now) return
-    const defaults = { clock_offset_min: 0, clock_fast_s: 0, temperature_c: 10, keep_files: false }
+    const defaults = { clock_offset_min: 0, clock_fast_s: null, temperature_c: 10, keep_files: false }
     await stands(
       now,
       await measure({ context: now, choices: choices.value as Schemas['ChoicesShape'], ...defaults, ...given }),

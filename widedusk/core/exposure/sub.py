@@ -107,6 +107,7 @@ class SubAdvice:
     binds: BindKey
     keep: float  # all causes together
     tracked: float  # that neither trails nor meets a gust
+    useful: float  # useful signal per hour, 0..1
     noise_share: float  # read noise's share at this length
     background_share: float  # of the clip level
     sky_limited_s: float
@@ -163,10 +164,16 @@ def _broken(conditions: Conditions, step: IsoStep, tracked: Floats) -> Floats:
     return np.asarray(np.sum(faults, axis=0))
 
 
-def still_best(conditions: Conditions, step: IsoStep, exposure_s: float) -> bool:
-    """Whether the most useful signal is still looked for with this length at this ISO."""
-    tracked = conditions.tracked(KEYABLE_S)
-    return bool(KEYABLE_S[_in_flat_top(conditions, step, tracked)] >= exposure_s)
+def as_useful(conditions: Conditions, step: IsoStep, exposure_s: float) -> bool:
+    """Whether this length is still as good as the most useful one at this ISO: within 1 % of it."""
+    best = float(_useful(conditions, step, conditions.tracked(KEYABLE_S)).max())
+    return useful_at(conditions, step, exposure_s) >= (1.0 - FLAT_TOP) * best
+
+
+def useful_at(conditions: Conditions, step: IsoStep, exposure_s: float) -> float:
+    """Relative useful signal per hour of one length, 0..1."""
+    length = np.asarray(exposure_s)
+    return float(useful_signal(length, conditions.keep(length), conditions.background_e_s, step.read_noise_e, conditions.gap_s))
 
 
 def _in_flat_top(conditions: Conditions, step: IsoStep, tracked: Floats, **more: bool) -> int:
@@ -257,6 +264,7 @@ def advise_at(
         binds,
         float(conditions.keep(exposure)),
         float(conditions.tracked(exposure)),
+        useful_at(conditions, step, exposure),
         float(read_noise_share(step.read_noise_e, conditions.background_e_s, exposure)),
         conditions.background_e_s * exposure / step.full_well_e,
         minimum,

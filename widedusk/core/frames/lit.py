@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import Lit
 from widedusk.core.frames.matched import Matched
-from widedusk.core.frames.shapes import typical_shape
+from widedusk.core.frames.shapes import Shape
 from widedusk.core.frames.stars import Found
 from widedusk.core.sky.time import Floats
 
@@ -50,11 +50,14 @@ def lit(
     clip: float,
     found: Found,
     matched: Matched,
+    shape: Shape | None,
     binning: int,
     name: str,
     curved: bool = False,
 ) -> Lit:
-    """Read a picture whose stars are known. plane: its background taken off; background and clipped as found before that.
+    """Read a picture whose stars are known. plane: its background taken off; background and clipped as found before that;
+    shape: of its typical star.
+
     curved: it went through a camera's tone curve, and only the usual one was taken off.
 
     Raises InvalidInput when the sky is clipped or no star can be measured.
@@ -62,7 +65,6 @@ def lit(
     if background >= 0.9 * clip:
         told = f"“{name}”: its sky is white, so nothing can be read from it. Expose shorter or lower the ISO, and bring another."
         raise InvalidInput([Fault("picture", name, told)])
-    shape = typical_shape(plane, found.x, found.y, found.fwhm_px, clip - background)
     if shape is None:
         told = f"“{name}”: its stars clip or crowd too much to be measured. Expose shorter, and bring another."
         raise InvalidInput([Fault("picture", name, told)])

@@ -17,6 +17,7 @@ from widedusk.core.frames.lit import clipped_percent, lit, middle_background
 from widedusk.core.frames.matched import Matched
 from widedusk.core.frames.patterns import NARROWEST_DEG, WIDEST_DEG
 from widedusk.core.frames.read import Plane, read_picture
+from widedusk.core.frames.shapes import Shape, typical_shape
 from widedusk.core.frames.solve import focal_px_of, identify
 from widedusk.core.frames.stars import MOST_STARS, Found, find_stars
 
@@ -34,11 +35,20 @@ class Measured:
     matched: Matched
     preview: bytes
     clip: float
+    shape: Shape | None  # of the typical star; None where too few can be measured
     lit: Lit | None = None  # where the light was asked for
 
     @property
     def corner_px(self) -> float:
         return float(np.hypot(self.found.width_px, self.found.height_px) / 2.0)
+
+    @property
+    def star(self) -> tuple[float, float]:
+        """Width of a star across its trail in pixels of the file, and its long over its short axis, as every page tells them."""
+        if self.shape is None:
+            return self.found.fwhm_px * self.binning, self.found.axis_ratio
+        of_file = self.shape.in_file(self.binning)
+        return of_file.short_px, of_file.ratio
 
 
 def drawn_small(plane: Plane, background: float, noise: float) -> bytes:
@@ -96,12 +106,13 @@ def measure(
     matched = identify(book, found, focal_px)
     if matched is None:
         raise InvalidInput([Fault("picture", path.name, f"“{path.name}”: {why_not(found, picture.clip, focal_mm)}")])
+    shape = typical_shape(plane, found.x, found.y, found.fwhm_px, picture.clip - found.background)
     told = None
     if light:
         progress(0.9, "measuring sky and stars")
-        told = lit(plane, background, clipped, picture.clip, found, matched, picture.binning, path.name, picture.curved)
+        told = lit(plane, background, clipped, picture.clip, found, matched, shape, picture.binning, path.name, picture.curved)
     progress(1.0, f"{matched.x.size} stars known")
-    return Measured(picture.header, picture.binning, found, matched, preview, picture.clip, told)
+    return Measured(picture.header, picture.binning, found, matched, preview, picture.clip, shape, told)
 
 
 ONE_PIXEL = 1.8  # width below which points of light are hot pixels rather than stars; a lone one comes out as 1.67

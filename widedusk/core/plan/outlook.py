@@ -31,7 +31,7 @@ from widedusk.core.kit.power import Swap, air_for, lanes, tripped
 from widedusk.core.night.windows import Night, Run, Track, mean_sky_mag, night_at, setup_minute, track
 from widedusk.core.pole.at_target import drifts_at
 from widedusk.core.pole.axis import Axis, UsualAxis
-from widedusk.core.pole.tolerance import Tolerance, axis_tolerance
+from widedusk.core.pole.tolerance import Tolerance, card_tolerance
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.brightness import airmass
 from widedusk.core.sky.horizon import HorizonProfile
@@ -55,8 +55,9 @@ class Outlook:
     powered_s: float  # from the first frame until what takes pictures has no current; infinite where it lasts
     axis: Axis | None  # where it stands, or what the way it was aligned usually leaves; None: only expected
     guided: SubAdvice | None  # if the guider on the rig were used; none where it is, or cannot be
-    hoped: SubAdvice  # with the axis on the pole: what one sets out to take
-    tolerance: Tolerance  # of the axis, for the sub hoped for and the run there is time for
+    tolerance: (
+        Tolerance  # of the axis, for the sub as planned, or the longer one that the axis allows, and the run there is time for
+    )
 
     @property
     def window_s(self) -> float:
@@ -184,6 +185,21 @@ def _guided(subject: Subject, light: Light) -> SubAdvice | None:
     return advised(seen, light, conditions(seen, light))
 
 
+def _set_out(subject: Subject, light: Light, advice: SubAdvice) -> tuple[SubAdvice, SubAdvice]:
+    """The sub that one sets out to take, and that of an axis on the pole.
+
+    One sets out with the axis one expects; where it turns out better and allows a longer sub, with that.
+    """
+    dec = float(np.radians(subject.target.dec_deg))
+
+    def under(*drifts: Drift) -> SubAdvice:
+        seen = replace(subject, drifts=drifts, axis="expected")
+        return advised(seen, light, conditions(seen, light))
+
+    planned = advice if subject.axis == "expected" else under(*expected_drifts(subject.choices.alignment_arcmin, dec))
+    return max(advice, planned, key=lambda one: one.exposure_s), under(drift_towards(0.0, 0.0, dec))
+
+
 def outlook(
     rig: Rig, spot: Spot, evening: date, target: Target, choices: Choices, axis: Axis | None = None, supply: Supply | None = None
 ) -> Outlook:
@@ -220,13 +236,10 @@ def outlook(
     if supply is not None and run is not None and wished.frames:
         powered_s = supply.lasts_s(setup_minute(night, choices), float(night.mjd[run[0]]), wished)
     made = programme(rig, choices, window_s, advice.exposure_s, advice.keep, powered_s)
-    true = replace(subject, drifts=(drift_towards(0.0, 0.0, dec),))
-    hoped = advised(true, light, conditions(true, light))
     patient_s = choices.most_hours * 3600.0 if choices.most_hours is not None else np.inf
-    useful = (light, hoped.step) if choices.sub_school == "best" else None
-    tolerance = axis_tolerance(subject, hoped.exposure_s, min(window_s, patient_s), useful=useful)
+    tolerance = card_tolerance(subject, light, *_set_out(subject, light, advice), min(window_s, patient_s))
     guided = _guided(subject, light)
-    return Outlook(night, path, run, subject, light, wanted, advice, made, wished, powered_s, axis, guided, hoped, tolerance)
+    return Outlook(night, path, run, subject, light, wanted, advice, made, wished, powered_s, axis, guided, tolerance)
 
 
 def ends_mjd(begins: float, made: Card) -> float:

@@ -140,7 +140,7 @@ def tonight(
     verdicts = (
         payload_verdict(rig, choices.payload_school, choices.payload_percent, units),
         window_verdict(night, path, target, choices, frame_clear(night, frame)),
-        pole_verdict(seen.subject, seen.tolerance, seen.advice.exposure_s, spot, face, setup, sun_at_setup),
+        pole_verdict(seen.subject, seen.tolerance, seen.advice.exposure_s, seen.advice.tracked, spot, face, setup, sun_at_setup),
         exposure_verdict(seen.subject, seen.light, seen.wanted, seen.advice, reading, programme, seen.guided),
         card_verdict(programme, choices, spot.moment("Start", begins), spot.moment("Ends", ends)),
     )

@@ -16,6 +16,8 @@ from widedusk.core.pole.tolerance import (
     align_words,
     as_it_stands,
     basis_words,
+    longer_words,
+    pays,
     reach,
     tolerance_workings,
     way_that_suffices,
@@ -69,13 +71,13 @@ def need(subject: Subject, tolerance: Tolerance, now_s: float, spot: Spot) -> Ne
     still = subject.choices.tracking == "untracked"
     best = None if still else way_that_suffices(tolerance.arcmin, subject.rig, hidden)
     told = as_it_stands(subject, tolerance, now_s)
-    minutes = "" if still else f"About {best.minutes} min." if best else "A shorter sub needs less."
+    minutes = f"About {best.minutes} min." if best else ""
     verdict = Verdict(
         "How good",
-        "go" if still or (best and not told) else "care",
+        "go" if still or (best and not told and not pays(tolerance)) else "care",
         align_words(subject, tolerance, best),
         basis_words(subject, tolerance),
-        f"{minutes} {told}".strip(),
+        " ".join(one for one in (minutes, told, longer_words(tolerance)) if one),
         ()
         if still
         else (

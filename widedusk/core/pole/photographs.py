@@ -33,7 +33,9 @@ ODD_OFF_DEG = 8.0  # and one this far is more likely a camera that moved in its 
 ZOOM_SHARE = 0.004  # focal lengths of two pictures through one lens agree to a few parts in ten thousand
 AIR_UNKNOWN_C = 12.0  # one standard deviation of a temperature nobody measured, pressure included
 CLOCK_UNKNOWN_S = 1.0  # of the difference of two time stamps, which cameras write in whole seconds
-CLOCK_COMMON_S = 10.0  # of both together: it turns the error about the pole, 15° an hour, and leaves its size
+# Of both together, one standard deviation: it turns the error about the pole, 15° an hour, and leaves its size.
+CLOCK_UNCHECKED_S = 30.0  # of a clock nobody compared: set by hand, it drifts by seconds a month; from memory, no source
+CLOCK_CHECKED_S = 1.0  # of one that was compared with a clock in whole seconds
 CENTRE_UNKNOWN = 0.005  # of the corner's distance: how far off the sensor's middle an optical axis stands, one standard deviation
 CENTRE_ROUNDS = 3
 FORMULA_ARCMIN = 0.01  # what formulas of refraction differ by, and lenses from their model, in one attitude
@@ -231,8 +233,13 @@ def _error(pictures: Sequence[Exposed], observer: Observer, pole: PoleKind, air:
     return error_of_axis(found.axis, found.covariance, *aim(observer, pole, air.temperature_c))
 
 
-def axis_from_pictures(pictures: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Air) -> Photographed:
-    """The axis out of two pictures or more. Raises InvalidInput with a plain sentence for what they cannot tell."""
+def axis_from_pictures(
+    pictures: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Air, clock_s: float = CLOCK_UNCHECKED_S
+) -> Photographed:
+    """The axis out of two pictures or more. clock_s: one standard deviation of the clock that stamped them.
+
+    Raises InvalidInput with a plain sentence for what they cannot tell.
+    """
     if len(pictures) < 2:
         raise _refuse("Give two pictures, with the axis turned by 30° or more in between.", len(pictures))
     pictures = sorted(pictures, key=lambda one: one.mjd)
@@ -253,7 +260,7 @@ def axis_from_pictures(pictures: Sequence[Exposed], observer: Observer, pole: Po
         _check_pair(first, second, float(np.degrees(way.found.turn_rad)))
     ways = _polar(ways, aim(observer, pole, air.temperature_c))
     told = [
-        _with_what_is_unknown([pictures[one] for one in way.pair], way.found, observer, pole, air, (centre, centre_spread))
+        _with_what_is_unknown([pictures[one] for one in way.pair], way.found, observer, pole, air, (centre, centre_spread), clock_s)
         for way in ways
     ]
     used = [attitudes[one] for one in ways[0].pair]
@@ -282,7 +289,13 @@ def _polar(ways: Sequence[Held], at: tuple[float, float]) -> list[Held]:
 
 
 def _with_what_is_unknown(
-    pair: Sequence[Exposed], found: AxisFound, observer: Observer, pole: PoleKind, air: Air, centre: tuple[Floats, Floats]
+    pair: Sequence[Exposed],
+    found: AxisFound,
+    observer: Observer,
+    pole: PoleKind,
+    air: Air,
+    centre: tuple[Floats, Floats],
+    clock_s: float,
 ) -> AxisError:
     """The axis of a pair with all of its uncertainty.
 
@@ -295,7 +308,7 @@ def _with_what_is_unknown(
     other.append(_error(pair, observer, pole, replace(air, temperature_c=air.temperature_c + AIR_UNKNOWN_C), centre[0]))
     late = [pair[0], replace(pair[1], mjd=pair[1].mjd + CLOCK_UNKNOWN_S * SECOND)]
     other.append(_error(late, observer, pole, air, centre[0]))
-    slow = [replace(one, mjd=one.mjd + CLOCK_COMMON_S * SECOND) for one in pair]
+    slow = [replace(one, mjd=one.mjd + clock_s * SECOND) for one in pair]
     other.append(_error(slow, observer, pole, air, centre[0]))
     formula = FORMULA_ARCMIN * np.sqrt(2.0) / (2.0 * np.sin(found.turn_rad / 2.0))
     parts = [(formula, formula), (fitted.altitude_sigma, fitted.azimuth_sigma)]

@@ -7,6 +7,7 @@ import numpy as np
 
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.pole.axis import AxisError, arc_words, hand
+from widedusk.core.pole.slip import NO_DOUBT, SlipDoubt, slip_words
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 LEAST_CHANGE_SIGMA = 3.0  # a screw's travel is learnt only from a change well above what measuring it leaves open
@@ -96,8 +97,13 @@ def learn_turn(before: AxisError, after: AxisError, screw: str, turns: float, po
     return float(abs(change / turns)), float(spread / abs(turns))
 
 
-def axis_verdict(error: AxisError, moves: tuple[ScrewMove, ...], tolerance_arcmin: float, how: str, source: str) -> Verdict:
-    """Is the axis good enough, and if not, what to turn. how: how it was measured; source: of the formula."""
+def axis_verdict(
+    error: AxisError, moves: tuple[ScrewMove, ...], tolerance_arcmin: float, how: str, source: str, slip: SlipDoubt = NO_DOUBT
+) -> Verdict:
+    """Is the axis good enough, and if not, what to turn. how: how it was measured; source: of the formula.
+
+    slip: whether the camera may have moved unseen; where that is likely nothing is certain, and no screw is turned yet.
+    """
     total, spread = error.total_arcmin, error.total_sigma
     if total + spread <= tolerance_arcmin:
         level: Level = "go"
@@ -108,6 +114,12 @@ def axis_verdict(error: AxisError, moves: tuple[ScrewMove, ...], tolerance_arcmi
         level = "care" if total <= 3 * tolerance_arcmin else "stop"
         sentence = f"The axis stands {arc_words(total)} from the pole; this rig and sub need {arc_words(tolerance_arcmin)}."
         advice = "Turn the screws as said, lock, then measure again."
+    if slip.reason:
+        third = slip_words(slip, "rely on it" if level == "go" else "turn a screw")
+        then = "If it agrees, lock the axis." if level == "go" else "Then turn the screws as said, lock, and measure again."
+        level, advice = ("care" if level == "go" else level), f"{third} {then}"
+    elif slip.unseen:
+        advice = f"{advice} {slip_words(slip, '')}"
     working = Working(
         "axis",
         "Distance of the axis from the pole",

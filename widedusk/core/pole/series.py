@@ -15,7 +15,7 @@ from widedusk.core.choices import PoleKind
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.attitude import Air, attitude
 from widedusk.core.pole.axis import ARCMIN, AxisError, aim, error_frame
-from widedusk.core.pole.photographs import AIR_UNKNOWN_C, Exposed, check_times
+from widedusk.core.pole.photographs import AIR_UNKNOWN_C, CLOCK_UNCHECKED_S, Exposed, check_times
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import SECOND, Floats
 from widedusk.core.tracking.drift import SIDEREAL_RATE_RAD_S, pole_direction
@@ -30,8 +30,13 @@ def _vector(matrix: Floats) -> Floats:
     return np.array([matrix[2, 1] - matrix[1, 2], matrix[0, 2] - matrix[2, 0], matrix[1, 0] - matrix[0, 1]]) / 2.0
 
 
-def axis_from_series(pictures: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Air) -> AxisError:
-    """Axis error by least squares over time. Raises InvalidInput for runs that are too short, or were interrupted."""
+def axis_from_series(
+    pictures: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Air, clock_s: float = CLOCK_UNCHECKED_S
+) -> AxisError:
+    """Axis error by least squares over time. clock_s: one standard deviation of the clock that stamped the pictures.
+
+    Raises InvalidInput for runs that are too short, or were interrupted.
+    """
     ordered = sorted(pictures, key=lambda one: one.mjd)
     minutes = (ordered[-1].mjd - ordered[0].mjd) * 1440.0 if ordered else 0.0
     if len(ordered) < LEAST_PICTURES or minutes < LEAST_MINUTES:
@@ -48,9 +53,10 @@ def axis_from_series(pictures: Sequence[Exposed], observer: Observer, pole: Pole
     check_times(ordered, observer)
     found = _fit(ordered, observer, pole, air)
     warmer = _fit(ordered, observer, pole, replace(air, temperature_c=air.temperature_c + AIR_UNKNOWN_C))
-    altitude_sigma = float(np.hypot(found.altitude_sigma, warmer.altitude_arcmin - found.altitude_arcmin))
-    azimuth_sigma = float(np.hypot(found.azimuth_sigma, warmer.azimuth_arcmin - found.azimuth_arcmin))
-    return AxisError(found.altitude_arcmin, found.azimuth_arcmin, altitude_sigma, azimuth_sigma)
+    later = _fit([replace(one, mjd=one.mjd + clock_s * SECOND) for one in ordered], observer, pole, air)
+    high = [found.altitude_sigma, *(one.altitude_arcmin - found.altitude_arcmin for one in (warmer, later))]
+    east = [found.azimuth_sigma, *(one.azimuth_arcmin - found.azimuth_arcmin for one in (warmer, later))]
+    return AxisError(found.altitude_arcmin, found.azimuth_arcmin, float(np.linalg.norm(high)), float(np.linalg.norm(east)))
 
 
 def _fit(ordered: Sequence[Exposed], observer: Observer, pole: PoleKind, air: Air) -> AxisError:

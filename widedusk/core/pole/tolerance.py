@@ -1,7 +1,7 @@
 """How exact the alignment must be for this lens, sub, target and run, and which way of aligning is enough.
 
 Three limits, and the smallest binds: frames stay sharp, reckoned by the same keep rate as exposures are; the field does not
-wander out of the frame between the first and the last of them; and the sub one sets out to take remains the most useful.
+wander out of the frame between the first and the last of them; and the sub remains as useful as any other.
 """
 
 from dataclasses import dataclass, replace
@@ -21,7 +21,7 @@ from widedusk.core.exposure.setting import (
     overload,
     star_width_px,
 )
-from widedusk.core.exposure.sub import RESERVE, limit_with_reserve, still_best
+from widedusk.core.exposure.sub import FLAT_TOP, KEYABLE_S, RESERVE, SubAdvice, as_useful, limit_with_reserve, useful_at
 from widedusk.core.kit.optics import field_of_view_rad, image_scale_arcsec_px
 from widedusk.core.kit.parts import IsoStep, Rig
 from widedusk.core.pole.axis import arc_words
@@ -36,6 +36,7 @@ LARGEST_ARCMIN = 1800.0  # an axis farther off is none
 TRIED_ARCMIN = np.geomspace(0.05, LARGEST_ARCMIN, 32)
 STANDS_STILL = "The camera stands still: there is no axis to align."
 OF_TRUE = 0.95  # of what a true axis keeps, where even that keeps less than is wanted. Our own
+GAIN_PAYS = 0.03  # of useful signal: as much as a stop of ISO is taken for. Our own
 LEAST_SHARE = 0.05  # of frames; a sub of which a true axis keeps less is no sub
 
 
@@ -61,6 +62,18 @@ METHODS = (
 )
 
 
+REACHED_ARCMIN = min(one.worst_arcmin for one in METHODS)  # no way of aligning is sure to do better
+
+
+@dataclass(frozen=True)
+class OtherSub:
+    """Another length than the one a tolerance belongs to, the axis it needs, and what it brings."""
+
+    exposure_s: float
+    arcmin: float
+    gain: float | None  # of useful signal per hour on an axis on the pole, 0.05 is 5 % more; None where there is none to compare
+
+
 @dataclass(frozen=True)
 class Tolerance:
     """The largest axis error that serves one sub and one run; LARGEST_ARCMIN where it does not matter, 0 where none serves."""
@@ -69,7 +82,7 @@ class Tolerance:
     sharp_arcmin: float  # in the worst direction about the pole
     random_arcmin: float  # the same in a direction at random: the mean over all
     framing_arcmin: float
-    best_arcmin: float  # up to which the sub hoped for remains the most useful one
+    best_arcmin: float  # up to which the sub remains as useful as any
     exposure_s: float
     run_s: float
     share: float  # of frames that stay sharp at sharp_arcmin
@@ -77,6 +90,8 @@ class Tolerance:
     wanted: float
     shift_percent: float  # of the frame's short side that the field may wander over the run
     short_deg: float  # that side
+    longer: OtherSub | None = None  # that a better axis would allow
+    easier: OtherSub | None = None  # the longest for which some way of aligning is sure to do, where none is for this one
 
     @property
     def binds(self) -> Literal["sharp", "framing", "best", "nothing"]:
@@ -131,12 +146,12 @@ def _whatever_the_axis(subject: Subject) -> Subject:
 
 @lru_cache(maxsize=512)
 def _best_up_to(subject: Subject, light: Light, step: IsoStep, exposure_s: float, most_arcmin: float) -> float:
-    """The largest axis error, at most most_arcmin, with which this length still is the most useful."""
+    """The largest axis error, at most most_arcmin, with which this length still is as useful as any."""
     dec = float(np.radians(subject.target.dec_deg))
 
     def still(arcmin: float) -> bool:
         off = replace(subject, drifts=expected_drifts(arcmin, dec), axis="expected")
-        return still_best(conditions(off, light), step, exposure_s)
+        return as_useful(conditions(off, light), step, exposure_s)
 
     if still(most_arcmin):
         return LARGEST_ARCMIN
@@ -189,6 +204,44 @@ def axis_tolerance(
     return Tolerance(*limits, exposure_s, run_s, share, true_share, wanted, choices.shift_percent, short)
 
 
+def card_tolerance(
+    subject: Subject, light: Light, served: SubAdvice, hoped: SubAdvice, run_s: float, in_hand: float = RESERVE
+) -> Tolerance:
+    """The tolerance for the sub of a card, and beside it the subs that a better or a worse axis would call for.
+
+    served: the sub of the card as the person plans it, or the longer one that the axis allows as it stands; hoped: that of an axis
+    on the pole. An axis that turns out worse so cannot loosen its own tolerance.
+    """
+    by_use = subject.choices.sub_school == "best"
+    dec = float(np.radians(subject.target.dec_deg))
+    on_pole = conditions(replace(subject, drifts=(drift_towards(0.0, 0.0, dec),)), light)
+
+    def of(sub_s: float, step: IsoStep, by_use: bool) -> Tolerance:
+        return axis_tolerance(subject, sub_s, run_s, in_hand, (light, step) if by_use else None)
+
+    def first_within_reach(lengths: Floats, step: IsoStep, least_share: float) -> OtherSub | None:
+        for one in lengths[::-1]:
+            needs = of(float(one), step, False)
+            if needs.arcmin >= REACHED_ARCMIN and needs.true_share >= least_share:
+                gain = useful_at(on_pole, step, float(one)) / served.useful - 1.0 if served.useful else None
+                return OtherSub(float(one), needs.arcmin, gain)
+        return None
+
+    found = of(served.exposure_s, served.step, by_use)
+    if subject.choices.tracking == "untracked":
+        return found
+    longer = easier = None
+    if hoped.exposure_s > served.exposure_s:
+        between = KEYABLE_S[(served.exposure_s < KEYABLE_S) & (hoped.exposure_s >= KEYABLE_S)]
+        longer = first_within_reach(between, hoped.step, 0.0)
+        if longer is not None and longer.gain is not None and longer.gain <= FLAT_TOP:
+            longer = None
+    if found.arcmin < REACHED_ARCMIN:
+        shorter = KEYABLE_S[served.exposure_s > KEYABLE_S]
+        easier = first_within_reach(shorter, served.step, subject.choices.keep_percent / 100.0)
+    return replace(found, longer=longer, easier=easier)
+
+
 def way_that_suffices(tolerance_arcmin: float, rig: Rig, pole_hidden: str) -> Method | None:
     """The quickest way that is sure to reach it and can be gone here; None when none is sure. The one rule of every page."""
     enough = [one for one in METHODS if one.worst_arcmin <= tolerance_arcmin and not why_not(one, rig, pole_hidden)]
@@ -224,22 +277,23 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
         Working(
             "tolerance",
             "Axis tolerance",
-            "the smallest of what keeps frames sharp, the field in the frame, and the sub the most useful",
+            "the smallest of what keeps frames sharp, the field in the frame, and the sub as useful as any",
             (
                 reach("Frames stay sharp", tolerance.sharp_arcmin, "sharp"),
                 reach("The field stays in the frame", tolerance.framing_arcmin, "framing"),
-                reach("The sub stays the most useful", tolerance.best_arcmin),
+                reach("The sub stays as useful as any", tolerance.best_arcmin),
             ),
             reach("Axis tolerance", tolerance.arcmin),
             "The limits are worked out beside",
             "definition",
+            f"For {_subs(tolerance.exposure_s).lower()}, those of the timer card. {longer_words(tolerance)}".strip(),
         ),
         Working(
             "sharp",
             "Until when frames stay sharp",
             "largest ε with keep rate(worm, drift, wind) ≥ share wanted; drift (ω ε sin δ cos φ, ω ε sin φ), the worst φ",
             (
-                Quantity("Sub, as with the axis on the pole", tolerance.exposure_s, "s", "t", 0),
+                Quantity("Sub", tolerance.exposure_s, "s", "t", 0),
                 Quantity("Share wanted", tolerance.wanted * 100, "%", decimals=0),
                 Quantity("Share a true axis keeps", tolerance.true_share * 100, "%", decimals=0),
                 Quantity("Share asked for here", tolerance.share * 100, "%", decimals=0),
@@ -275,15 +329,36 @@ def tolerance_workings(subject: Subject, tolerance: Tolerance) -> tuple[Working,
 
 
 def align_words(subject: Subject, tolerance: Tolerance, method: Method | None) -> str:
-    """What to reach and which way is enough, in one sentence."""
+    """What to reach and which way is enough, in one sentence; in a second the sub that would do where no way is."""
     if subject.choices.tracking == "untracked":
         return STANDS_STILL
     if tolerance.binds == "nothing":
         return "Any axis will do: nothing here asks for a better one."
+    easier = tolerance.easier
+    instead = f" {_subs(easier.exposure_s)} need only {arc_words(easier.arcmin)}." if easier else ""
     if tolerance.arcmin <= 0.0:
-        return f"No axis is good enough for {duration_words(tolerance.exposure_s)}: the worm and the wind alone trail the stars."
+        length = duration_words(tolerance.exposure_s)
+        return f"No axis is good enough for {length}: the worm and the wind alone trail the stars.{instead}"
     way = f"{method.name[0].lower() + method.name[1:]} will do" if method else "no way is sure to reach it; measure, turn, measure"
-    return f"Align within {arc_words(tolerance.arcmin)}: {way}."
+    return f"Align within {arc_words(tolerance.arcmin)}: {way}.{'' if method else instead}"
+
+
+def _subs(exposure_s: float) -> str:
+    return f"Subs of {duration_words(exposure_s)}"
+
+
+def pays(tolerance: Tolerance) -> bool:
+    """Whether a better axis would bring so much that one should go for it."""
+    return tolerance.longer is not None and (tolerance.longer.gain is None or tolerance.longer.gain > GAIN_PAYS)
+
+
+def longer_words(tolerance: Tolerance) -> str:
+    """What a better axis would bring; empty where it would bring nothing worth telling."""
+    longer = tolerance.longer
+    if longer is None:
+        return ""
+    gain = "" if longer.gain is None else f": up to {longer.gain * 100:.0f} % more useful light"
+    return f"Within {arc_words(longer.arcmin)}, subs of {duration_words(longer.exposure_s)} become possible{gain}."
 
 
 def basis_words(subject: Subject, tolerance: Tolerance) -> str:
@@ -295,18 +370,18 @@ def basis_words(subject: Subject, tolerance: Tolerance) -> str:
     if tolerance.binds == "nothing":
         return "a lens so wide that nothing trails"
     if tolerance.binds == "best":
-        return f"keeps {duration_words(tolerance.exposure_s)} the most useful sub, in the worst direction"
+        return f"keeps {duration_words(tolerance.exposure_s)} as useful as any sub, in the worst direction"
     return f"keeps {tolerance.share * 100:.0f} % of {duration_words(tolerance.exposure_s)} subs sharp, in the worst direction"
 
 
 def as_it_stands(subject: Subject, tolerance: Tolerance, now_s: float) -> str:
-    """The sub that the axis leaves where it is not the one hoped for; empty where it is. now_s: that is taken now."""
+    """The sub that the axis leaves where it is shorter than the one planned; empty where it is not. now_s: that is taken now."""
     told = []
     if 0.0 < tolerance.true_share < tolerance.wanted:
         length = duration_words(tolerance.exposure_s)
         told.append(f"Even an axis on the pole keeps only {tolerance.true_share * 100:.0f} % of {length} subs.")
     if now_s != tolerance.exposure_s:
-        off = arc_words(subject.drift.axis_arcmin)
-        how = {"measured": f"As it stands, {off} off,", "expected": f"With the {off} you expect", "usual": "As it is usually left"}
-        told.append(f"{how[subject.axis]} it is {duration_words(now_s)}, not {duration_words(tolerance.exposure_s)}.")
+        stands = f"As it stands, {arc_words(subject.drift.axis_arcmin)} off,"
+        how = "As it is usually left" if subject.axis == "usual" else stands
+        told.append(f"{how} it is {duration_words(now_s)}, not {duration_words(tolerance.exposure_s)}.")
     return " ".join(told)

@@ -12,6 +12,8 @@ from widedusk.core.pole.tolerance import (
     align_words,
     as_it_stands,
     basis_words,
+    longer_words,
+    pays,
     reach,
     tolerance_workings,
     way_that_suffices,
@@ -31,11 +33,18 @@ def _where(dial: Dial) -> str:
 
 
 def pole_verdict(
-    subject: Subject, tolerance: Tolerance, now_s: float, spot: Spot, dial: Dial, setup_mjd: float, setup_sun_altitude: float
+    subject: Subject,
+    tolerance: Tolerance,
+    now_s: float,
+    kept: float,
+    spot: Spot,
+    dial: Dial,
+    setup_mjd: float,
+    setup_sun_altitude: float,
 ) -> Verdict:
     """Axis tolerance for this rig, sub and run against what is expected or known of the axis, and the dial at set-up.
 
-    now_s: the sub that the axis leaves as it stands or is expected.
+    now_s: the sub that the axis leaves as it stands or is expected; kept: the share of it that stays sharp.
     """
     rig = subject.rig
     if subject.choices.tracking == "untracked":
@@ -43,15 +52,17 @@ def pole_verdict(
     hidden = pole_hidden(spot)
     method = way_that_suffices(tolerance.arcmin, rig, hidden)
     off = subject.drift.axis_arcmin
-    enough = off <= tolerance.arcmin
-    level: Level = "go" if enough and not hidden and tolerance.true_share >= tolerance.wanted else "care"
+    # The tolerance is that of the worst direction; once the axis is measured, what it really keeps is known.
+    serves = subject.axis == "measured" and now_s >= tolerance.exposure_s and kept >= tolerance.wanted
+    enough = off <= tolerance.arcmin or serves
+    fine = enough and not hidden and tolerance.true_share >= tolerance.wanted and not pays(tolerance)
+    level: Level = "go" if fine else "care"
     advice = [hidden] if hidden else []
     told = as_it_stands(subject, tolerance, now_s)
     if not enough and tolerance.arcmin > 0.0 and not told:  # which says it better
         known = {"measured": "It stands", "expected": "You expect", "usual": "It is usually left within"}[subject.axis]
         advice.append(f"{known} {arc_words(off)}, more than that.")
-    if told:
-        advice.append(told)
+    advice += [one for one in (told, longer_words(tolerance)) if one]
     if not hidden and setup_sun_altitude > np.radians(-6):
         advice.append("At set-up the sky is still too bright for stars near the pole.")
     if dial.view == "none":

@@ -59,6 +59,8 @@ class Asked:
     temperature_c: float
     tolerance_arcmin: float
     keep_files: bool = False
+    clock_checked: bool = False  # the camera's clock was compared with a true one
+    expected_arcmin: float | None = None  # how far off the person expects the axis
     iso: int | None = None  # where the files do not say it
     f_number: float | None = None
     aim: tuple[float, float] | None = None  # ICRS degrees: the target, or the middle of the framing chosen with it
@@ -142,6 +144,8 @@ def begin_measurement(owner: AbstractBaseUser, rig: Rig, spot: Spot, target: Tar
             "temperature_c": asked.temperature_c,
             "tolerance_arcmin": asked.tolerance_arcmin,
             "keep_files": asked.keep_files,
+            "clock_checked": asked.clock_checked,
+            "expected_arcmin": asked.expected_arcmin,
             "iso": asked.iso,
             "f_number": asked.f_number,
             "aim": asked.aim,

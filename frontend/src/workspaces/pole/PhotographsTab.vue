@@ -65,8 +65,8 @@ const clock = ref(false)
             >Look 30° to 70° up, anywhere. Take a picture of 5 to 20 s, turn the tracker about its RA axis by 30° or
             more, touch nothing else, take another.</b
           >
-          No view of the pole is needed. Two pictures cannot tell that the camera slipped in its head between them. With
-          a long or heavy lens take a third and a fourth, each turned once more: the third shows a slip, the fourth
+          No view of the pole is needed. With a long or heavy lens take a third and a fourth, each turned once more: two
+          pictures cannot show that the camera slipped in its head between them, the third shows it, and the fourth
           tells the axis in spite of it.
         </p>
         <template #acts><Button size="small" @click="clock = true">Is the camera's clock right?</Button></template>
@@ -123,7 +123,10 @@ const clock = ref(false)
             label="The camera's clock is on"
             kind="choice"
             :options="OFFSETS" />
-          <Field v-model="hand.fast.value" path="clock_fast_s" label="and ahead by" unit="s" />
+          <Field v-model="hand.fast.value" path="clock_fast_s" label="and ahead by"
+            unit="s"
+            placeholder="not compared"
+            hint="empty: 30 s are allowed for" />
           <Field v-model="hand.temperature.value" path="temperature_c" label="Air" unit="°C" hint="for refraction" />
         </div>
         <p class="acts">

@@ -45,7 +45,8 @@ export function usePhotographs(utcOffset: () => number) {
   const { faults, attempt, bringing, work, busy } = pictures
   const chosen = ref<ChosenPicture[]>([])
   const offset = ref<number | null>(null)
-  const fast = useLocalStorage<number | string | null>('wide-dusk-camera-clock-fast', 0)
+  /** Seconds by which the camera is ahead; nothing: nobody compared its clock. */
+  const fast = useLocalStorage<number | string | null>('wide-dusk-camera-clock-ahead', null)
   const temperature = ref<number | string | null>(10)
   const keepFiles = ref(false)
 
@@ -96,7 +97,7 @@ export function usePhotographs(utcOffset: () => number) {
           focal_mm: one.focal_mm as number,
         })),
         clock_offset_min: offset.value ?? 0,
-        clock_fast_s: (typed(String(fast.value ?? '')) ?? 0) as number,
+        clock_fast_s: (typed(String(fast.value ?? '')) ?? null) as number | null,
         temperature_c: temperature.value as number,
         keep_files: keepFiles.value,
       })
