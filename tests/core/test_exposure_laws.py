@@ -17,7 +17,7 @@ from widedusk.core.exposure.light import clipping_magnitude, clipping_s, signal_
 from widedusk.core.exposure.many import Session, how_many
 from widedusk.core.exposure.response import response
 from widedusk.core.exposure.setting import Subject, conditions, expected_drifts, light_of, overload
-from widedusk.core.exposure.sub import Keeps, advise_at
+from widedusk.core.exposure.sub import KEYABLE_S, Keeps, advise_at
 from widedusk.core.exposure.window import AXIS_S, sub_window
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.parts import BallHead, Band, Battery, Carried, Filter, Hub, Tripod
@@ -122,8 +122,12 @@ def test_spans_say_where_each_limit_ends_and_the_reading_agrees():
     advice = advise_at(wanted, one.rig.camera.step(1600), "best")
     found = sub_window(one.rig, light, wanted, advice, advice.exposure_s, 8.0)
     spans = {span.key: span for span in found.spans}
-    assert set(spans) == {"sky", "alignment", "periodic", "wind", "chance", "ceiling", "clipping"}
-    assert [span.key for span in found.spans if span.binds] == [advice.binds]
+    assert set(spans) == {"sky", "alignment", "periodic", "wind", "together", "chance", "ceiling", "clipping"}
+    ends = [span.to_s for span in found.spans[1:]]
+    assert ends == sorted(ends) and spans["together"].to_s <= min(spans[one].to_s for one in ("alignment", "periodic", "wind"))
+    # What decides is only said of a limit that the sub reaches.
+    longer = KEYABLE_S[advice.exposure_s < KEYABLE_S][0]
+    assert all(span.to_s < longer for span in found.spans if span.binds and span.key != "sky")
     # At the end of the alignment's span a star is as long as is tolerated.
     at_end = sub_window(one.rig, light, wanted, advice, spans["alignment"].to_s, 8.0).reading
     assert at_end.elongation == pytest.approx(1.27, abs=1e-6)  # a tenth of what is tolerated in hand
@@ -133,6 +137,32 @@ def test_spans_say_where_each_limit_ends_and_the_reading_agrees():
     for wrong in (0.0, 3 * 3600.0):
         with pytest.raises(InvalidInput, match="exposure_s"):
             sub_window(one.rig, light, wanted, advice, wrong, 8.0)
+
+
+@pytest.mark.parametrize("focal_mm", [24.0, 85.0, 200.0])
+@pytest.mark.parametrize("sky_mag", [19.5, 21.8])
+def test_the_choice_of_a_length_is_explained_by_what_the_next_would_bring(focal_mm, sky_mag):
+    """Against the lengths of the page, each read out on its own."""
+    found = exposing(a_rig(focal_mm), replace(a_spot(-24.6), sky_mag=sky_mag), NIGHT, GALAXY, Choices())
+    verdict = found.verdicts[0]
+    stops = {stop.reading.exposure_s: stop.reading for stop in found.stops}
+    after = min(length for length in KEYABLE_S if length > found.advised_s)
+    gain = stops[after].useful / stops[found.advised_s].useful - 1.0
+    said, length = verdict.advice, duration_words(after)
+    if "gathers as much" in said:
+        assert f"{length} is possible" in said and gain > -0.0101
+    elif f"{length} would gather" in said:
+        assert f"{-gain * 100:.0f} % less" in said
+    elif "would stay sharp" in said:
+        assert f"Only {stops[after].tracked * 100:.0f} % of frames would stay sharp in {length}" in said
+    else:
+        assert f"In {length} the sky would fill more than" in said and stops[after].background_share > 0.2
+    # The sub stands among the limits, between those it passes and those it keeps within.
+    names = [limit.name for limit in verdict.limits]
+    values = [limit.quantity.value for limit in verdict.limits]
+    place = names.index("The sub")
+    assert all(value < found.advised_s for value in values[1:place] if value is not None)
+    assert all(value >= found.advised_s for value in values[place + 1 :] if value is not None)
 
 
 def test_aperture_prices_follow_the_light():

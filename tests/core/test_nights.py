@@ -4,6 +4,7 @@ from dataclasses import replace
 from datetime import UTC, date, datetime, time, timedelta
 
 import numpy as np
+import psychrolib
 import pytest
 
 from tests.conftest import a_rig, a_spot
@@ -11,6 +12,7 @@ from widedusk.core.catalogue.catalogue import catalogue
 from widedusk.core.choices import Choices
 from widedusk.core.errors import InvalidInput
 from widedusk.core.kit.dew import dew_point_c
+from widedusk.core.kit.dew_verdict import dew_verdict
 from widedusk.core.kit.parts import Band, Filter
 from widedusk.core.night.calendar import year_calendar
 from widedusk.core.night.lanes import SLOT_MIN, best_slot, fortnight, lane, lanes
@@ -25,6 +27,7 @@ from widedusk.core.scene import Target
 from widedusk.core.sky.brightness import airmass
 from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.core.sky.time import mjd_from_datetime
+from widedusk.core.verdict import Quantity
 
 NIGHT = date(2026, 12, 9)
 CLOUD = Target("Large cloud", 80.9, -69.76, 10.0, 21.5, kind="galaxy")
@@ -204,10 +207,9 @@ def test_a_forecast_fills_in_what_was_not_typed_and_only_a_whole_one():
 def test_typed_figures_stand_in_the_forecasts_place_on_the_strip_too():
     night = night_at(a_spot(-24.6, 16.9), NIGHT)
     dry = Cover(read_forecast(forecast(lambda hour: {"cloud_low_percent": 40})), night)
-    first, last = strip_span(night)
     typed = Choices(air_evening_c=14.0, air_low_c=4.0, humidity_percent=70.0, wind_m_s=9.0)
     over = typed_over(dry, typed)
-    ends = night.mjd[[first, last]]
+    ends = np.array(night.sunset_and_sunrise())
     assert over.forecast.at("temperature_c", ends) == pytest.approx([14, 4], abs=0.3)
     points = dew_point_c(over.forecast.temperature_c, over.forecast.humidity_percent)
     dewless = over.forecast.humidity_percent < 100
@@ -219,6 +221,22 @@ def test_typed_figures_stand_in_the_forecasts_place_on_the_strip_too():
     alone = air_of(night, None, typed)
     assert alone is not None and alone.fogs_mjd(1.25) == pytest.approx(fogs(over), abs=6 / 1440)
     assert typed_over(dry, Choices()) == dry
+    # By hand: the air falls evenly from sunset to sunrise, the dew point stays that of the evening; psychrolib has it at 8.6 °C.
+    psychrolib.SetUnitSystem(psychrolib.SI)
+    share = (14.0 - 1.25 - psychrolib.GetTDewPointFromRelHum(14.0, 0.7)) / (14.0 - 4.0)
+    assert alone.fogs_mjd(1.25) == pytest.approx(ends[0] + share * (ends[1] - ends[0]), abs=2 / 1440)
+
+
+def test_the_dew_point_that_is_told_is_that_of_the_minute_in_which_the_glass_fogs():
+    """Once the air is saturated its dew point falls with it; that of the coldest hour says nothing about the fog before."""
+    night = night_at(a_spot(-24.6, 16.9), NIGHT)
+    typed = Choices(air_evening_c=14.0, air_low_c=2.0, humidity_percent=70.0)
+    over = typed_over(Cover(read_forecast(forecast()), night), typed)
+    air = air_of(night, over.forecast, typed)
+    told = dew_verdict(air, 77.0, [], "heater", lambda at: Quantity("", text=night.spot.clock(at)))
+    assert min(air.point_c) < 4.0
+    point = next(one for one in told.figures if one.name == "Dew point when it fogs")
+    assert point.value == pytest.approx(psychrolib.GetTDewPointFromRelHum(14.0, 0.7), abs=0.1)
 
 
 @pytest.mark.parametrize(

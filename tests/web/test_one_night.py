@@ -106,11 +106,13 @@ def check(pages: dict[str, dict]) -> list[str]:
     same("way", pole["sentence"], good["sentence"], said(right, "Pole")["sentence"])
     if tracks:
         told_of_the_axis(same, pole, good, need, card)
-    spans = {span["key"]: span["to_s"] for span in exposure["window"]["spans"]}
-    bars = {limit["name"]: limit["quantity"]["value"] for limit in said(verdicts, "Exposure")["limits"]}
-    for key, name in (("chance", "A knock, a cloud, a lamp"), ("ceiling", "Clip ceiling"), ("alignment", "Alignment drift")):
-        if key in spans and name in bars:
-            same(name, round(spans[key], 6), round(bars[name], 6))
+    # Window, the card and Tonight name the same limits with the same ends, and the sub stands among them.
+    told = {span["name"]: span["from_s"] if span["to_s"] is None else span["to_s"] for span in exposure["window"]["spans"]}
+    for one in (verdicts, exposure["verdicts"]):
+        bars = [(limit["name"], limit["quantity"]["value"]) for limit in said(one, "Exposure")["limits"]]
+        same("limits", {**told, "The sub": card["exposure_s"]}, dict(bars))
+        ends = [value for name, value in bars[1:] if value is not None]
+        same("order of limits", ends, sorted(ends))
     paths = next(one for one in said(exposure["verdicts"], "Exposure")["workings"] if one["key"] == "keep")["inputs"]
     along, across = (next(one["value"] for one in paths if one["name"] == f"Drift along {way}") for way in ("RA", "dec"))
     trail = figure(need["at_target"], "Trail")["value"]

@@ -43,7 +43,7 @@ class Limit:
     """One constraint on a choice. `binds` is true for the one that decides."""
 
     name: str
-    kind: Literal["at most", "at least"]
+    kind: Literal["at most", "at least", "chosen"]
     quantity: Quantity
     binds: bool = False
     note: str = ""

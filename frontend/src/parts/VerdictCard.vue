@@ -8,6 +8,7 @@ import VerdictHead from './VerdictHead.vue'
 const props = defineProps<{ verdict: Verdict; night: string; showLimits?: boolean }>()
 defineEmits<{ working: [key: string] }>()
 
+const SIGNS = { 'at most': '≤', 'at least': '≥', chosen: '' }
 const { unseen, understood } = useCaution(() => `${props.night} ${props.verdict.topic}`)
 </script>
 
@@ -35,9 +36,9 @@ const { unseen, understood } = useCaution(() => `${props.night} ${props.verdict.
       </div>
     </dl>
     <ul v-if="showLimits" class="limits" aria-label="Limits">
-      <li v-for="limit in verdict.limits" :key="limit.name" :class="{ binds: limit.binds }">
+      <li v-for="limit in verdict.limits" :key="limit.name" :class="{ binds: limit.binds, chosen: limit.kind === 'chosen' }">
         <span>{{ limit.name }}<small v-if="limit.binds"> decides</small></span>
-        <span class="number">{{ limit.kind === 'at most' ? '≤' : '≥' }} {{ figure(limit.quantity) }}</span>
+        <span class="number">{{ SIGNS[limit.kind] }} {{ figure(limit.quantity) }}</span>
       </li>
     </ul>
     <p v-if="verdict.advice" class="advice">{{ verdict.advice }}</p>
@@ -115,6 +116,10 @@ dd {
   color: var(--text);
   background: var(--raised);
   border-radius: 5px;
+}
+.limits li.chosen {
+  color: var(--text);
+  font-weight: 600;
 }
 .limits small {
   color: var(--accent);

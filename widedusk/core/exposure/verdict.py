@@ -1,14 +1,16 @@
 """The length of a sub in one sentence: aperture, length, ISO, number of frames, and what decides."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 
+from widedusk.core.choices import SubSchool
 from widedusk.core.exposure.card import Card
 from widedusk.core.exposure.light import signal_to_noise
 from widedusk.core.exposure.setting import Light, Subject, untracked_s
-from widedusk.core.exposure.sub import KEYABLE_S, Conditions, SubAdvice
-from widedusk.core.exposure.window import Reading
+from widedusk.core.exposure.sub import FLAT_TOP, KEYABLE_S, Conditions, SubAdvice, useful_at
+from widedusk.core.exposure.window import Reading, Span
 from widedusk.core.exposure.workings import hours_working, workings
 from widedusk.core.verdict import Level, Limit, Quantity, Verdict, duration_words
 
@@ -24,52 +26,58 @@ BINDING = {
     "habit": "your fixed habit",
     "patience": f"patience: nothing else limits it up to {KEYABLE_S[-1] / 60:.0f} min",
 }
-DRIFT_LIMIT = {"alignment": "Alignment drift", "rotation": "Field rotation about the guide star", "untracked": "The sky passing by"}
-
 GUIDED_BY = {"guided in RA": "RA only", "guided": "both axes"}
 
 
-def _limits(advice: SubAdvice, wanted: Conditions) -> tuple[Limit, ...]:
-    def seconds(name: str, value: float) -> Quantity:
-        return Quantity(name, value, "s", decimals=0) if np.isfinite(value) else Quantity(name, text="no limit")
+def _limits(bounds: Sequence[Span], exposure_s: float) -> tuple[Limit, ...]:
+    """The limits in their order, with the sub where it stands among those that end."""
 
-    keeps = (
-        Quantity("Keeps enough up to", text="nothing long enough to key")
-        if advice.keeps_until_s is None
-        else seconds("Keeps enough up to", advice.keeps_until_s)
-    )
-    drift_binds = advice.binds == wanted.drift_by
-    return (
-        Limit(
-            "Sky-limited minimum",
-            "at least",
-            seconds("Read noise small from", advice.sky_limited_s),
-            advice.binds == "read noise",
-            f"read noise adds {wanted.noise_share * 100:.0f} %",
-        ),
-        Limit(
-            f"Keeping {wanted.keep_wanted * 100:.0f} % of frames",
-            "at most",
-            keeps,
-            advice.binds in {"periodic", "wind"},
-            "periodic error, drift and wind",
-        ),
-        Limit(
-            "A knock, a cloud, a lamp",
-            "at most",
-            seconds("Leaves enough up to", wanted.chance_until_s),
-            advice.binds == "chance",
-            f"{wanted.keep_wanted * 100:.0f} % of frames kept",
-        ),
-        Limit(DRIFT_LIMIT[wanted.drift_by], "at most", seconds("Tolerated trail after", advice.drift_until_s), drift_binds),
-        Limit(
-            "Clip ceiling",
-            "at most",
-            seconds("Sky fills its share after", advice.ceiling_s),
-            advice.binds == "ceiling",
-            f"{wanted.ceiling_share * 100:.0f} % of the clip level",
-        ),
-    )
+    def seconds(value: float | None) -> Quantity:
+        if value is None or not np.isfinite(value):
+            return Quantity("Sub", text="no limit")
+        return Quantity("Sub", value, text=duration_words(value))
+
+    def limit(one: Span) -> Limit:
+        if one.from_s is not None:
+            return Limit(one.name, "at least", seconds(one.from_s), one.binds, one.words)
+        return Limit(one.name, "at most", seconds(one.to_s), one.binds, one.words)
+
+    before = [one for one in bounds if (one.to_s is not None and one.to_s < exposure_s) or one.from_s is not None]
+    after = [one for one in bounds if one not in before]
+    sub = Limit("The sub", "chosen", seconds(exposure_s))
+    return (*map(limit, before), sub, *map(limit, after))
+
+
+def _choice(advice: SubAdvice, wanted: Conditions, school: SubSchool) -> str:
+    """Why not the next longer length, in one sentence; empty where nothing was weighed."""
+    t = advice.exposure_s
+    longer = KEYABLE_S[t < KEYABLE_S]
+    if school == "fixed" or advice.binds in ("habit", "untracked", "patience") or not longer.size:
+        return ""
+    length, this, after = float(longer[0]), duration_words(t), duration_words(float(longer[0]))
+    if length > advice.ceiling_s:
+        return f"In {after} the sky would fill more than {wanted.ceiling_share * 100:.0f} % of what a pixel holds."
+    sharp = float(wanted.tracked(length))
+    if school == "tracks":
+        return f"Only {sharp * 100:.0f} % of frames would stay sharp in {after}; {wanted.keep_wanted * 100:.0f} % are wanted."
+    if school == "sky":
+        return f"{after} is possible; in {this} read noise is as small as you want it."
+    return _weighed(advice, wanted, length, sharp)
+
+
+def _weighed(advice: SubAdvice, wanted: Conditions, length: float, sharp: float) -> str:
+    """What the next longer length would gather, and why not more. sharp: the share of its frames that stays so."""
+    this, after = duration_words(advice.exposure_s), duration_words(length)
+    gain = useful_at(wanted, advice.step, length) / advice.useful - 1.0 if advice.useful else 0.0
+    if sharp < wanted.keep_wanted <= advice.tracked:
+        gathers = "as much" if abs(gain) < FLAT_TOP else f"{abs(gain) * 100:.0f} % {'more' if gain > 0 else 'less'}"
+        return f"Only {sharp * 100:.0f} % of frames would stay sharp in {after}, which would gather {gathers}."
+    if gain >= -FLAT_TOP:
+        return f"{after} is possible; {this} gathers as much and loses less with each frame that is spoilt."
+    why = "more of it would be lost with each frame that is spoilt"
+    if advice.tracked - sharp > FLAT_TOP:
+        why = f"{sharp * 100:.0f} % of frames would stay sharp, not {advice.tracked * 100:.0f} %"
+    return f"{after} would gather {-gain * 100:.0f} % less: {why}."
 
 
 def _trails(subject: Subject, reading: Reading) -> bool:
@@ -133,11 +141,15 @@ def exposure_verdict(
     light: Light,
     wanted: Conditions,
     advice: SubAdvice,
+    bounds: Sequence[Span],
     reading: Reading,
     card: Card,
     guided: SubAdvice | None = None,
 ) -> Verdict:
-    """One sentence to key in, the limit that decides, and what it gives. guided: what the guider on the rig would bring."""
+    """One sentence to key in, the limit that decides, and what it gives.
+
+    bounds: the limits as Window draws them; guided: what the guider on the rig would bring.
+    """
     step, t = advice.step, advice.exposure_s
     ratio = float(signal_to_noise(light.target_e_s, light.background_e_s, step.read_noise_e, t, card.kept_frames))
     level: Level = (
@@ -158,7 +170,12 @@ def exposure_verdict(
         level,
         f"f/{light.f_number:.3g}, {duration_words(t)}, ISO {step.iso}, {frames if card.frames else 'but no time for a frame'}.",
         BINDING[advice.binds],
-        " ".join(_notes(subject, light, advice, card, wanted, ratio, reading, guided)),
+        " ".join(
+            [
+                *filter(None, [_choice(advice, wanted, subject.choices.sub_school)]),
+                *_notes(subject, light, advice, card, wanted, ratio, reading, guided),
+            ]
+        ),
         figures=(
             Quantity("Keep rate", advice.keep * 100, "%", decimals=0, working="keep"),
             Quantity("Read noise adds", advice.noise_share * 100, "%", decimals=1, working="sky_limited"),
@@ -168,7 +185,7 @@ def exposure_verdict(
             Quantity("Sub", t, "s", decimals=0 if t >= 10 else 1, working="advice"),
             clip,
         ),
-        limits=_limits(advice, wanted),
+        limits=_limits(bounds, t),
         workings=(
             *workings(subject, light, wanted, advice, reading, card, ratio),
             hours_working(subject.choices.goal_snr, light, step, t, card.interval_gap_s, advice.keep),

@@ -8,6 +8,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -32,12 +33,16 @@ DRIFT_NAMES = {
     "untracked": "No tracker",
 }
 
+SpanKey = Literal[
+    "sky", "alignment", "rotation", "untracked", "periodic", "payload", "wind", "together", "chance", "ceiling", "clipping"
+]
+
 
 @dataclass(frozen=True)
 class Span:
     """Where one limit leaves the sub free: from from_s on, up to to_s, either may lie beyond the axis. None: nowhere bounded."""
 
-    key: str
+    key: SpanKey
     name: str
     from_s: float | None
     to_s: float | None
@@ -173,52 +178,55 @@ def sub_window(rig: Rig, light: Light, wanted: Conditions, advice: SubAdvice, ex
         float(AXIS_S[top[-1]]),
         best,
     )
-    return SubWindow(tuple(_spans(rig, light, wanted, advice, star_mag)), curve, read(rig, light, wanted, step, exposure_s, best))
+    return SubWindow(spans(rig, light, wanted, advice, star_mag), curve, read(rig, light, wanted, step, exposure_s, best))
 
 
-def _spans(rig: Rig, light: Light, wanted: Conditions, advice: SubAdvice, star_mag: float) -> list[Span]:
+def spans(rig: Rig, light: Light, wanted: Conditions, advice: SubAdvice, star_mag: float) -> tuple[Span, ...]:
+    """Every limit, those that ask for a longer sub first, then from the one that ends first. The one account of every page.
+
+    A limit binds where it is what decides and the advised length reaches it: where a longer one would still be within it, the
+    reason is told in words (exposure/verdict.py).
+    """
     step, kept_words = advice.step, f"{wanted.keep_wanted * 100:.0f} % of frames kept"
+    shorter, longer = (KEYABLE_S[advice.exposure_s > KEYABLE_S], KEYABLE_S[advice.exposure_s < KEYABLE_S])
 
-    def binds(*keys: BindKey) -> bool:
-        return advice.binds in keys
+    def to(key: SpanKey, name: str, until: float | None, decides: Sequence[BindKey], words: str, working: str) -> Span:
+        reached = until is not None and (not longer.size or until < longer[0])
+        return Span(key, name, None, until, advice.binds in decides and reached, words, working)
 
     minimum = float(sky_limited_s(step.read_noise_e, light.background_e_s, wanted.noise_share))
-    ceiling = float(ceiling_s(step.full_well_e, light.background_e_s, wanted.ceiling_share))
-    spans = [
-        Span(
-            "sky",
-            "Read noise small",
-            minimum,
-            None,
-            binds("read noise"),
-            f"adds {wanted.noise_share * 100:.0f} % or less",
-            "sky_limited",
-        )
-    ]
+    needed = advice.binds == "read noise" and (not shorter.size or minimum > shorter[-1])
+    small = f"adds {wanted.noise_share * 100:.0f} % or less"
+    found = []
+    motion, limit = wanted.motion, (wanted.star_fwhm_px, wanted.elongation_limit)
     if wanted.drift_px_s > 0:
-        until = tolerated_trail_px(wanted.elongation_limit, wanted.star_fwhm_px) / wanted.drift_px_s
-        words = f"trail within {tolerated_trail_px(wanted.elongation_limit, wanted.star_fwhm_px):.1f} px"
-        spans.append(Span(wanted.drift_by, DRIFT_NAMES[wanted.drift_by], None, until, binds(wanted.drift_by), words, "drift"))
-    if wanted.motion.pe_half_amplitude_px > 0:
-        strain = overload(rig)
-        easy = replace(
-            wanted.motion, pe_half_amplitude_px=wanted.motion.pe_half_amplitude_px / strain, drift_px_s=0.0, drift_ra_px_s=0.0
+        trail = tolerated_trail_px(wanted.elongation_limit, wanted.star_fwhm_px)
+        words = f"trail within {trail:.1f} px"
+        found.append(
+            to(wanted.drift_by, DRIFT_NAMES[wanted.drift_by], trail / wanted.drift_px_s, [wanted.drift_by], words, "drift")
         )
-        limit = (wanted.star_fwhm_px, wanted.elongation_limit)
+    if motion.pe_half_amplitude_px > 0:
+        strain = overload(rig)
+        easy = replace(motion, pe_half_amplitude_px=motion.pe_half_amplitude_px / strain, drift_px_s=0.0, drift_ra_px_s=0.0)
         held = _holds_until(keep_rate(easy, AXIS_S, *limit), wanted.keep_wanted)
-        spans.append(Span("periodic", "Periodic error", None, held, binds("periodic") and strain == 1.0, kept_words, "keep"))
+        found.append(to("periodic", "Periodic error", held, ["periodic"] if strain == 1.0 else [], kept_words, "keep"))
         if strain > 1.0:
-            loaded = replace(easy, pe_half_amplitude_px=wanted.motion.pe_half_amplitude_px)
+            loaded = replace(easy, pe_half_amplitude_px=motion.pe_half_amplitude_px)
             held = _holds_until(keep_rate(loaded, AXIS_S, *limit), wanted.keep_wanted)
             words = f"{kept_words}, errors {strain:.2f} times as large"
-            spans.append(Span("payload", "Payload over 60 %", None, held, binds("periodic"), words, "payload"))
+            found.append(to("payload", "Payload over 60 %", held, ["periodic"], words, "payload"))
     if np.isfinite(wanted.gust_free_s):
         until = -wanted.gust_free_s * float(np.log(wanted.keep_wanted))
-        spans.append(Span("wind", "Wind", None, until, binds("wind"), kept_words, "wind"))
+        found.append(to("wind", "Wind", until, ["wind"], kept_words, "wind"))
+    if len(found) > 1:
+        held = _holds_until(wanted.tracked(AXIS_S), wanted.keep_wanted)
+        found.append(to("together", "These together", held, [wanted.drift_by, "periodic", "wind"], kept_words, "keep"))
     if np.isfinite(wanted.spoil_free_s):
-        spans.append(Span("chance", "Knock, cloud or lamp", None, wanted.chance_until_s, binds("chance"), kept_words, "keep"))
+        found.append(to("chance", "Knock, cloud or lamp", wanted.chance_until_s, ["chance"], kept_words, "keep"))
+    ceiling = float(ceiling_s(step.full_well_e, light.background_e_s, wanted.ceiling_share))
     words = f"{wanted.ceiling_share * 100:.0f} % of the clip level"
-    spans.append(Span("ceiling", "Sky below its ceiling", None, ceiling, binds("ceiling"), words, "ceiling"))
+    found.append(to("ceiling", "Sky below its ceiling", ceiling, ["ceiling"], words, "ceiling"))
     clips = clipping_s(star_mag, step.full_well_e, light.background_e_s, wanted.star_fwhm_px, light.star0_e_s)
-    spans.append(Span("clipping", "Star colour", None, clips, False, f"magnitude {star_mag:g} just clips", "clipping"))
-    return spans
+    found.append(to("clipping", "Star colour", clips, [], f"magnitude {star_mag:g} just clips", "clipping"))
+    found.sort(key=lambda one: np.inf if one.to_s is None else one.to_s)
+    return (Span("sky", "Read noise small", minimum, None, needed, small, "sky_limited"), *found)

@@ -32,9 +32,17 @@ def _gives(heaters: Sequence[Heater]) -> Working:
     )
 
 
+def _when(air: Air, school: DewSchool) -> int:
+    """The minute from set-up in which the glass first fogs, or comes nearest to it; 0 where nobody told the humidity."""
+    margin = air.margin_c(below_air_c(school))
+    if margin is None:
+        return 0
+    return int(np.argmax(margin <= 0.0)) if margin.min() <= 0.0 else int(np.argmin(margin))
+
+
 def _workings(air: Air, school: DewSchool, front_mm: float, moment: Quantity, needed_w: float) -> tuple[Working, ...]:
     below, margin = below_air_c(school), air.margin_c(below_air_c(school))
-    place = 0 if margin is None else int(np.argmin(margin))
+    place = _when(air, school)
     low_c = min(air.temperature_c)
     return (
         Working(
@@ -43,13 +51,15 @@ def _workings(air: Air, school: DewSchool, front_mm: float, moment: Quantity, ne
             "γ = ln(RH/100) + bT/(c+T);  Td = cγ/(b−γ)",
             (
                 Quantity("Air at set-up", air.temperature_c[0], "°C", "T"),
-                Quantity("Air when the glass is nearest to it", air.temperature_c[place], "°C"),
+                Quantity("Air when the glass fogs, or comes nearest to it", air.temperature_c[place], "°C"),
                 Quantity("Magnus constants over water", text="b 17.62, c 243.12 °C"),
                 Quantity("where Td is below 0 °C, over ice", text="b 22.46, c 272.62 °C"),
             ),
             Quantity("Dew point then", air.point_c[place], "°C", "Td") if air.point_c else Quantity("Dew point", text="not known"),
             "WMO Guide to Instruments and Methods of Observation (WMO-No. 8); Sonntag 1990",
             "published",
+            "Of the first minute in which the glass fogs, else of the one in which it comes nearest. Air that is saturated sheds "
+            "water: from then on its dew point falls with it.",
         ),
         Working(
             "fog",
@@ -105,7 +115,7 @@ def dew_verdict(
     front, low_c = front_mm or 50.0, min(air.temperature_c)
     needed = heater_needed_w(front, low_c, air.wind_m_s)
     have = sum(one.watts for one in heaters)
-    point = air.point_c[int(np.argmin(margin))]
+    point = air.point_c[_when(air, school)]
     moment = Quantity("Fogs from", text="not this night") if fogs is None else clock(fogs)
     level: Level = "go"
     advice = ""
@@ -136,7 +146,7 @@ def dew_verdict(
         decides,
         advice,
         (
-            Quantity("Dew point", point, "°C", working="dew point"),
+            Quantity("Dew point when it fogs" if fogs is not None else "Dew point when nearest", point, "°C", working="dew point"),
             Quantity("Fogs from", text=moment.text, moment=moment.moment, working="fog"),
             Quantity("Heater needs about", needed, "W", working="heater"),
             Quantity("Heater gives", have, "W", working="gives"),

@@ -11,7 +11,7 @@ import numpy as np
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit.dew import Air, Weather, below_air_c, dew_point_c, humidity_percent
-from widedusk.core.night.windows import Night, setup_minute, strip_span
+from widedusk.core.night.windows import Night, setup_minute, strip_span, sun_down
 from widedusk.core.sky.time import MINUTE, Floats, day_words, mjd_from_datetime
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
@@ -115,7 +115,7 @@ class Cover:
     @property
     def whole(self) -> bool:
         """Whether it reaches from sunset to sunrise."""
-        first, last = strip_span(self.night)
+        first, last = sun_down(self.night)
         return bool(
             self.forecast.mjd[0] <= self.night.mjd[first] + 1 / 24 and self.forecast.mjd[-1] >= self.night.mjd[last] - 1 / 24
         )
@@ -125,7 +125,7 @@ def weather_of(cover: Cover) -> Weather | None:
     """The night in the few figures that dew and packing ask for, or None where the forecast does not reach."""
     if not cover.whole:
         return None
-    first, last = strip_span(cover.night)
+    first, last = sun_down(cover.night)
     mjd = cover.night.mjd[first : last + 1]
     air = cover.forecast.at("temperature_c", mjd)
     evening, low = float(air[0]), float(min(air.min(), air[0]))
@@ -159,7 +159,7 @@ def typed_over(cover: Cover, choices: Choices) -> Cover:
     """
     forecast, typed = cover.forecast, choices.weather()
     if typed is not None:
-        first, last = strip_span(cover.night)
+        first, last = sun_down(cover.night)
         begins, ends = cover.night.mjd[first], cover.night.mjd[last]
         air = typed.air_c((forecast.mjd - begins) / (ends - begins))
         forecast = replace(forecast, temperature_c=air)
@@ -176,7 +176,7 @@ def air_of(night: Night, forecast: Forecast | None, choices: Choices) -> Air | N
 
     forecast: with typed figures already in their place (typed_over).
     """
-    first, last = strip_span(night)
+    first, last = sun_down(night)
     begin = setup_minute(night, choices)
     mjd = begin + np.arange(max(round((float(night.mjd[last]) - begin) / MINUTE), 1) + 1.0) * MINUTE
     if forecast is not None and Cover(forecast, night).whole:
@@ -216,7 +216,7 @@ def strip_weather(cover: Cover, choices: Choices) -> StripWeather | None:
 
 def clear_percent(cover: Cover) -> float | None:
     """Share of the time from sunset to sunrise that is clear; None where the forecast does not reach."""
-    first, last = strip_span(cover.night)
+    first, last = sun_down(cover.night)
     return _clear_percent(cover.forecast.cloud_percent(cover.night.mjd[first : last + 1])) if cover.whole else None
 
 

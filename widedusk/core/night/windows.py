@@ -90,14 +90,19 @@ def night_at(spot: Spot, evening: date) -> Night:
     return Night(spot, evening, mjd, sun_altitude, moon_altitude, moon.ra, moon.dec, moon_phase_angle(mjd))
 
 
-def strip_span(night: Night) -> Run:
-    """Minutes from a little before sunset to a little after sunrise; noon to noon where the Sun does not do both."""
-    end = len(night.mjd) - 1
+def sun_down(night: Night) -> Run:
+    """Minutes from sunset to sunrise; noon to noon where the Sun does not do both."""
     down, up = night.sunset_and_sunrise()
     if down is None or up is None or up < down:
-        return 0, end
+        return 0, len(night.mjd) - 1
     first, last = (round((moment - night.mjd[0]) / MINUTE) for moment in (down, up))
-    return max(first - MARGIN_MIN, 0), min(last + MARGIN_MIN, end)
+    return first, last
+
+
+def strip_span(night: Night) -> Run:
+    """Minutes from a little before sunset to a little after sunrise; noon to noon where the Sun does not do both."""
+    first, last = sun_down(night)
+    return max(first - MARGIN_MIN, 0), min(last + MARGIN_MIN, len(night.mjd) - 1)
 
 
 def setup_mjd(night: Night, choices: Choices) -> float:

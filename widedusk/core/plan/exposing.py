@@ -175,7 +175,7 @@ def exposing(
     schools = school_rows(subject, light, wanted, step, t, pause)
     moment = begins if begins is not None else float(seen.night.mjd[len(seen.night.mjd) // 2])
     verdicts = (
-        exposure_verdict(subject, light, wanted, advice, window.reading, made, seen.guided),
+        exposure_verdict(subject, light, wanted, advice, window.spans, window.reading, made, seen.guided),
         card_verdict(made, choices, spot.moment("Start", moment), spot.moment("Ends", ends_mjd(moment, made))),
     )
     return Exposing(

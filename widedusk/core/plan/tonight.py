@@ -11,7 +11,7 @@ from widedusk.core.exposure.card import Card
 from widedusk.core.exposure.card_verdict import card_verdict
 from widedusk.core.exposure.setting import as_carried
 from widedusk.core.exposure.verdict import exposure_verdict
-from widedusk.core.exposure.window import read
+from widedusk.core.exposure.window import read, spans
 from widedusk.core.framing.frame import Frame, sides_deg
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.complete import complete_verdict
@@ -137,11 +137,12 @@ def tonight(
     ends = ends_mjd(begins, programme)
     frame = Frame(target.ra_deg, target.dec_deg, angle_deg, *sides_deg(rig))
     reading = read(rig, seen.light, seen.wanted, seen.advice.step, seen.advice.exposure_s)
+    bounds = spans(rig, seen.light, seen.wanted, seen.advice, choices.star_mag)
     verdicts = (
         payload_verdict(rig, choices.payload_school, choices.payload_percent, units),
         window_verdict(night, path, target, choices, frame_clear(night, frame)),
         pole_verdict(seen.subject, seen.tolerance, seen.advice.exposure_s, seen.advice.tracked, spot, face, setup, sun_at_setup),
-        exposure_verdict(seen.subject, seen.light, seen.wanted, seen.advice, reading, programme, seen.guided),
+        exposure_verdict(seen.subject, seen.light, seen.wanted, seen.advice, bounds, reading, programme, seen.guided),
         card_verdict(programme, choices, spot.moment("Start", begins), spot.moment("Ends", ends)),
     )
     also: tuple[Verdict, ...] = ()
