@@ -199,7 +199,7 @@ def test_the_sky_of_the_place_is_read_off_the_clear_frames():
             )
         )
     zenith, sigma = judged(frames, first_mjd=HIGH_MJD).zenith_sky
-    assert zenith == pytest.approx(21.4, abs=2 * sigma) and 0.05 < sigma < 0.08
+    assert zenith == pytest.approx(21.4, abs=2 * sigma) and 0.05 < sigma < 0.1  # extinction in it
     rig = a_rig(half_amplitude=11.0)
     (sky,) = [one for one in lessons(judged(frames, first_mjd=HIGH_MJD), rig, 21.9) if one.key == "sky"]
     assert sky.differs and sky.value == round(zenith, 2)

@@ -6060,7 +6060,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "at most" | "at least";
+            kind: "at most" | "at least" | "chosen";
             /** Name */
             name: string;
             /**
@@ -6245,11 +6245,8 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
-            /**
-             * Clock Fast S
-             * @default 0
-             */
-            clock_fast_s: number;
+            /** Clock Fast S */
+            clock_fast_s?: number | null;
             /**
              * Clock Offset Min
              * @default 0
@@ -6689,6 +6686,18 @@ export interface components {
             runs: components["schemas"]["TripRun"][];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * OtherSub
+         * @description Another length than the one a tolerance belongs to, the axis it needs, and what it brings.
+         */
+        OtherSub: {
+            /** Arcmin */
+            arcmin: number;
+            /** Exposure S */
+            exposure_s: number;
+            /** Gain */
+            gain: number | null;
         };
         /**
          * OtherwiseShape
@@ -8836,8 +8845,11 @@ export interface components {
             binds: boolean;
             /** From S */
             from_s: number | null;
-            /** Key */
-            key: string;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "sky" | "alignment" | "rotation" | "untracked" | "periodic" | "payload" | "wind" | "together" | "chance" | "ceiling" | "clipping";
             /** Name */
             name: string;
             /** To S */
@@ -9436,10 +9448,12 @@ export interface components {
             arcmin: number;
             /** Best Arcmin */
             best_arcmin: number;
+            easier?: components["schemas"]["OtherSub"] | null;
             /** Exposure S */
             exposure_s: number;
             /** Framing Arcmin */
             framing_arcmin: number;
+            longer?: components["schemas"]["OtherSub"] | null;
             /** Random Arcmin */
             random_arcmin: number;
             /** Run S */

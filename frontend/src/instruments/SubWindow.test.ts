@@ -30,7 +30,7 @@ const stops = LENGTHS.map((seconds, place) => ({
 const window_ = {
   spans: [
     {
-      key: 'sky',
+      key: 'sky' as const,
       name: 'Read noise small',
       from_s: 94,
       to_s: null,
@@ -39,7 +39,7 @@ const window_ = {
       working: 'sky_limited',
     },
     {
-      key: 'periodic',
+      key: 'periodic' as const,
       name: 'Periodic error',
       from_s: null,
       to_s: 146,
@@ -48,7 +48,7 @@ const window_ = {
       working: 'keep',
     },
     {
-      key: 'ceiling',
+      key: 'ceiling' as const,
       name: 'Sky below its ceiling',
       from_s: null,
       to_s: 0.4,

@@ -36,7 +36,10 @@ const { unseen, understood } = useCaution(() => `${props.night} ${props.verdict.
       </div>
     </dl>
     <ul v-if="showLimits" class="limits" aria-label="Limits">
-      <li v-for="limit in verdict.limits" :key="limit.name" :class="{ binds: limit.binds, chosen: limit.kind === 'chosen' }">
+      <li
+        v-for="limit in verdict.limits"
+        :key="limit.name"
+        :class="{ binds: limit.binds, chosen: limit.kind === 'chosen' }">
         <span>{{ limit.name }}<small v-if="limit.binds"> decides</small></span>
         <span class="number">{{ SIGNS[limit.kind] }} {{ figure(limit.quantity) }}</span>
       </li>

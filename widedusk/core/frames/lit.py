@@ -3,6 +3,8 @@
 The sky is compared with listed stars in the same picture, so gain, exposure and aperture drop out.
 """
 
+from dataclasses import dataclass, replace
+
 import numpy as np
 import sep
 from numpy.typing import NDArray
@@ -12,6 +14,7 @@ from widedusk.core.frames.facts import Lit
 from widedusk.core.frames.matched import Matched
 from widedusk.core.frames.shapes import Shape
 from widedusk.core.frames.stars import Found
+from widedusk.core.frames.tone import Curved, sky_under_curves
 from widedusk.core.sky.time import Floats
 
 MIDDLE = 0.45  # of the half diagonal: there vignetting hardly matters
@@ -25,16 +28,25 @@ SKY_COLOUR, SKY_COLOUR_SIGMA = (
 BAND_SIGMA = 0.04  # V from Gaia's bands, and lines in the sky that no star has: our own estimate
 NO_COLOUR_SIGMA = 0.1  # where too few stars tell how the camera's band differs from V
 COLOURED = 12  # stars from which that is told
-BENT, CURVED_BENT = 0.06, 0.04  # magnitudes a magnitude beyond which a file does not follow the light. Our own
-CURVE_SIGMA = 0.3  # of a sky through a tone curve too mild to show in its stars: benchmarks/sky_of_pictures.py
+BENT = 0.06  # magnitudes a magnitude beyond which a file does not follow the light. Our own
+MOST_CURVE_SIGMA = 0.15  # magnitudes beyond which a sky through a tone curve is not told. Our own
+SURE_USUAL = 0.5  # how likely it must be that a JPEG follows the light. Our own
+CURVE_STARS = 300  # that tell it
+GROWTH, GROWTH_RING, GROWTH_STARS = 2.5, (3.0, 4.0), 40  # of the circle's radius: where a star's light ends, where there is sky
+MOST_BEYOND = 1.3
+BEYOND_SIGMA = 0.05  # magnitudes, where too few stars tell it: our own estimate
 
 
 def middle_background(plane: NDArray[np.float32]) -> float:
-    """Level of the sky in the middle of a picture, in counts, before anything is taken off."""
+    """Level of the sky in the middle of a picture, in counts, before anything is taken off.
+
+    The mean of what is near the median: few counts a pixel, as in a dark JPEG, make the median one of them.
+    """
     height, width = plane.shape
-    middle = plane[height * 3 // 8 : height * 5 // 8 : 3, width * 3 // 8 : width * 5 // 8 : 3]
-    low, high = np.quantile(middle, [0.0, 0.9])
-    return float(np.median(middle[(middle >= low) & (middle <= high)]))
+    middle = plane[height * 3 // 8 : height * 5 // 8 : 3, width * 3 // 8 : width * 5 // 8 : 3].astype(float)
+    level = float(np.median(middle[middle <= np.quantile(middle, 0.9)]))
+    near = middle[np.abs(middle - level) <= 3.0 * 1.4826 * max(float(np.median(np.abs(middle - level))), 1e-9)]
+    return float(near.mean()) if near.size else level
 
 
 def clipped_percent(plane: NDArray[np.float32], clip: float) -> float:
@@ -75,46 +87,124 @@ def lit(
     )
 
 
-def sky_of(
-    plane: NDArray[np.float32], background: float, clip: float, found: Found, matched: Matched, radius: float, curved: bool
-) -> tuple[float | None, float | None, int, str]:
-    """Sky in mag/arcsec² with its uncertainty, from how many stars, and why not where it cannot be told."""
+@dataclass(frozen=True)
+class _Stars:
+    """Listed stars in the middle of a picture that do not clip: places in its plane, light in a circle, as listed."""
+
+    column: Floats
+    row: Floats
+    flux: Floats
+    v: Floats
+    colour: Floats
+    radius: float  # of the circle
+
+    @property
+    def count(self) -> int:
+        return int(self.v.size)
+
+    @property
+    def coloured(self) -> bool:
+        """Whether they tell how the camera's band differs from V."""
+        return self.count >= COLOURED and float(np.std(self.colour)) >= 0.2
+
+    def brightest(self, most: int) -> "_Stars":
+        chosen = np.argsort(self.flux)[::-1][:most]
+        return self.some(chosen)
+
+    def some(self, chosen: NDArray[np.intp]) -> "_Stars":
+        given = {name: getattr(self, name)[chosen] for name in ("column", "row", "flux", "v", "colour")}
+        return replace(self, **given)
+
+
+def _usable(plane: NDArray[np.float32], room: float, found: Found, matched: Matched, radius: float) -> _Stars:
+    """room: counts between the sky and the clip level."""
     corner = np.hypot(found.width_px, found.height_px) / 2.0
     x = -matched.x if matched.mirrored else matched.x
     column, row = x + (found.width_px - 1) / 2.0, matched.y + (found.height_px - 1) / 2.0
     flux, _, flag = sep.sum_circle(plane, column, row, radius, gain=1.0)
     near = np.clip(np.rint(np.stack([row, column])).astype(int), 0, np.array([[found.height_px - 1], [found.width_px - 1]]))
-    peak = plane[near[0], near[1]]
-    usable = (np.hypot(x, matched.y) < MIDDLE * corner) & (flag == 0) & (flux > 0) & (peak < 0.7 * (clip - background))
-    usable &= np.isfinite(matched.colour)
-    usable &= flux > 5.0 * found.noise * np.sqrt(np.pi) * radius
-    stars = int(np.count_nonzero(usable))
+    usable = (np.hypot(x, matched.y) < MIDDLE * corner) & (flag == 0) & (plane[near[0], near[1]] < 0.7 * room)
+    usable &= np.isfinite(matched.colour) & (flux > 5.0 * found.noise * np.sqrt(np.pi) * radius)
+    every = _Stars(column, row, flux, matched.v_magnitude, matched.colour, radius)
+    return every.some(np.flatnonzero(usable))
+
+
+def sky_of(
+    plane: NDArray[np.float32], background: float, clip: float, found: Found, matched: Matched, radius: float, curved: bool
+) -> tuple[float | None, float | None, int, str]:
+    """Sky in mag/arcsec² with its uncertainty, from how many stars, and why not where it cannot be told.
+
+    It is the sky against stars as the air dims them: extinction is for whoever knows how high the picture looked.
+    """
+    stars = _usable(plane, clip - background, found, matched, radius)
     if background <= 0.0:
-        return None, None, stars, "the sky is below what this picture can show: expose longer, or bring a raw file"
-    if stars < LEAST_STARS:
-        told = f"only {stars} listed stars in its middle do not clip, {LEAST_STARS} are needed: take one of 5 to 20 s for the sky"
-        return None, None, stars, told
-    v, colour = matched.v_magnitude[usable], matched.colour[usable]
-    zero, sigma, bent, bent_sigma = _zero_point(v, v + 2.5 * np.log10(flux[usable]), colour)
-    if abs(bent) > max(CURVED_BENT if curved else BENT, 3.0 * bent_sigma):
+        return None, None, stars.count, "the sky is below what this picture can show: expose longer, or bring a raw file"
+    if stars.count < LEAST_STARS:
+        told = f"only {stars.count} listed stars in its middle do not clip, {LEAST_STARS} are needed: take one of 5 to 20 s"
+        return None, None, stars.count, told
+    pixel = 5.0 * float(np.log10(np.degrees(1.0 / matched.focal_px) * 3600.0))  # magnitudes from one to a square arcsecond
+    beyond, beyond_sigma = _beyond(plane, stars)
+    if curved:
+        told_by = _through_curves(plane / clip, background / clip, found.noise / clip, stars)
+        if told_by is None or told_by.usual < SURE_USUAL or np.hypot(told_by.sigma, beyond_sigma) > MOST_CURVE_SIGMA:
+            told = (
+                "by its stars this JPEG went through a tone curve of the camera's own, under which nobody can tell the sky: "
+                "bring the raw file"
+            )
+            return None, None, stars.count, told
+        by_colour = BAND_SIGMA if stars.coloured else NO_COLOUR_SIGMA
+        sigma = float(np.linalg.norm([told_by.sigma, beyond_sigma, by_colour]))
+        return told_by.zero_less_sky + beyond + pixel, sigma, stars.count, ""
+    zero, sigma, bent, bent_sigma = _zero_point(stars)
+    if abs(bent) > max(BENT, 3.0 * bent_sigma):
         told = (
-            f"its stars are not as bright as their magnitudes say ({bent:+.2f} mag a magnitude): the camera has bent the curve of "
-            "this file, so its sky cannot be told; bring the raw file"
+            f"its stars are not as bright as their magnitudes say ({bent:+.2f} mag a magnitude): this file does not follow the "
+            "light, so its sky cannot be told; bring the raw file"
         )
-        return None, None, stars, told
-    scale = np.degrees(1.0 / matched.focal_px) * 3600.0
-    sky = float(zero - 2.5 * np.log10(background / scale**2))
-    return sky, float(np.hypot(sigma, CURVE_SIGMA if curved else 0.0)), stars, ""
+        return None, None, stars.count, told
+    sky = float(zero + beyond - 2.5 * np.log10(background) + pixel)
+    return sky, float(np.hypot(sigma, beyond_sigma)), stars.count, ""
 
 
-def _zero_point(v: Floats, zero: Floats, colour: Floats) -> tuple[float, float, float, float]:
+def _beyond(plane: NDArray[np.float32], stars: _Stars) -> tuple[float, float]:
+    """Magnitudes of starlight outside the circle, told by the brightest, and their standard deviation; never less than none."""
+    bright = stars.brightest(GROWTH_STARS)
+    ring = (GROWTH_RING[0] * stars.radius, GROWTH_RING[1] * stars.radius)
+    near, wide = (
+        sep.sum_circle(plane, bright.column, bright.row, size * stars.radius, bkgann=ring, gain=1.0)[0] for size in (1.0, GROWTH)
+    )
+    ratio = (wide / np.maximum(near, 1e-9))[near > 0]
+    if ratio.size < LEAST_STARS:
+        return 0.0, BEYOND_SIGMA
+    middle = float(np.median(ratio))
+    spread = 1.2533 * 1.4826 * float(np.median(np.abs(ratio - middle))) / np.sqrt(ratio.size)
+    lost = 2.5 * float(np.log10(np.clip(middle, 1.0, MOST_BEYOND)))
+    return lost, float(np.hypot(1.0857 * spread, lost / 2.0))  # a star's wings go on beyond the wider circle
+
+
+def _through_curves(plane: NDArray[np.float32], sky: float, noise: float, stars: _Stars) -> Curved | None:
+    """plane, sky and noise with the clip level 1. Stars of all magnitudes are taken where there are more than needed."""
+    bright = stars.brightest(stars.count)
+    chosen = np.unique(np.linspace(0, stars.count - 1, min(stars.count, CURVE_STARS)).astype(int))
+    half = int(np.ceil(stars.radius))
+    offset = np.arange(-half, half + 1)
+    column, row = np.rint(bright.column[chosen]).astype(int), np.rint(bright.row[chosen]).astype(int)
+    rows, columns = row[:, None, None] + offset[None, :, None], column[:, None, None] + offset[None, None, :]
+    near = (rows - bright.row[chosen, None, None]) ** 2 + (columns - bright.column[chosen, None, None]) ** 2
+    cut = np.where(near <= stars.radius**2, plane[rows, columns], 0.0).reshape(len(chosen), -1)
+    colour = bright.colour[chosen] - SKY_COLOUR if stars.coloured else None
+    return sky_under_curves(cut, sky, noise, bright.v[chosen], colour)
+
+
+def _zero_point(stars: _Stars) -> tuple[float, float, float, float]:
     """Magnitude of one count for light of the sky's colour, its standard deviation, and by how much a magnitude of the stars
     counts for more or less than one, with its own: where that is certain, the file does not follow the light.
 
-    v: listed; zero: v + 2.5 log10(counts) of each star. A straight line in colour stands for how the camera's band differs from V.
+    A straight line in colour stands for how the camera's band differs from V.
     """
+    v, colour, wide = stars.v, stars.colour, stars.coloured
+    zero = v + 2.5 * np.log10(stars.flux)
     fitted = np.ones(v.size, dtype=bool)
-    wide = v.size >= COLOURED and float(np.std(colour)) >= 0.2
     for _ in range(4):
         columns = [np.ones(v.size), v - np.median(v[fitted])] + ([colour - SKY_COLOUR] if wide else [])
         design = np.stack(columns, axis=1)

@@ -13,7 +13,7 @@ from widedusk.core.judge.motion import Motion, Worm, motion
 from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding
 from widedusk.core.judge.veils import as_one, step_in
 from widedusk.core.judge.word import LEAST_WORTH, Judged, Limits, judge, worth
-from widedusk.core.sky.brightness import EXTINCTION_V, airmass, zenith_of
+from widedusk.core.sky.brightness import EXTINCTION_SIGMA, EXTINCTION_V, airmass, zenith_of
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
@@ -141,8 +141,9 @@ def _sky(looks: Looks, lit: Lights | None) -> tuple[float, float] | None:
     known = np.isfinite(looks.sky_mag + looks.sky_sigma)
     if lit is None or not known.any():
         return None
-    mags = looks.sky_mag[known] + EXTINCTION_V * airmass(lit.altitude[known])
-    return float(np.median(mags)), float(np.median(looks.sky_sigma[known]))
+    mass = airmass(lit.altitude[known])
+    mags, sigmas = looks.sky_mag[known] + EXTINCTION_V * mass, np.hypot(looks.sky_sigma[known], EXTINCTION_SIGMA * mass)
+    return float(np.median(mags)), float(np.median(sigmas))
 
 
 def _drift(path: Motion, run: Course) -> tuple[float, float] | None:
@@ -163,7 +164,8 @@ def _zenith_sky(looks: Looks, run: Course, lit: Lights | None) -> tuple[float, f
     if seen.size < LEAST_CLEAR:
         return None
     scatter = 1.2533 * 1.4826 * float(np.median(np.abs(seen - np.median(seen)))) / np.sqrt(seen.size)
-    return float(np.median(seen)), float(np.hypot(np.nanmedian(sigmas), scatter))
+    air = EXTINCTION_SIGMA * float(np.median(airmass(lit.altitude[usable])))
+    return float(np.median(seen)), float(np.linalg.norm([np.nanmedian(sigmas), scatter, air]))
 
 
 def counted(words: Sequence[Judged], said: Sequence[str]) -> Counter[str]:

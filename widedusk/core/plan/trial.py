@@ -13,7 +13,7 @@ from widedusk.core.frames.facts import Lit
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.plan.outlook import Outlook, looked_at
 from widedusk.core.scene import Spot
-from widedusk.core.sky.brightness import EXTINCTION_V, airmass, combined, moonlight, twilight, zenith_of
+from widedusk.core.sky.brightness import EXTINCTION_SIGMA, EXTINCTION_V, airmass, combined, moonlight, twilight, zenith_of
 from widedusk.core.sky.places import separation, star_place
 from widedusk.core.tracking.drift import SIDEREAL_RATE_ARCSEC_S
 from widedusk.core.tracking.elongation import tolerated_trail_px
@@ -81,6 +81,7 @@ class _Sky:
     measured: float | None
     zenith: float | None  # that would make the prediction right
     airmass: float
+    sigma: float = 0.0  # of what was measured, that of the extinction in it
 
 
 def _sky(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> _Sky:
@@ -105,7 +106,8 @@ def _sky(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> _Sky:
     if lit.sky_mag is None:
         return _Sky(predicted, None, None, mass)
     zenith = float(zenith_of(lit.sky_mag, np.asarray(altitude), extra))
-    return _Sky(predicted, lit.sky_mag + EXTINCTION_V * mass, zenith if np.isfinite(zenith) else None, mass)
+    sigma = float(np.hypot(lit.sky_sigma or 0.0, EXTINCTION_SIGMA * mass))
+    return _Sky(predicted, lit.sky_mag + EXTINCTION_V * mass, zenith if np.isfinite(zenith) else None, mass, sigma)
 
 
 Along = Literal["ra", "dec", "between"]
@@ -128,9 +130,9 @@ def _sky_row(sky: _Sky, lit: Lit) -> TrialRow:
     if sky.measured is None:
         return TrialRow(SKY_ROW, predicted, "not told", None, lit.why_no_sky)
     off = sky.measured - sky.predicted
-    agrees = abs(off) < max(SKY_AGREES_MAG, lit.sky_sigma or 0.0)
+    agrees = abs(off) < max(SKY_AGREES_MAG, sky.sigma)
     words = "as planned" if agrees else f"{abs(off):.2f} mag {'brighter' if off < 0 else 'darker'} than planned"
-    return TrialRow(SKY_ROW, predicted, f"{sky.measured:.2f} ± {lit.sky_sigma or 0.0:.2f}", agrees, words)
+    return TrialRow(SKY_ROW, predicted, f"{sky.measured:.2f} ± {sky.sigma:.2f}", agrees, words)
 
 
 def _share_rows(share: float, lit: Lit) -> list[TrialRow]:
@@ -189,7 +191,7 @@ def trial(seen: Outlook, spot: Spot, shot: Shot, lit: Lit) -> Trial:
     trail_arcsec = tolerated_trail_px(max(ratio, 1.0), lit.fwhm_px) * scale
     axis_arcmin = float(np.degrees(trail_arcsec / (shot.exposure_s * SIDEREAL_RATE_ARCSEC_S))) * 60.0
     off = None if sky.measured is None else abs(sky.measured - sky.predicted)
-    new_sky = sky.zenith is not None and off is not None and off >= max(SKY_AGREES_MAG / 2, lit.sky_sigma or 0.0)
+    new_sky = sky.zenith is not None and off is not None and off >= max(SKY_AGREES_MAG / 2, sky.sigma)
     offer = TrialOffer(
         round(float(np.clip(sky.zenith or 0.0, 14.0, 22.2)), 2) if new_sky else None,
         spot.sky_mag,
@@ -246,8 +248,9 @@ def _verdict(rows: Sequence[TrialRow], offer: TrialOffer, sky: _Sky, lit: Lit) -
                 "Aperture photometry of stars of Gaia DR3 in the same picture; V by colour, Riello et al. 2021; the sky's colour "
                 "B − V = 1.0, Patat 2003",
                 "published",
-                "Gain, exposure and aperture drop out. A JPEG went through the camera's tone curve: ± 0.3 mag, and where its stars "
-                "show the bend, nothing is said.",
+                "Gain, exposure and aperture drop out. Starlight beyond the circle that is counted is told by the brightest. Of "
+                "a JPEG nothing is said unless its stars follow the usual curve: what the camera's own does below the sky no star "
+                "tells.",
             ),
             Working(
                 "shape",

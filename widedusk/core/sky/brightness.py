@@ -8,6 +8,7 @@ import numpy as np
 from widedusk.core.sky.time import Floats
 
 EXTINCTION_V = 0.2  # magnitudes per airmass; common practice for a clear site, no single source
+EXTINCTION_SIGMA = 0.05  # from one clear night and site to another; our own
 LOWEST_ALTITUDE = np.radians(3.0)  # the sky models below are not meant for lines of sight nearer the horizon
 
 

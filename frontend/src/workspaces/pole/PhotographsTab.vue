@@ -123,7 +123,10 @@ const clock = ref(false)
             label="The camera's clock is on"
             kind="choice"
             :options="OFFSETS" />
-          <Field v-model="hand.fast.value" path="clock_fast_s" label="and ahead by"
+          <Field
+            v-model="hand.fast.value"
+            path="clock_fast_s"
+            label="and ahead by"
             unit="s"
             placeholder="not compared"
             hint="empty: 30 s are allowed for" />

@@ -1,0 +1,150 @@
+"""Whether a JPEG follows the light, told by its stars: what it holds is light only where the usual curve is all it went through.
+
+A star adds light of which the list knows the amount, up to one zero point for all, on top of a sky at an unknown level. Faint stars
+tell how steep the curve is at the sky, bright ones how it bends above; the curve goes through black at nothing. What a camera's own
+curve does between black and the sky no star tells, so a sky is told only where the stars suit the usual curve, IEC 61966-2-1, and
+hardly any other: that curve alone is weighed against a family of what cameras do.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from widedusk.core.frames.read import LINEAR
+from widedusk.core.sky.time import Floats
+
+# What cameras do to light before they write it: brighter by a power, then mid-tones pushed apart. All figures are our own.
+POWERS, CONTRASTS = (0.4, 1.4), (-0.5, 1.0)
+FAMILY = ((0.9, 0.35), (0.2, 0.5))  # power and contrast, each with its standard deviation
+USUAL = (1.0, 0.0)  # of a file that follows the light
+USUAL_SHARE = 0.7  # of all files, before a star is looked at
+COARSE, FINE = (11, 7), (15, 9)  # curves tried over all of that, then where they suit the stars
+SUITS = 12.0  # in chi squared over the best
+CODES = 4096  # of a curve's table
+LEAST_SCATTER = 0.03  # magnitudes, of listed stars against a camera's band when their colour is taken off
+FAR_OFF = 3.0  # standard deviations from which a star says little: a double, a variable, a hot pixel
+
+
+@dataclass(frozen=True)
+class Curved:
+    """The sky under all curves that suit the stars: magnitude less 2.5 log of its light in a pixel, and its standard deviation.
+
+    usual: how likely the file went through nothing but the usual curve, 0 to 1.
+    """
+
+    zero_less_sky: float
+    sigma: float
+    usual: float
+
+
+_AT = np.linspace(0.0, 1.0, CODES)
+_LIGHT = np.interp(_AT, np.arange(256) / 255.0, LINEAR)
+
+
+def _light_of_codes(power: float, contrast: float) -> Floats:
+    """The light behind each code from 0 to 1, where the camera raised and pushed apart what it encoded as is usual."""
+    raised = _AT**power
+    drawn = (1.0 - contrast) * raised + contrast * raised * raised * (3.0 - 2.0 * raised)
+    return np.asarray(np.interp(_AT, np.maximum.accumulate(drawn), _LIGHT))
+
+
+def _codes(light: Floats) -> NDArray[np.intp]:
+    """Places in the table of light that was decoded by the usual curve, IEC 61966-2-1, alone."""
+    bare = np.clip(light, 0.0, 1.0)
+    encoded = np.where(bare <= 0.0031308, 12.92 * bare, 1.055 * bare ** (1 / 2.4) - 0.055)
+    return np.asarray(np.rint(encoded * (CODES - 1)), dtype=np.intp)
+
+
+def sky_under_curves(added: Floats, sky: float, noise: float, v: Floats, colour: Floats | None) -> Curved | None:
+    """The sky against stars whose picture went through a curve nobody knows.
+
+    added: what each star adds to the sky, (stars, pixels), 0 outside its circle; sky: its level; noise: of one pixel; all as
+    decoded by the usual curve, clip level 1. v: listed magnitudes, colour: of the stars less that of the sky,
+    where it is to be fitted.
+    None where no curve suits.
+    """
+    asked = _Asked(_codes(sky + added), int(_codes(np.array(sky))), added != 0.0, v, colour)
+    shaky = 1.0857 * noise * np.sqrt(asked.inside.sum(axis=1)) / np.maximum(added.sum(axis=1), 1e-9)
+    coarse = [_fitted(asked, shaky, 0.1, *one) for one in _grid(POWERS, CONTRASTS, COARSE)]
+    suiting = [one for one in coarse if one is not None]
+    if not suiting:
+        return None
+    # The scatter of the stars is that about the curve that suits them best.
+    scatter = max(min(suiting, key=lambda one: one.misfit + one.unlikely).scatter, LEAST_SCATTER)
+    suiting = [one for one in (_fitted(asked, shaky, scatter, *each.curve) for each in suiting) if one is not None]
+    least = min(one.misfit + one.unlikely for one in suiting)
+    near = np.array([one.curve for one in suiting if one.misfit + one.unlikely < least + SUITS])
+    ends = [
+        (max(low - step, ends[0]), min(high + step, ends[1]))
+        for low, high, ends, step in (
+            (near[:, k].min(), near[:, k].max(), ends, (ends[1] - ends[0]) / (COARSE[k] - 1))
+            for k, ends in enumerate((POWERS, CONTRASTS))
+        )
+    ]
+    fine = [one for one in (_fitted(asked, shaky, scatter, *each) for each in _grid(ends[0], ends[1], FINE)) if one is not None]
+    steps = [(high - low) / (count - 1) for (low, high), count in zip(ends, FINE, strict=True)]
+    density = steps[0] * steps[1] / (2.0 * np.pi * FAMILY[0][1] * FAMILY[1][1])
+    told = [(one, (1.0 - USUAL_SHARE) * density, one.misfit + one.unlikely) for one in fine]
+    plain = _fitted(asked, shaky, scatter, *USUAL)
+    if plain is not None:
+        told.append((plain, USUAL_SHARE, plain.misfit))
+    misfit, sky_at = np.array([one for _, _, one in told]), np.array([one.zero_less_sky for one, _, _ in told])
+    weight = np.array([one for _, one, _ in told]) * np.exp(-0.5 * (misfit - misfit.min()))
+    weight /= weight.sum()
+    mean = float(weight @ sky_at)
+    spread = float(np.sqrt(weight @ (sky_at - mean) ** 2))
+    likeliest = told[int(np.argmax(weight))][0]
+    return Curved(mean, float(np.hypot(spread, likeliest.sigma)), float(weight[-1]) if plain is not None else 0.0)
+
+
+def _grid(powers: tuple[float, float], contrasts: tuple[float, float], counts: tuple[int, int]) -> list[tuple[float, float]]:
+    return [(float(p), float(c)) for p in np.linspace(*powers, counts[0]) for c in np.linspace(*contrasts, counts[1])]
+
+
+@dataclass(frozen=True)
+class _Asked:
+    codes: NDArray[np.intp]  # of every star's pixels with the sky, (stars, pixels)
+    sky_code: int
+    inside: NDArray[np.bool_]
+    v: Floats
+    colour: Floats | None
+
+
+@dataclass(frozen=True)
+class _Fit:
+    """The stars under one curve. misfit: their chi squared; unlikely: that of the curve within the family."""
+
+    curve: tuple[float, float]
+    misfit: float
+    unlikely: float
+    zero_less_sky: float
+    sigma: float
+    scatter: float  # magnitudes
+
+
+def _fitted(asked: _Asked, shaky: Floats, scatter: float, power: float, contrast: float) -> _Fit | None:
+    """shaky: standard deviation of each star's light by its pixels' noise, scatter: what comes to it, magnitudes."""
+    table = _light_of_codes(power, contrast)
+    sky = float(table[asked.sky_code])
+    light = np.where(asked.inside, table[asked.codes] - sky, 0.0).sum(axis=1)
+    if sky <= 0.0 or np.any(light <= 0.0):
+        return None
+    columns = np.stack([np.ones(asked.v.size), *([] if asked.colour is None else [asked.colour])], axis=1)
+    zero, sigma, off = _zero_point(columns, asked.v + 2.5 * np.log10(light), np.hypot(scatter, shaky))
+    misfit = float(np.sum(np.log1p((off / FAR_OFF) ** 2)) * FAR_OFF**2)
+    unlikely = float(sum(((one - middle) / spread) ** 2 for one, (middle, spread) in zip((power, contrast), FAMILY, strict=True)))
+    told = zero - 2.5 * float(np.log10(sky))
+    return _Fit((power, contrast), misfit, unlikely, told, sigma, 1.4826 * float(np.median(np.abs(off))) * scatter)
+
+
+def _zero_point(columns: Floats, zero: Floats, sigma: Floats) -> tuple[float, float, Floats]:
+    """Zero point at the sky's colour, its standard deviation, and what each star is off by in its own; far ones count less."""
+    weight: Floats = np.asarray(1.0 / sigma)
+    found: Floats = np.zeros(columns.shape[1])
+    for _ in range(4):
+        found = np.asarray(np.linalg.lstsq(columns * weight[:, None], zero * weight, rcond=None)[0], dtype=float)
+        off = (zero - columns @ found) / sigma
+        weight = np.asarray(1.0 / sigma / np.sqrt(1.0 + (off / FAR_OFF) ** 2))
+    spread = np.linalg.pinv((columns * weight[:, None]).T @ (columns * weight[:, None]))
+    return float(found[0]), float(np.sqrt(spread[0, 0])), np.asarray(off)
