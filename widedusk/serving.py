@@ -1,34 +1,84 @@
 """How gunicorn serves: its configuration, named by the command that starts it.
 
-The application is loaded once, before the workers are forked: a worker that dies is followed by another at once.
+The application is loaded once, before the workers are forked: a worker that dies is followed by another at once. In each a loop
+holds the connections (widedusk/front.py), so that slow ones keep nobody waiting but themselves.
 """
 
+import asyncio
 import os
-import socket
-import struct
-import sys
+import ssl
+from typing import Any, ClassVar
+
+from uvicorn.protocols.http.h11_impl import H11Protocol
+from uvicorn_worker import UvicornWorker
+
+HEAD_S = 15.0  # that a connection may take from its first moment, or from the first byte after an answer, to a whole head
+MOST_HEAD_BYTES = 32_768
+
+
+class Patient(H11Protocol):
+    """HTTP/1.1 with an end to the patience for a request's head."""
+
+    due: asyncio.TimerHandle | None = None
+
+    def _asked(self) -> bool:
+        return self.cycle is not None and not self.cycle.response_complete
+
+    def _wait(self) -> None:
+        if self.due is None:
+            self.due = self.loop.call_later(HEAD_S, self._late)
+
+    def _no_more(self) -> None:
+        if self.due is not None:
+            self.due.cancel()
+            self.due = None
+
+    def _late(self) -> None:
+        self.due = None
+        if not self._asked():
+            self.transport.abort()
+
+    def connection_made(self, transport: Any) -> None:
+        super().connection_made(transport)
+        self._wait()
+
+    def data_received(self, data: bytes) -> None:
+        self._wait()
+        super().data_received(data)
+        if self._asked():
+            self._no_more()
+
+    def on_response_complete(self) -> None:
+        self._no_more()  # uvicorn waits for the next head itself, until its first byte
+        super().on_response_complete()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        self._no_more()
+        super().connection_lost(exc)
+
+
+class Worker(UvicornWorker):
+    CONFIG_KWARGS: ClassVar[dict[str, Any]] = {
+        "http": Patient,
+        "loop": "asyncio",
+        "lifespan": "off",
+        "ws": "none",
+        "proxy_headers": False,
+        "server_header": False,
+        "access_log": False,
+        "ssl_version": ssl.PROTOCOL_TLS_SERVER,
+        "h11_max_incomplete_event_size": MOST_HEAD_BYTES,
+    }
+
 
 workers = 2
-threads = 8
-worker_class = "gthread"
+worker_class = Worker
 preload_app = True
-timeout = 60  # without a sign of life, before a worker is ended
+timeout = 60  # without a sign of life of the loop, before a worker is ended
 graceful_timeout = 8
 keepalive = 20
 backlog = 256
 control_socket_disable = True
-limit_request_line = 8190
-limit_request_field_size = 16_380
-SILENT_S = 15  # that a connection may keep a thread waiting for the rest of what it began to say
-
-
-def when_ready(server: object) -> None:
-    """Connections that say nothing never reach a thread, and those that stop in the middle are let go."""
-    for listener in server.LISTENERS:  # type: ignore[attr-defined]
-        if sys.platform == "linux" and listener.sock.family in {socket.AF_INET, socket.AF_INET6}:
-            listener.sock.setsockopt(socket.IPPROTO_TCP, socket.TCP_DEFER_ACCEPT, SILENT_S)
-            # Inherited by what is accepted; in seconds and microseconds.
-            listener.sock.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", SILENT_S, 0))
 
 
 def post_fork(server: object, worker: object) -> None:

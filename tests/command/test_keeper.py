@@ -129,7 +129,7 @@ import time
 from widedusk.command import keeper
 part = keeper.Part("spoilt", ("no_such_module_at_all",), {})
 while not part.given_up:
-    part.look(True)
+    part.look()
     time.sleep(0.02)
 print(part.failures, part.why)
 """

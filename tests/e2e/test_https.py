@@ -86,7 +86,7 @@ def test_it_starts_serves_and_signs_in_behind_https(gate):
         **{"X-CSRFToken": token.partition("=")[2], "Referer": f"https://{NAME}/sign-in"},
     )
     assert signed.status == 200, signed.read()
-    kept = [value for name, value in signed.getheaders() if name == "Set-Cookie" and value.startswith("sessionid")]
+    kept = [value for name, value in signed.getheaders() if name.lower() == "set-cookie" and value.startswith("sessionid")]
     assert kept and "Secure" in kept[0] and "HttpOnly" in kept[0]
     # Without TLS one is sent to it, and another name is not served.
     plain = http.client.HTTPConnection("127.0.0.1", inside)

@@ -1,13 +1,14 @@
 """A whole night through the API: planned, moved, kept, opened again; what cannot be is said at the field, and nothing is lost."""
 
-import socket
 from datetime import datetime, timedelta
+from threading import Event
 
 import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from tests.web.conftest import faults, listed, send
+from widedusk.front import GONE
 
 URL = "/api/nights/whole"
 
@@ -182,12 +183,7 @@ def test_the_sub_of_a_run_is_the_one_every_page_tells_and_questions_do_not_grow_
 
 def test_a_search_ends_when_whoever_asked_has_left(ours, night):
     """As when a page asks anew at each step of a drag: the connection of the earlier question is closed."""
-    here, there = socket.socketpair()
-    try:
-        answer = ours.post("/api/nights/whole", night, content_type="application/json", **{"gunicorn.socket": here})
-        assert answer.status_code == 200
-        there.close()
-        answer = ours.post("/api/nights/whole", night, content_type="application/json", **{"gunicorn.socket": here})
-        assert answer.status_code == 503
-    finally:
-        here.close()
+    gone = Event()
+    assert ours.post("/api/nights/whole", night, content_type="application/json", **{GONE: gone}).status_code == 200
+    gone.set()
+    assert ours.post("/api/nights/whole", night, content_type="application/json", **{GONE: gone}).status_code == 503

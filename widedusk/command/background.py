@@ -4,6 +4,7 @@ which checkout's. By that mark they are found again, whoever started them and wh
 import hashlib
 import os
 import signal
+import ssl
 import subprocess
 import time
 import urllib.error
@@ -43,10 +44,22 @@ def launch(
 
 
 def answers(port: int, patience_s: float = 5.0) -> bool:
-    """Whether something on this machine says that it is well."""
+    """Whether something on this machine says that it is well, its database included."""
+    return _says_so(f"http://127.0.0.1:{port}/health", patience_s)
+
+
+def is_live(port: int, patience_s: float = 5.0, host: str = "") -> bool:
+    """Whether a web server of ours holds its connections, however much there is to do. host: where it speaks TLS."""
+    return _says_so(f"https://{host}:{port}/live" if host else f"http://127.0.0.1:{port}/live", patience_s)
+
+
+def _says_so(address: str, patience_s: float) -> bool:
+    tls = address.startswith("https:")
+    ours = ssl.create_default_context()  # who it is does not matter here, only that it answers
+    ours.check_hostname, ours.verify_mode = False, ssl.CERT_NONE
     with (
         suppress(urllib.error.URLError, OSError, ValueError),
-        urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=patience_s) as answer,
+        urllib.request.urlopen(address, timeout=patience_s, context=ours if tls else None) as answer,  # noqa: S310
     ):
         return bool(answer.status == 200)
     return False

@@ -29,7 +29,7 @@ MODULE = "widedusk.command.keeper"
 GLANCE_S = 0.4
 MOST_TRIES = 5
 WELL_AFTER_S = 10.0
-UNWELL_S = 30.0  # that the web server may fail to answer while the database is there
+UNWELL_S = 30.0  # that a web server may fail to say that it is alive
 MOST_LOG_BYTES, OLD_LOGS = 5_000_000, 3
 TIDY_LOGS_EVERY_S = 60.0
 
@@ -71,13 +71,15 @@ def launch_keeper(watch: bool = False) -> None:
 
 @dataclass
 class Part:
-    """One thing that is kept. words: as a module of our Python environment; port: where it answers, for those that are asked."""
+    """One thing that is kept. words: as a module of our Python environment; port: where it answers, for those that are asked;
+    host: where it speaks TLS there."""
 
     name: str
     words: tuple[str, ...]
     env: dict[str, str]
     before: Callable[[], None] | None = None
     port: int | None = None
+    host: str = ""
     pid: int | None = None
     since: float = field(default_factory=time.monotonic)
     failures: int = 0
@@ -93,12 +95,12 @@ class Part:
     def given_up(self) -> bool:
         return self.failures >= MOST_TRIES
 
-    def look(self, database_there: bool) -> None:
-        """Start it when it is not there, and again when it has died or no longer answers."""
+    def look(self) -> None:
+        """Start it when it is not there, and again when it has died or no longer answers: busy is not dead, nor is waiting."""
         if self.pid is not None and background.is_alive(self.pid):
             if time.monotonic() - self.since > WELL_AFTER_S:
                 self.failures, self.why = 0, ""
-            if self.port is None or not database_there or self._answers():
+            if self.port is None or self._answers():
                 self.unwell_since = None
                 return
             self.unwell_since = self.unwell_since or time.monotonic()
@@ -124,7 +126,7 @@ class Part:
         if time.monotonic() - max(self.since, self.asked_at) < WELL_AFTER_S / 2 and self.unwell_since is None:
             return True
         self.asked_at = time.monotonic()
-        return background.answers(int(self.port or 0), 2.0)
+        return background.is_live(int(self.port or 0), 2.0, self.host)
 
     def _start(self) -> None:
         background.sweep(self.name, patience_s=0)  # what a dead parent left behind would hold the port
@@ -177,7 +179,7 @@ def parts_of(want: dict[str, Any]) -> list[Part]:
     if want.get("lan_port"):
         host = str(want["lan_host"])
         outside = {**env, **lan.env(host), "OPENBLAS_NUM_THREADS": "1"}
-        parts.insert(1, Part(lan.PART, lan.words(host, want["lan_port"]), outside))
+        parts.insert(1, Part(lan.PART, lan.words(host, want["lan_port"]), outside, port=want["lan_port"], host=host))
     if want.get("forecast_port"):
         parts.insert(0, Part(standins.PART, standins.words(want["forecast_port"]), {}))
     return parts
@@ -208,10 +210,10 @@ def keep() -> None:
         database, parts, told, tidied = Database(int(want["env"]["WIDE_DUSK_DB_PORT"])), parts_of(want), "", 0.0
         while (now_wanted := wanted()) is not None and now_wanted.get("stamp") == want["stamp"]:
             _look_after_watch()
-            there = database.look()
+            database.look()
             for part in parts:
                 before = part.pid, part.failures
-                part.look(there)
+                part.look()
                 if (part.pid, part.failures) != before:
                     _say(f"{part.name}: {part.told()['state']}, process {part.pid}, {part.failures} failures in a row")
             found = json.dumps({"database": database.told(), **{part.name: part.told() for part in parts}})

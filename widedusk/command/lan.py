@@ -80,7 +80,7 @@ def settings(told: Mapping[str, object]) -> dict[str, str]:
 def words(host: str, port: int) -> tuple[str, ...]:
     """What starts the server for the local network, as a module of our Python environment."""
     keys = ("--certfile", str(folder() / "server.crt"), "--keyfile", str(folder() / "server.key"))
-    return ("gunicorn", "widedusk.wsgi", "--config", "python:widedusk.serving", "--bind", f"{host}:{port}", *keys)
+    return ("gunicorn", "widedusk.asgi", "--config", "python:widedusk.serving", "--bind", f"{host}:{port}", *keys)
 
 
 def env(host: str) -> dict[str, str]:

@@ -67,7 +67,7 @@ _REASON = re.compile(r"[\w.]*(?:Error|Exception|Configured): ")
 
 def words(port: int) -> tuple[str, ...]:
     """What starts it, as a module of our Python environment."""
-    return ("gunicorn", "widedusk.wsgi", "--config", "python:widedusk.serving", "--bind", f"127.0.0.1:{port}")
+    return ("gunicorn", "widedusk.asgi", "--config", "python:widedusk.serving", "--bind", f"127.0.0.1:{port}")
 
 
 def end_of(log: Path, since: int = 0) -> str:

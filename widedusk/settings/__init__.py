@@ -66,7 +66,6 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "widedusk.api.bounds.keeps_nothing",
-    "widedusk.api.bounds.bounded_body",
     "csp.middleware.CSPMiddleware",
     "django.middleware.gzip.GZipMiddleware",  # of answers; the pages were packed when they were built
     "django.contrib.sessions.middleware.SessionMiddleware",

@@ -1,6 +1,6 @@
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 
-import { answer, Refusal } from './client'
+import { answer, patient, Refusal } from './client'
 
 const call = (status: number, body: { data?: unknown; error?: unknown }) =>
   Promise.resolve({ ...body, response: new Response(null, { status }) })
@@ -38,4 +38,24 @@ describe('an answer of the server', () => {
     expect(refusal.status).toBe(0)
     expect(refusal.message).toContain('cannot be reached')
   })
+})
+
+it('asks a busy server again when it says when, and gives up after a few times', async () => {
+  vi.useFakeTimers()
+  const busy = () => new Response('{}', { status: 503, headers: { 'Retry-After': '2' } })
+  const answers = [busy(), busy(), new Response('{"frames":3}')]
+  const asked = vi.spyOn(globalThis, 'fetch').mockImplementation(async (request) => {
+    expect(await (request as Request).text()).toBe('{"name":"Vela"}')
+    return answers.shift() ?? busy()
+  })
+  const request = () => new Request('http://h/api/targets', { method: 'POST', body: '{"name":"Vela"}' })
+  const first = patient(request())
+  await vi.advanceTimersByTimeAsync(10_000)
+  expect((await first).status).toBe(200)
+  const second = patient(request())
+  await vi.advanceTimersByTimeAsync(30_000)
+  expect((await second).status).toBe(503)
+  expect(asked).toHaveBeenCalledTimes(3 + 4)
+  vi.restoreAllMocks()
+  vi.useRealTimers()
 })

@@ -40,7 +40,23 @@ function cookie(name: string): string {
   return found ? decodeURIComponent(found.slice(name.length + 1)) : ''
 }
 
-export const api = createClient<paths>({ baseUrl: '/', querySerializer: { object: { style: 'form', explode: true } } })
+const MOST_TRIES = 4
+/** A server that has more to do than it can says when to come back, and has done nothing yet: ask again then, a little apart. */
+export async function patient(request: Request): Promise<Response> {
+  for (let tries = 1; ; tries += 1) {
+    const response = await fetch(request.clone())
+    const wait = Number(response.headers.get('Retry-After'))
+    if (response.status !== 503 || !wait || tries === MOST_TRIES) return response
+    await new Promise((done) => setTimeout(done, 1000 * wait * (1 + Math.random() / 2)))
+    request.signal.throwIfAborted()
+  }
+}
+
+export const api = createClient<paths>({
+  baseUrl: '/',
+  fetch: patient,
+  querySerializer: { object: { style: 'form', explode: true } },
+})
 api.use({
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', cookie('csrftoken'))

@@ -188,14 +188,15 @@ def spans(rig: Rig, light: Light, wanted: Conditions, advice: SubAdvice, star_ma
     reason is told in words (exposure/verdict.py).
     """
     step, kept_words = advice.step, f"{wanted.keep_wanted * 100:.0f} % of frames kept"
-    shorter, longer = (KEYABLE_S[advice.exposure_s > KEYABLE_S], KEYABLE_S[advice.exposure_s < KEYABLE_S])
+    shorter = [float(one) for one in KEYABLE_S if one < advice.exposure_s]
+    longer = [float(one) for one in KEYABLE_S if one > advice.exposure_s]
 
     def to(key: SpanKey, name: str, until: float | None, decides: Sequence[BindKey], words: str, working: str) -> Span:
-        reached = until is not None and (not longer.size or until < longer[0])
+        reached = until is not None and (not longer or until < longer[0])
         return Span(key, name, None, until, advice.binds in decides and reached, words, working)
 
     minimum = float(sky_limited_s(step.read_noise_e, light.background_e_s, wanted.noise_share))
-    needed = advice.binds == "read noise" and (not shorter.size or minimum > shorter[-1])
+    needed = advice.binds == "read noise" and (not shorter or minimum > shorter[-1])
     small = f"adds {wanted.noise_share * 100:.0f} % or less"
     found = []
     motion, limit = wanted.motion, (wanted.star_fwhm_px, wanted.elongation_limit)
@@ -220,7 +221,7 @@ def spans(rig: Rig, light: Light, wanted: Conditions, advice: SubAdvice, star_ma
         found.append(to("wind", "Wind", until, ["wind"], kept_words, "wind"))
     if len(found) > 1:
         held = _holds_until(wanted.tracked(AXIS_S), wanted.keep_wanted)
-        found.append(to("together", "These together", held, [wanted.drift_by, "periodic", "wind"], kept_words, "keep"))
+        found.append(to("together", "All tracking together", held, [wanted.drift_by, "periodic", "wind"], kept_words, "keep"))
     if np.isfinite(wanted.spoil_free_s):
         found.append(to("chance", "Knock, cloud or lamp", wanted.chance_until_s, ["chance"], kept_words, "keep"))
     ceiling = float(ceiling_s(step.full_well_e, light.background_e_s, wanted.ceiling_share))
