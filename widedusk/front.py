@@ -15,7 +15,7 @@ import tempfile
 import threading
 from collections.abc import Awaitable, Callable, Iterable, MutableMapping
 from concurrent.futures import ThreadPoolExecutor
-from typing import IO, Any
+from typing import IO, Any, cast
 
 from a2wsgi import WSGIMiddleware
 
@@ -26,6 +26,7 @@ Scope = MutableMapping[str, Any]
 Message = MutableMapping[str, Any]
 Receive = Callable[[], Awaitable[Message]]
 Send = Callable[[Message], Awaitable[None]]
+Asgi = Callable[[Scope, Receive, Send], Awaitable[None]]
 Wsgi = Callable[[dict[str, Any], Any], Iterable[bytes]]
 
 THREADS = 8
@@ -74,7 +75,7 @@ class Front:
     def __init__(self, application: Wsgi, is_signed_in: Callable[[str], bool]) -> None:
         self.application = application
         self.is_signed_in = is_signed_in
-        self.inside: WSGIMiddleware | None = None  # its threads begin with the first request, after the fork
+        self.inside: Asgi | None = None  # its threads begin with the first request, after the fork
         self.door = ThreadPoolExecutor(2, "door")
         self.working = self.reading = 0
 
@@ -158,7 +159,7 @@ class Front:
                 await send(message)
 
         if self.inside is None:
-            self.inside = WSGIMiddleware(self._in_a_thread, THREADS, 0)  # answers wait here, not in the threads
+            self.inside = cast("Asgi", WSGIMiddleware(cast("Any", self._in_a_thread), THREADS, 0))  # answers wait here, not in the threads
         listening = asyncio.create_task(listen())
         try:
             await self.inside({**scope, BODY: body, GONE: gone}, receive, say)

@@ -57,7 +57,7 @@ class Patient(H11Protocol):
         super().connection_lost(exc)
 
 
-class Worker(UvicornWorker):
+class Worker(UvicornWorker):  # type: ignore[misc]
     CONFIG_KWARGS: ClassVar[dict[str, Any]] = {
         "http": Patient,
         "loop": "asyncio",
