@@ -159,7 +159,8 @@ class Front:
                 await send(message)
 
         if self.inside is None:
-            self.inside = cast("Asgi", WSGIMiddleware(cast("Any", self._in_a_thread), THREADS, 0))  # answers wait here, not in the threads
+            # Answers wait in the loop for who reads them slowly, not in the threads.
+            self.inside = cast("Asgi", WSGIMiddleware(cast("Any", self._in_a_thread), THREADS, 0))
         listening = asyncio.create_task(listen())
         try:
             await self.inside({**scope, BODY: body, GONE: gone}, receive, say)

@@ -12,7 +12,7 @@ from widedusk.core.exposure.setting import aperture, optics_of
 from widedusk.core.kit.parts import Counterweight, Part, Rig, iso_field
 from widedusk.core.kit.payload import carried_mass_g
 from widedusk.core.kit.typical import CAMERAS, TRACKERS, lens_mass_g, typical_rig
-from widedusk.core.plan.better import OFF, better_numbers
+from widedusk.core.plan.better import OFF, WORTH_TELLING, better_numbers
 from widedusk.core.plan.outlook import outlook
 from widedusk.core.scene import Target
 
@@ -100,6 +100,9 @@ def test_the_figure_that_moves_the_tolerance_most_is_found_by_trying_all(focal_m
     for what, pair in ends.items():
         low, high = sorted(map(tolerance, pair))
         changes[what] = high / low - 1.0
+    if max(changes.values()) < WORTH_TELLING:  # a long run in a narrow field: the frame decides, whatever the figures
+        assert focal_mm == 200.0 and "Pole" not in better(rig)
+        return
     told = better(rig)["Pole"]
     assert told.what == max(changes, key=changes.get) and told.change == pytest.approx(changes[told.what])
 

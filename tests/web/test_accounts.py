@@ -7,8 +7,12 @@ from django.contrib.auth import get_user_model
 from django.test import Client, TestCase
 
 from tests.demo import PASSWORD
-from tests.web.conftest import bring, faults
+from tests.web.conftest import begin, bring, faults, shot
 from tests.web.conftest import send as ask
+from tests.web.hostile import sound
+from widedusk.records.pictures.models import Measurement
+from widedusk.records.pole.models import Alignment
+from widedusk.records.targets.models import Target
 
 
 def send(client, url, data, **more):
@@ -47,6 +51,64 @@ def test_making_an_account(demo):
     assert send(client, "/api/session/account", {"username": "mirja", "password": "lantern-and-tape"}).json()["username"] == "mirja"
     assert get_user_model().objects.get(username="mirja").password.startswith("argon2")
     assert client.get("/api/rigs").json()["count"] == 0
+
+
+def test_who_may_make_an_account(demo, settings):
+    """Open, until the first person besides the demo has one, or not at all; and not without end in one hour."""
+    wanted = {"username": "mirja", "password": "lantern-and-tape"}
+    settings.WIDE_DUSK_SIGN_UP = "closed"
+    assert not Client().get("/api/session").json()["sign_up"]
+    assert "No new accounts" in faults(send(Client(), "/api/session/account", wanted))["username"]
+    settings.WIDE_DUSK_SIGN_UP = "first"
+    assert Client().get("/api/session").json()["sign_up"], "the demo is nobody"
+    assert send(Client(), "/api/session/account", wanted).status_code == 200
+    assert not Client().get("/api/session").json()["sign_up"]
+    assert send(Client(), "/api/session/account", {**wanted, "username": "jaak"}).status_code == 422
+    settings.WIDE_DUSK_SIGN_UP, settings.WIDE_DUSK_ACCOUNTS_PER_HOUR = "open", 3
+    codes = [send(Client(), "/api/session/account", {**wanted, "username": f"jaak{one}"}).status_code for one in range(4)]
+    assert codes[0] == 200 and codes[-1] == 429
+
+
+def test_one_password_tried_with_many_names_closes_the_door_too(demo):
+    """No name is tried twice, so that no lock of a name and an address takes hold."""
+    codes = [send(Client(), "/api/session", {"username": f"name{one}", "password": "summer"}).status_code for one in range(42)]
+    assert set(codes[:40]) == {422} and set(codes[40:]) == {429}
+    assert send(Client(), "/api/session", {"username": "demo", "password": PASSWORD}).status_code == 429
+
+
+def test_one_person_cannot_fill_the_site(ours, asked, monkeypatch):
+    """A few of each stand for the many that are allowed."""
+    nobody = {"ra_deg": 1, "dec_deg": 1, "extent_deg": 1, "surface_mag": 21}
+    here = Target.objects.of(get_user_model().objects.get(username="demo")).count()
+    monkeypatch.setattr(Target, "MOST", here + 2)
+    made = [ask(ours, "targets", {"name": f"Field {one}", **nobody}) for one in range(3)]
+    assert [one.status_code for one in made] == [201, 201, 422] and "Delete some" in faults(made[2])["name"]
+    monkeypatch.setattr(Target, "MOST_DELETED", 0)
+    for one in made[:2]:
+        assert ours.delete(f"/api/targets/{one.json()['id']}").status_code in {200, 204}
+    assert "still lie here" in faults(ask(ours, "targets", {"name": "Another", **nobody}))["name"]
+    monkeypatch.setattr(Alignment, "MOST", 2)
+    kept = [ask(ours, "alignments", {"context": asked, "method": "rough", "touched": ""}).status_code for _ in range(3)]
+    assert kept == [201, 201, 422]
+
+
+def test_work_that_waits_is_bounded_and_old_results_make_room(ours, asked, here, monkeypatch):
+    picture = here / "one.jpg"
+    picture.write_bytes(sound()[("pictures", "one.jpg")])
+    brought = bring(ours, picture)
+    monkeypatch.setattr(Measurement, "MOST_AT_A_TIME", 2)
+    monkeypatch.setattr(Measurement, "MOST_KEPT", 3)
+
+    def begun():
+        return begin(ours, asked, [shot(brought, taken=None)], "pointing")
+
+    assert [begun().status_code for _ in range(3)] == [201, 201, 422]
+    Measurement.objects.update(state="failed")
+    oldest = Measurement.objects.order_by("pk").first().pk
+    for _ in range(3):
+        assert begun().status_code == 201
+        Measurement.objects.update(state="failed")
+    assert Measurement.objects.count() == 3 and not Measurement.objects.filter(pk=oldest).exists()
 
 
 @pytest.mark.parametrize(("url", "data"), [("/api/session", {"username": "demo", "password": PASSWORD}), ("/api/targets", {})])

@@ -1,23 +1,29 @@
 """Signing in and out, and making an account."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Annotated
 
+from axes.helpers import get_client_ip_address
+from axes.models import AccessAttempt
 from django.conf import settings
 from django.contrib.auth import authenticate, get_user_model, login, logout
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError as DjangoValidationError
+from django.db.models import Sum
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
+from ninja.errors import HttpError
 from ninja.security import APIKeyCookie
 from pydantic import Field
 
 from widedusk.api.failures import FailureOut
 from widedusk.core.errors import Fault, InvalidInput
-from widedusk.records.clock import now
+from widedusk.records.clock import now, true_now
 
 router = Router(tags=["session"])
+DEMO = "demo"  # the name of the account that a demo offers
+MOST_WRONG = 40  # passwords from one address within the time that a lock lasts, over all names
 Word = Annotated[str, Field(max_length=150)]
 
 
@@ -39,14 +45,29 @@ class SessionOut(Schema):
     username: str | None
     demo: Credentials | None  # offered on the sign-in page of a demo
     now: datetime
+    sign_up: bool  # whether an account may be made
     frozen: bool  # the clock stands still, for tests and pictures
+
+
+def _takes_new_people() -> bool:
+    """Whether accounts may be made: always, never, or until the first person besides the demo has one."""
+    if settings.WIDE_DUSK_SIGN_UP == "first":
+        return not get_user_model().objects.exclude(username=DEMO).exists()
+    return bool(settings.WIDE_DUSK_SIGN_UP == "open")
+
+
+def _has_guessed_too_often(request: HttpRequest) -> bool:
+    """Whether too many passwords were wrong from one address, whatever names they were tried with."""
+    since = true_now() - settings.AXES_COOLOFF_TIME
+    tried = AccessAttempt.objects.filter(ip_address=get_client_ip_address(request), attempt_time__gt=since)
+    return (tried.aggregate(wrong=Sum("failures_since_start"))["wrong"] or 0) >= MOST_WRONG
 
 
 def _session(request: HttpRequest) -> SessionOut:
     get_token(request)
-    offered = Credentials(username="demo", password=settings.WIDE_DUSK_DEMO_PASSWORD) if settings.WIDE_DUSK_DEMO else None
+    offered = Credentials(username=DEMO, password=settings.WIDE_DUSK_DEMO_PASSWORD) if settings.WIDE_DUSK_DEMO else None
     username = request.user.get_username() if request.user.is_authenticated else None
-    return SessionOut(username=username, demo=offered, now=now(), frozen=bool(settings.WIDE_DUSK_NOW))
+    return SessionOut(username=username, demo=offered, now=now(), sign_up=_takes_new_people(), frozen=bool(settings.WIDE_DUSK_NOW))
 
 
 @router.get("", auth=None, response=SessionOut)
@@ -58,6 +79,8 @@ def who(request: HttpRequest) -> SessionOut:
 @router.post("", auth=Anyone(), response={200: SessionOut, 422: FailureOut, 429: FailureOut})
 def sign_in(request: HttpRequest, data: Credentials) -> SessionOut:
     """Start a session. After too many wrong tries the throttle answers in our place, see locked_out."""
+    if _has_guessed_too_often(request):
+        raise HttpError(429, _wait_words())
     user = authenticate(request, username=data.username, password=data.password)
     if user is None:
         raise InvalidInput([Fault("password", None, "Name and password do not belong together. Check both and try again.")])
@@ -65,10 +88,14 @@ def sign_in(request: HttpRequest, data: Credentials) -> SessionOut:
     return _session(request)
 
 
-@router.post("/account", auth=Anyone(), response={200: SessionOut, 422: FailureOut})
+@router.post("/account", auth=Anyone(), response={200: SessionOut, 422: FailureOut, 429: FailureOut})
 def make_account(request: HttpRequest, data: Credentials) -> SessionOut:
     """Make an account and sign in with it."""
     people = get_user_model()
+    if not _takes_new_people():
+        raise InvalidInput([Fault("username", data.username, "No new accounts are made here. Ask whoever runs this site.")])
+    if people.objects.filter(date_joined__gt=true_now() - timedelta(hours=1)).count() >= settings.WIDE_DUSK_ACCOUNTS_PER_HOUR:
+        raise HttpError(429, "Many accounts were made here in the last hour. Wait an hour, then try again.")
     faults = []
     candidate = people(username=data.username.strip())
     try:
@@ -90,9 +117,11 @@ def make_account(request: HttpRequest, data: Credentials) -> SessionOut:
 
 def locked_out(request: HttpRequest, response: HttpResponse | None, credentials: object, *rest: object) -> JsonResponse:
     """What the throttle says to one who tried too often; named in the settings."""
-    minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)
-    message = f"Too many tries. Wait {minutes} minutes, then try again."
-    return JsonResponse({"faults": [{"field": "password", "value": None, "message": message}]}, status=429)
+    return JsonResponse({"faults": [{"field": "password", "value": None, "message": _wait_words()}]}, status=429)
+
+
+def _wait_words() -> str:
+    return f"Too many tries. Wait {round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)} minutes, then try again."
 
 
 @router.delete("", response=SessionOut)

@@ -14,7 +14,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from widedusk.command import background, basics, checks, install, keeper, lan, postgres, scratch, server, standins
+from widedusk.command import background, backups, basics, checks, install, keeper, lan, postgres, scratch, server, standins
 from widedusk.command import worker as hands
 from widedusk.command.basics import (
     ROOT,
@@ -282,30 +282,32 @@ def password(asked: argparse.Namespace) -> int:
 
 
 def backup(asked: argparse.Namespace) -> int:
-    """write the database to a file, or with --keep to a folder of the latest few"""
+    """write database and uploads to a file, or with --keep to a folder of the latest few"""
     with alone():
         _ready("run")
     if asked.keep is None:
-        postgres.backup(HERE / asked.file, overwrite=asked.overwrite)
-        say(f"Wrote {asked.file}.")
+        count = backups.backup(HERE / asked.file, overwrite=asked.overwrite)
+        say(f"Wrote {asked.file}: the database and {count} uploads.")
     else:
-        written = postgres.backup_of_many(HERE / asked.file, asked.keep)
+        written = backups.backup_of_many(HERE / asked.file, asked.keep)
         say(f"Wrote {written.name}; the latest {asked.keep} are kept there.")
+    if os.environ.get("WIDE_DUSK_OBJECT_STORE"):
+        say("Uploads in the object store are not in it; that store has backups of its own.")
     return 0
 
 
 def restore(asked: argparse.Namespace) -> int:
-    """bring the database back from a file"""
+    """bring database and uploads back from a file, of this release or an older one"""
     with alone():
         env = _ready("run")
         source = HERE / asked.file
-        postgres.check_restore(source, overwrite=asked.overwrite)
+        backups.check_restore(source, overwrite=asked.overwrite)
         want = keeper.wanted()
         keeper.halt()
         try:
-            postgres.note_migrated(postgres.DATABASE, "")  # what comes back may be older
-            postgres.restore(source, overwrite=asked.overwrite)
-            server.migrate(env)
+            backups.restore(
+                source, overwrite=asked.overwrite, migrate=lambda name: server.migrate({**env, "WIDE_DUSK_DB_NAME": name})
+            )
         finally:
             if want is not None:
                 keeper.begin(want)

@@ -84,8 +84,8 @@ def words(host: str, port: int) -> tuple[str, ...]:
 
 
 def env(host: str) -> dict[str, str]:
-    """Secure cookies, and no name but the address."""
-    return {"WIDE_DUSK_HTTPS": "1", "WIDE_DUSK_HOSTS": host}
+    """Secure cookies, no name but the address, and no new accounts once somebody has one, unless that is asked for."""
+    return {"WIDE_DUSK_HTTPS": "1", "WIDE_DUSK_HOSTS": host, "WIDE_DUSK_SIGN_UP": os.environ.get("WIDE_DUSK_SIGN_UP", "first")}
 
 
 def code_words(rows: list[list[bool]]) -> str:

@@ -22,7 +22,6 @@ ROLE = "widedusk"
 DATABASE = "widedusk"
 DJANGO = {"DJANGO_SETTINGS_MODULE": "widedusk.settings", "PYTHONPATH": str(ROOT)}
 PORT_LINE = 4  # of postmaster.pid
-KEPT_NAME = "wide-dusk-"
 # A server keeps one for each of its sixteen threads, a worker a few; a night may be shared by many workers.
 MOST_CONNECTIONS = 200
 BURIED_WITHIN_S, IN_ORDER_WITHIN_S = 30.0, 60.0
@@ -254,70 +253,3 @@ def _database(name: str) -> None:
     known = query("SELECT datname FROM pg_database", "postgres").splitlines()
     if name not in known:
         run([PG_BIN / "createdb", name], env=client_env(), why="Creating the database")
-
-
-def _digest(path: Path) -> str:
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
-
-
-def _sum_file(path: Path) -> Path:
-    """Where a backup's checksum stands, as sha256sum writes and checks it."""
-    return path.with_name(f"{path.name}.sha256")
-
-
-def backup(target: Path, *, overwrite: bool) -> None:
-    """Write the whole database to one file, with its checksum beside it. The file of before stays until the new one is whole.
-
-    Raises Failure rather than overwrite one unasked.
-    """
-    if target.exists() and not overwrite:
-        raise Failure(f"{target} exists. Choose another name, or say --overwrite.")
-    if not target.parent.is_dir():
-        raise Failure(f"There is no folder {target.parent}. Make it first.")
-    beside = target.with_name(f".{target.name}.{os.getpid()}")
-    try:
-        beside.touch(0o600)
-        run([PG_BIN / "pg_dump", "-Fc", "-d", DATABASE, "-f", beside], env=client_env(), why="Writing the backup")
-        run([PG_BIN / "pg_restore", "--list", beside], why="Reading the backup again", mend="The file of before was left as it is.")
-        digest = _digest(beside)
-        beside.replace(target)
-        basics.write_whole(_sum_file(target), f"{digest}  {target.name}\n", 0o600)
-    finally:
-        beside.unlink(missing_ok=True)
-
-
-def backup_of_many(folder: Path, keep: int) -> Path:
-    """A backup named after its moment, in a folder where the latest few are kept."""
-    target = folder / f"{KEPT_NAME}{time.strftime('%Y%m%dT%H%M%S')}.dump"
-    backup(target, overwrite=False)
-    for old in sorted(folder.glob(f"{KEPT_NAME}*.dump"))[:-keep]:
-        old.unlink()
-        _sum_file(old).unlink(missing_ok=True)
-    return target
-
-
-def check_restore(source: Path, *, overwrite: bool) -> None:
-    """Everything that can be said against a backup before anything is stopped or changed. Raises Failure."""
-    if not source.is_file():
-        raise Failure(f"There is no file {source}.")
-    if _sum_file(source).is_file() and _sum_file(source).read_text().split()[:1] != [_digest(source)]:
-        raise Failure(f"{source} is not what was written: its checksum differs. Take another backup; nothing was changed.")
-    mend = "It is no backup made by ./wide-dusk backup. Nothing was changed."
-    listed = run([PG_BIN / "pg_restore", "--list", source], why=f"Reading {source}", mend=mend)
-    if "auth_user" not in listed:
-        raise Failure(f"{source} is a backup of something else: it holds no accounts. Nothing was changed.")
-    filled = query("SELECT to_regclass('auth_user') IS NOT NULL") == "t" and query("SELECT count(*) FROM auth_user") != "0"
-    if filled and not overwrite:
-        raise Failure("The database already holds accounts. To replace all of it, say --overwrite (make a backup first).")
-
-
-def restore(source: Path, *, overwrite: bool) -> None:
-    """Bring a backup in. Raises Failure; then nothing was changed."""
-    check_restore(source, overwrite=overwrite)
-    run(
-        [PG_BIN / "pg_restore", "--clean", "--if-exists", "--no-owner", "--single-transaction", "-d", DATABASE, source],
-        env=client_env(),
-        why="Restoring",
-        mend="Nothing was changed.",
-    )

@@ -83,6 +83,7 @@ def prepare() -> dict[str, str]:
     basics.remember(database_port=basics.free_port(None))
     env = postgres.settings_env()
     basics.write_whole(shared, basics.SECRETS.read_text(), 0o600)
+    env["WIDE_DUSK_ACCOUNTS_PER_HOUR"] = "100000"  # tests make many
     return env
 
 

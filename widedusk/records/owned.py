@@ -1,5 +1,6 @@
 """Records that belong to a person. They are only ever reached through their owner."""
 
+from collections import Counter
 from collections.abc import Iterable
 from typing import Any, ClassVar, Self, TypeVar
 
@@ -20,6 +21,13 @@ class OwnedQuerySet(models.QuerySet[M]):
         """What this person has and has not deleted."""
         return self.filter(owner_id=user.pk, deleted_at=None)
 
+    def bulk_create(self, objs: Iterable[M], *args: Any, **more: Any) -> list[M]:
+        """As Django's, within what each owner may have."""
+        rows = list(objs)
+        for owner, count in Counter(one.owner_id for one in rows).items():
+            self.model.refuse_more(owner, count)
+        return super().bulk_create(rows, *args, **more)
+
     def deleted_of(self, user: AbstractBaseUser) -> Self:
         """What this person deleted and may bring back."""
         return self.filter(owner_id=user.pk).exclude(deleted_at=None)
@@ -35,6 +43,8 @@ class Owned(models.Model):
     deleted_at = models.DateTimeField(null=True, blank=True, default=None)
     version = models.PositiveIntegerField(default=1)  # one more with every change, so that a later one is not saved over unseen
 
+    MOST: ClassVar[int] = 2_000  # that one person may have
+    MOST_DELETED: ClassVar[int] = 10  # times as many may lie deleted
     ONE_OF_A_NAME: ClassVar[bool] = True  # false where a name is no more than a label, such as a camera's file name
 
     class Meta:
@@ -48,11 +58,27 @@ class Owned(models.Model):
         return self.name
 
     def save(self, *args: Any, update_fields: Iterable[str] | None = None, **more: Any) -> None:
-        if not self._state.adding:
+        if self._state.adding:
+            self.refuse_more(self.owner_id, 1)
+        else:
             self.version += 1
             if update_fields is not None:
                 update_fields = {*update_fields, "version"}
         super().save(*args, update_fields=update_fields, **more)
+
+    @classmethod
+    def refuse_more(cls, owner: int | None, more: int) -> None:
+        """Raise InvalidInput when a person, by the number of the account, would have more than can be kept."""
+        rows = cls._default_manager.filter(owner_id=owner)
+        if rows.count() + more <= cls.MOST:  # the usual case, by one question
+            return
+        what, here = cls._meta.verbose_name_plural, rows.filter(deleted_at=None).count()
+        if here + more > cls.MOST:
+            told = f"You have {here:,} {what}; {cls.MOST:,} can be kept. Delete some before you add more."
+            raise InvalidInput([Fault("name", here, told)])
+        if (lying := rows.count() - here) > cls.MOST_DELETED * cls.MOST:
+            told = f"{lying:,} {what} of yours are deleted and still lie here; no more can be made. Ask whoever runs this site."
+            raise InvalidInput([Fault("name", lying, told)])
 
     def refuse_a_second_of_its_name(self) -> None:
         """Raise InvalidInput when this person already has another record of this name."""

@@ -12,7 +12,7 @@ from django.db import InterfaceError, OperationalError, models, transaction
 from django.db.models import Exists, OuterRef, Q, QuerySet
 from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 
-from widedusk.core.errors import InvalidInput, storable
+from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.records.clock import true_now
 
 DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so long is gone; no step of the work takes longer
@@ -57,9 +57,28 @@ class Work(Claimed):
     faults = models.JSONField(default=list)
     finished_at = models.DateTimeField(null=True, default=None)
 
+    MOST_AT_A_TIME: ClassVar[int] = 20  # that one person may have waiting or under way
+    MOST_KEPT: ClassVar[int] = 1_000  # of one person; the oldest that are over make room
+
     class Meta:
         abstract = True
         ordering: ClassVar[tuple[str, ...]] = ("-created_at", "-id")
+
+    def save(self, *args: Any, **more: Any) -> None:
+        if self._state.adding:
+            self._make_room()
+        super().save(*args, **more)
+
+    def _make_room(self) -> None:
+        """Let the oldest results go. Raises InvalidInput when too much is under way."""
+        mine = type(self)._default_manager.filter(owner_id=self.owner_id)
+        going = mine.filter(state__in=("waiting", "running")).count()
+        if going >= self.MOST_AT_A_TIME:
+            told = f"{going} pieces of work of yours wait already; let some come to their end, or stop them."
+            raise InvalidInput([Fault("task", going, told)])
+        over = mine.exclude(state__in=("waiting", "running")).order_by("-created_at", "-id").values("pk")
+        if extra := [one["pk"] for one in over[self.MOST_KEPT - 1 :]]:
+            mine.filter(pk__in=extra).delete()
 
     def at_the_start(self) -> dict[str, Any]:
         return {"begun_at": true_now(), "share_at": None}

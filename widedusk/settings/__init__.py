@@ -29,6 +29,10 @@ ALLOWED_HOSTS = os.environ.get("WIDE_DUSK_HOSTS", "127.0.0.1,localhost").split("
 # Product
 WIDE_DUSK_DEMO = _on("WIDE_DUSK_DEMO")  # offer the demo account on the sign-in page
 WIDE_DUSK_DEMO_PASSWORD = os.environ.get("WIDE_DUSK_DEMO_PASSWORD", "")
+WIDE_DUSK_SIGN_UP = os.environ.get("WIDE_DUSK_SIGN_UP", "open")  # open, closed, or first: until somebody has an account
+if WIDE_DUSK_SIGN_UP not in {"open", "first", "closed"}:
+    raise ImproperlyConfigured(f"WIDE_DUSK_SIGN_UP is “{WIDE_DUSK_SIGN_UP}”; set it to open, first or closed.")
+WIDE_DUSK_ACCOUNTS_PER_HOUR = int(os.environ.get("WIDE_DUSK_ACCOUNTS_PER_HOUR", "20"))  # that anybody may make, in all
 WIDE_DUSK_FORECAST_URL = os.environ.get("WIDE_DUSK_FORECAST_URL", "")  # of an hourly forecast service; none: no forecast
 WIDE_DUSK_PATTERNS = os.environ.get("WIDE_DUSK_PATTERNS", str(VAR / "solver" / "patterns.bin"))  # made at set-up
 WIDE_DUSK_PICTURES = os.environ.get("WIDE_DUSK_PICTURES", str(VAR / "pictures"))  # uploads, until they are measured

@@ -8677,6 +8677,8 @@ export interface components {
              * Format: date-time
              */
             now: string;
+            /** Sign Up */
+            sign_up: boolean;
             /** Username */
             username: string | null;
         };
@@ -15746,6 +15748,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };

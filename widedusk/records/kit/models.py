@@ -14,6 +14,8 @@ from widedusk.records.owned import Owned, OwnedQuerySet
 class Part(Owned):
     """One thing in the inventory: its kind, and the values of that kind's fields."""
 
+    MOST = 3_000
+
     kind = models.CharField(max_length=20)
     values = models.JSONField()  # checked by the core before it gets here
     origins = models.JSONField(default=dict)  # of each value that nobody said by hand: "book" or "learned"
@@ -45,6 +47,8 @@ class Part(Owned):
 
 
 class Rig(Owned):
+    MOST = 1_000
+
     star_fwhm_px = models.FloatField()
     star_origin = models.CharField(max_length=10, default="by hand")  # of that width
     focal_mm = models.FloatField(null=True, blank=True)  # what a zoom is set to

@@ -18,7 +18,6 @@ from widedusk.records.owned import OwnedQuerySet
 P = TypeVar("P", bound=parts.Part)
 
 NO_FILTER = "none"
-MOST_PARTS_KEPT, MOST_RIGS_KEPT = 3_000, 1_000
 
 
 def parts_of(user: AbstractBaseUser) -> OwnedQuerySet[Part]:
@@ -108,15 +107,6 @@ def new_part(owner: AbstractBaseUser, part: parts.Part, row: Part | None = None)
     return kept
 
 
-def check_room(model: type[Part] | type[Rig], here: int, more: int) -> None:
-    """Raise InvalidInput when there would be more than can be kept."""
-    what, most = ("parts", MOST_PARTS_KEPT) if model is Part else ("rigs", MOST_RIGS_KEPT)
-    if more and here + more > most:
-        raise InvalidInput(
-            [Fault("name", here, f"You have {here:,} {what}; {most:,} can be kept. Delete some before you add more.")]
-        )
-
-
 @transaction.atomic
 def keep_part(owner: AbstractBaseUser, part: parts.Part, row: Part | None = None) -> Part:
     """Store a part, new or over an old one. Raises InvalidInput for a name in use, or when a rig would no longer hold."""
@@ -124,8 +114,6 @@ def keep_part(owner: AbstractBaseUser, part: parts.Part, row: Part | None = None
         raise InvalidInput([Fault("kind", part.KIND, f"“{row.name}” is a {row.kind} and stays one; add a new part instead.")])
     kept = new_part(owner, part, row)
     kept.refuse_a_second_of_its_name()
-    if row is None:
-        check_room(Part, Part.objects.of(owner).count(), 1)
     kept.save()
     if row is not None:
         for rig in rigs_of(owner).filter(placements__part=kept):
@@ -280,8 +268,6 @@ def keep_rig(owner: AbstractBaseUser, assembly: Assembly, row: Rig | None = None
     kept.name, kept.focal_mm = assembly.name.strip(), assembly.focal_mm
     kept.star_fwhm_px, kept.star_origin = assembly.star_fwhm_px, assembly.star_origin
     kept.refuse_a_second_of_its_name()
-    if row is None:
-        check_room(Rig, Rig.objects.of(owner).count(), 1)
     kept.save()
     kept.placements.all().delete()
     Placement.objects.bulk_create(placements(kept, assembly, rows))

@@ -47,6 +47,8 @@ class Run(Owned):
     it, and the rig as it was then.
     """
 
+    MOST = 20_000
+
     STATES = ("planned", "running", "done", "dropped", "noted")  # noted: by hand, afterwards
     ONE_OF_A_NAME = False
 

@@ -14,6 +14,8 @@ from widedusk.records.work import Work
 class Picture(Owned):
     """One picture off the card. Its file is let go once it is measured; stars, place and a small view stay."""
 
+    MOST = 20_000
+
     ONE_OF_A_NAME = False  # cameras count to 9999 and begin again
     digest = models.CharField(max_length=64)  # SHA-256 of the file
     file = models.CharField(max_length=400, blank=True, default="")  # where it lies; empty once let go

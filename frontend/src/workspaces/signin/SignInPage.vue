@@ -68,7 +68,7 @@ function demo() {
       <Button type="primary" html-type="submit" :loading="busy" block>{{
         making ? 'Make the account' : 'Sign in'
       }}</Button>
-      <button type="button" class="plain switch" @click="making = !making">
+      <button v-if="session?.sign_up" type="button" class="plain switch" @click="making = !making">
         {{ making ? 'I have an account: sign in' : 'No account yet? Make one' }}
       </button>
       <div v-if="session?.demo" class="demo">
