@@ -40,7 +40,7 @@ let enter: object = {}
 let nights: object = {}
 let work: object = {}
 const { sent } = useAnswers(() => {
-  session = { username: '', now: '', demo: { username: 'dusk', password: 'lamp' } }
+  session = { username: '', now: '', sign_up: true, demo: { username: 'dusk', password: 'lamp' } }
   enter = refused('password', 'Name or password is wrong.', 403)
   nights = {
     items: [
