@@ -15,8 +15,9 @@ import segno
 from cryptography import x509
 
 from widedusk.command import lan
-from widedusk.command.authority import LOCAL, authority, certificate
+from widedusk.command.authority import authority, certificate
 from widedusk.command.basics import ROOT, Failure
+from widedusk.command.lan import LOCAL
 
 
 def test_the_code_in_a_terminal_is_that_of_the_address():
@@ -75,6 +76,17 @@ def test_openssl_takes_a_local_address_and_refuses_one_that_is_not(tmp_path, ask
     else:
         with pytest.raises(ssl.SSLCertVerificationError, match="permitted subtree"):
             shake()
+
+
+@pytest.mark.parametrize(("asked", "holds"), [("192.168.1.20", True), ("100.64.0.7", True), ("203.0.113.9", False)])
+def test_an_address_that_the_authority_may_not_vouch_for_is_refused_before_it_is_served(monkeypatch, asked, holds):
+    """Some that nobody routes are no local network either: RFC 5737, RFC 2544."""
+    monkeypatch.setenv("WIDE_DUSK_LAN_HOST", asked)
+    if holds:
+        assert lan.address() == asked
+    else:
+        with pytest.raises(Failure, match="no address of a local network"):
+            lan.address()
 
 
 def test_a_port_is_looked_for_at_the_address_itself():

@@ -143,6 +143,26 @@ def test_an_event_that_cannot_be_read_back_is_refused_alone(ours, night):
     assert ours.get(f"/api/nights/field?spot={Night.objects.get(pk=night).spot_id}&night=2026-12-08").json()["events"] == 2
 
 
+def test_an_event_of_an_older_release_that_cannot_be_read_spoils_no_other(ours, night):
+    """Such were accepted once, and that night's field answered with a server error for ever."""
+    sent(ours, night, event(1, subject="step:walk"))
+    owner = Night.objects.get(pk=night).owner_id
+    for number, at in enumerate(("0001-01-01T00:00:00+00:00", "9999-12-31T23:59:59+00:00")):
+        told = {
+            "event_id": f"old-{number}",
+            "device": "phone-number-old",
+            "number": number,
+            "offset_s": 34_560_000.0 * (1 - 2 * number),
+        }
+        Event.objects.create(
+            owner_id=owner, night_id=night, at=datetime.fromisoformat(at), kind="checked", subject="step:old", data={},
+            received_at=AT, **told,
+        )  # fmt: skip
+    answer = ours.get(f"/api/nights/field?spot={Night.objects.get(pk=night).spot_id}&night=2026-12-08")
+    assert answer.status_code == 200 and answer.json()["checked"] == 1
+    assert ours.get(f"/api/nights/{night}/events").status_code == 200
+
+
 def test_what_was_forgotten_is_asked_for_the_next_time_unless_it_is_taken_back(ours, night):
     sent(ours, night, event(1, "forgotten", "forgotten:1", words="Hand warmers"), event(2, "forgotten", "forgotten:2", words="Cap"))
     assert Night.objects.get(pk=night).forgotten == {"hand warmers": "Hand warmers", "cap": "Cap"}

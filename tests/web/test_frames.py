@@ -310,6 +310,21 @@ def test_a_frame_is_measured_by_one_and_by_another_only_when_that_one_is_silent(
     assert Frame.objects.get().times_measured == 1
 
 
+def test_work_that_ends_its_worker_three_times_is_set_aside_with_the_reason(ours, asked, card):
+    """A worker that is killed says nothing; without an end to it the same frame would kill one after the other."""
+    black(card / "one.jpg")
+    bring(ours, asked)
+    row = Frame.objects.get()
+    for tries in range(3):
+        assert claim_frame(row.pk) is not None, tries
+        Frame.objects.update(beat_at=timezone.now() - timedelta(minutes=1), job=None)
+    assert claim_frame(row.pk) is None
+    aside = Frame.objects.get()
+    assert aside.state == "failed" and "cut off three times" in aside.fault
+    find_what_was_left_lying(timestamp=0)
+    assert Frame.objects.get().state == "failed" and "cut off" in ours.get("/api/frames/folders").content.decode()
+
+
 def test_a_pause_lets_frames_wait(ours, asked, card):
     black(card / "one.jpg")
     folder = bring(ours, asked).json()["id"]

@@ -4,14 +4,18 @@ import json
 import logging
 import os
 import re
+import resource
+import signal
 
 import pytest
 from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
 from tests.web.conftest import context_of, faults, listed, send
 from widedusk.records.frames.folders import look_through, opened_frame
 from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.pictures.store import lay_down
 from widedusk.settings.logs import WhoAsked
 
 
@@ -109,3 +113,25 @@ def test_a_link_in_the_allowed_folder_is_neither_listed_nor_opened(ours, here, t
     (night / "real.jpg").symlink_to(secret)
     with pytest.raises(FileNotFoundError), opened_frame(frame):
         pass
+
+
+def test_a_full_disk_is_told_and_leaves_no_half_file(ours, here, tmp_path):
+    """A limit of what one file may grow to stands for a disk that is full."""
+    picture = tmp_path / "night.jpg"
+    Image.effect_noise((900, 700), 90).save(picture, quality=95)
+    before = signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+    limits = resource.getrlimit(resource.RLIMIT_FSIZE)
+    try:
+        resource.setrlimit(resource.RLIMIT_FSIZE, (50_000, limits[1]))
+        assert picture.stat().st_size > 100_000
+        answer = ours.post("/api/pictures", {"file": SimpleUploadedFile("night.jpg", picture.read_bytes())})
+        with pytest.raises(OSError, match="too large"):
+            lay_down("kept/one.jpg", picture)
+    finally:
+        resource.setrlimit(resource.RLIMIT_FSIZE, limits)
+        signal.signal(signal.SIGXFSZ, before)
+    assert answer.status_code == 507 and "no room left" in answer.json()["faults"][0]["message"]
+    assert not [path for path in (here / "kept").rglob("*") if path.is_file()]
+    assert ours.post("/api/pictures", {"file": SimpleUploadedFile("night.jpg", picture.read_bytes())}).status_code == 201
+    kept = [path for path in (here / "kept").rglob("*") if path.is_file()]
+    assert kept and all(path.stat().st_mode & 0o077 == 0 for path in kept), "no business of other people of the machine"

@@ -1,5 +1,6 @@
 """One way to fail: 422 with the path of each field, its value, and what would be right."""
 
+import errno
 import logging
 from collections.abc import Iterable, Mapping
 from typing import Any
@@ -15,6 +16,7 @@ from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.core.number_text import LIKE
 
 log = logging.getLogger(__name__)
+NO_ROOM = {errno.ENOSPC, errno.EDQUOT, errno.EFBIG}
 MOST_WORDS = 600  # letters of a message
 _WORDS = {
     "missing": "This is needed.",
@@ -124,6 +126,13 @@ def answer_failures(api: NinjaAPI) -> None:
         return say(
             request, 503, [Fault("", None, "The database does not answer just now. Nothing typed is lost; try again in a moment.")]
         )
+
+    @api.exception_handler(OSError)
+    def no_room(request: HttpRequest, exc: OSError) -> HttpResponse:
+        if exc.errno not in NO_ROOM:
+            raise exc
+        log.error("No room: %s", exc, extra={"request": request})
+        return say(request, 507, [Fault("", None, "There is no room left on the server's disk. Nothing was kept of it.")])
 
     @api.exception_handler(MultiPartParserError)
     def torn(request: HttpRequest, exc: MultiPartParserError) -> HttpResponse:

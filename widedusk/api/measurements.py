@@ -257,7 +257,7 @@ def again(request: HttpRequest, record_id: int) -> MeasurementOut:
     """Begin it anew from its pictures, after it failed, was cancelled, or its worker fell silent."""
     row = _own(request, record_id)
     if row.state in {"failed", "cancelled"} or is_silent(row):
-        row.state, row.share, row.doing, row.faults = "waiting", 0.0, "", []
+        row.state, row.share, row.doing, row.faults, row.lost = "waiting", 0.0, "", [], 0
         row.cancel_wanted, row.beat_at, row.claim, row.finished_at = False, None, None, None
         row.save()
         put_in_line(row)

@@ -17,10 +17,11 @@ from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
+from widedusk.command.lan import LOCAL
+
 AUTHORITY_YEARS = 10
 CERTIFICATE_DAYS = 397  # the most that browsers accept
 RENEW_DAYS = 30
-LOCAL = ("10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16", "100.64.0.0/10", "127.0.0.0/8")
 
 
 def _named(name: str) -> x509.Name:

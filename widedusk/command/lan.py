@@ -11,6 +11,8 @@ from widedusk.command import basics
 from widedusk.command.basics import VENV, Failure, run
 
 PART = "lan"
+# All that our authority may vouch for (authority.py).
+LOCAL = ("10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16", "100.64.0.0/10", "127.0.0.0/8")
 USUAL_PORT = 8443
 NOWHERE = "192.0.2.1"  # an address kept for documentation (RFC 5737): asking the way there sends nothing
 
@@ -19,17 +21,22 @@ def folder() -> Path:
     return basics.VAR / "lan"
 
 
+def is_local(address: str) -> bool:
+    """Whether our authority may vouch for it."""
+    return any(ipaddress.ip_address(address) in ipaddress.ip_network(one) for one in LOCAL)
+
+
 def address() -> str:
     """This machine's address on its local network; WIDE_DUSK_LAN_HOST names another. Raises Failure when there is none."""
     asked = os.environ.get("WIDE_DUSK_LAN_HOST", "")
     if asked:
         try:
-            found = ipaddress.ip_address(asked)
+            ipaddress.ip_address(asked)
         except ValueError:
             raise Failure(
                 f"“{asked}” of WIDE_DUSK_LAN_HOST is no address; give one like 192.168.1.20, or leave it unset."
             ) from None
-        if found.version != 4 or not (found.is_private or found.is_loopback or found.is_link_local):
+        if not is_local(asked):
             raise Failure(f"{asked} of WIDE_DUSK_LAN_HOST is no address of a local network; give one like 192.168.1.20.")
         return asked
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
@@ -40,7 +47,7 @@ def address() -> str:
             found_here = ""
     if not found_here or ipaddress.ip_address(found_here).is_loopback:
         raise Failure("This machine is in no network. Join one, or open a hotspot on the phone and join that; then start again.")
-    if not ipaddress.ip_address(found_here).is_private:
+    if not is_local(found_here):
         raise Failure(f"{found_here} is no address of a local network: whoever knows it could ask. Set WIDE_DUSK_LAN_HOST to one.")
     return found_here
 

@@ -16,6 +16,8 @@ from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.records.clock import true_now
 
 DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so long is gone; no step of the work takes longer
+MOST_LOST = 3
+LOST = "Whoever worked on it was cut off three times, by the work itself or because the machine was switched off. Try once more."
 LEAST_TOLD = 0.05  # of the work, from which on the rest can be told
 log = logging.getLogger(__name__)
 
@@ -30,6 +32,7 @@ class Claimed(models.Model):
     beat_at = models.DateTimeField(null=True, default=None)  # the worker's last sign of life
     claim = models.UUIDField(null=True, default=None)  # of the run that is at it; whatever another run says is not heard
     job = models.BigIntegerField(null=True, default=None)  # in the queue
+    lost = models.PositiveSmallIntegerField(default=0)  # runs that fell silent at it
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -42,6 +45,10 @@ class Claimed(models.Model):
     def at_the_end(self) -> dict[str, Any]:
         """What is written down, whatever came out."""
         return {}
+
+    def why(self, words: str) -> dict[str, Any]:
+        """How a sentence about why it failed is written down."""
+        raise NotImplementedError
 
 
 class Work(Claimed):
@@ -86,6 +93,9 @@ class Work(Claimed):
     def at_the_end(self) -> dict[str, Any]:
         return {"finished_at": true_now(), "doing": ""}
 
+    def why(self, words: str) -> dict[str, Any]:
+        return {"faults": [{"field": "", "value": "", "message": words}]}
+
     @property
     def left_s(self) -> float | None:
         """How long it goes on, reckoned when the last part was done; none while that cannot be told, or has run out."""
@@ -121,11 +131,21 @@ def is_silent(row: Claimed, heard: Callable[[], bool] = worker_is_heard) -> bool
 
 @transaction.atomic
 def claim(kind: type[C], number: int) -> C | None:
-    """Take work up for one run. None when it is over, or when somebody is at it who has been heard lately."""
+    """Take work up for one run. None when it is over, or when somebody is at it who has been heard lately.
+
+    Work at which runs fell silent three times is set aside: what ends a worker once will end it again.
+    """
     row = kind._default_manager.select_for_update(of=("self",)).filter(pk=number).first()
     if row is None or row.state not in {"waiting", "running"} or (row.state == "running" and not is_silent(row)):
         return None
-    begins = {"state": "running", "beat_at": true_now(), "claim": uuid.uuid4(), **row.at_the_start()}
+    if row.state == "running":
+        row.lost += 1
+        if row.lost >= MOST_LOST:
+            told = {"state": "failed", "lost": row.lost, **row.at_the_end(), **row.why(LOST)}
+            kind._default_manager.filter(pk=row.pk).update(**told)
+            log.error("%s %s was set aside: %s runs fell silent at it", kind.__name__, row.pk, row.lost)
+            return None
+    begins = {"lost": row.lost, "state": "running", "beat_at": true_now(), "claim": uuid.uuid4(), **row.at_the_start()}
     for name, value in begins.items():
         setattr(row, name, value)
     row.save(update_fields=tuple(begins))
@@ -190,7 +210,7 @@ def to_its_end(row: Work, work: Callable[[], None], ours: str) -> None:
         _end(row, "failed", faults=told)
     except Exception:
         log.exception("%s %s failed", type(row).__name__, row.pk)
-        _end(row, "failed", faults=[{"field": "", "value": "", "message": ours}])
+        _end(row, "failed", **row.why(ours))
 
 
 def _end(row: Work, state: str, **changes: Any) -> None:

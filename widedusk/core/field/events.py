@@ -235,6 +235,14 @@ def _said(event: Event) -> datetime:
     return datetime.fromisoformat(str(told)) - timedelta(seconds=event.offset_s)
 
 
+def can_be_read(event: Event) -> bool:
+    """Whether its moments are ones that can be reckoned with: some were kept before that was asked of an event."""
+    try:
+        return EARLIEST <= event.moment < LATEST and EARLIEST <= _said(event) < LATEST
+    except (OverflowError, ValueError, TypeError):
+        return False
+
+
 def _run_of(subject: str) -> str:
     """ "run:3:begun" is of run 3."""
     return subject.split(":")[1] if subject.count(":") >= 2 else subject

@@ -113,6 +113,9 @@ class Frame(Claimed):
             models.Index(fields=("folder", "state"), name="frames_still_to_do"),
         ]
 
+    def why(self, words: str) -> dict[str, Any]:
+        return {"fault": words}
+
     def __str__(self) -> str:
         return self.name
 

@@ -1,5 +1,6 @@
 """Keeping what was taken down out there."""
 
+import logging
 from collections.abc import Iterable, Sequence
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -7,11 +8,12 @@ from django.db import models, transaction
 
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.field.events import Event as CoreEvent
-from widedusk.core.field.events import FieldState, state_of
+from widedusk.core.field.events import FieldState, can_be_read, state_of
 from widedusk.core.plan.packing import key_of
 from widedusk.records.clock import now
 from widedusk.records.nights.models import Event, Night
 
+log = logging.getLogger(__name__)
 MOST_EVENTS = 20_000  # of one night
 
 
@@ -26,8 +28,12 @@ def _core(row: Event) -> CoreEvent:
 
 
 def field_state(user: AbstractBaseUser, night: Night) -> FieldState:
-    """What all events of a night come to."""
-    return state_of(_core(row) for row in events_of(user, night).iterator())
+    """What all events of a night come to; one that cannot be read, kept by an older release, is left out and spoils no other."""
+    every = [_core(row) for row in events_of(user, night).iterator()]
+    sound = [one for one in every if can_be_read(one)]
+    if len(sound) < len(every):
+        log.warning("%s events of night %s cannot be read", len(every) - len(sound), night.pk)
+    return state_of(sound)
 
 
 @transaction.atomic

@@ -4,7 +4,7 @@ Nothing else in the project knows which of the two it is.
 """
 
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from functools import lru_cache
 from pathlib import Path
 from shutil import copyfileobj
@@ -22,7 +22,8 @@ FORM = "http(s)://key:secret@host:port/bucket"
 @lru_cache(maxsize=8)
 def _store(folder: str, objects: str) -> Storage:
     if not objects:
-        return FileSystemStorage(location=folder)
+        # For the server and its workers only: other people of the machine have no business there.
+        return FileSystemStorage(location=folder, file_permissions_mode=0o600, directory_permissions_mode=0o700)
     from storages.backends.s3 import S3Storage  # noqa: PLC0415 - a heavy library, for those who use it
 
     told = urlsplit(objects)
@@ -47,9 +48,15 @@ def store() -> Storage:
 
 
 def lay_down(name: str, path: Path) -> str:
-    """Keep a copy of a file under a name; returns the name it has there."""
-    with path.open("rb") as content:
-        return str(store().save(name, File(content)))
+    """Keep a copy of a file under a name that nothing else has; returns the name it has there. Raises OSError where there is no
+    room; then nothing stays."""
+    try:
+        with path.open("rb") as content:
+            return str(store().save(name, File(content)))
+    except OSError:
+        with suppress(OSError):
+            store().delete(name)
+        raise
 
 
 def let_file_go(name: str) -> None:
