@@ -325,6 +325,24 @@ def test_work_that_ends_its_worker_three_times_is_set_aside_with_the_reason(ours
     assert Frame.objects.get().state == "failed" and "cut off" in ours.get("/api/frames/folders").content.decode()
 
 
+def test_a_run_without_a_single_star_is_told_like_any_other(ours, asked, card, caplog):
+    """No width and no elongation; its page answered with a server error."""
+    dice = np.random.default_rng(3)
+    for number in range(3):
+        exif = Image.Exif()
+        exif.get_ifd(0x8769).update({0x9003: f"2026:12:09 05:0{number}:00", 0x829A: 30.0})
+        light = np.clip(dice.normal(60, 2, (400, 600)), 0, 255).astype(np.uint8)
+        Image.fromarray(light).save(card / f"fog {number}.jpg", exif=exif)
+        aged(card / f"fog {number}.jpg")
+    measure_all(bring(ours, asked).json()["id"])
+    assert told(ours)["counts"]["lights"] == 3
+    assert ours.get("/api/frames/runs", asked).json()["count"] == 1
+    answer = ours.get(f"/api/frames/runs/{Run.objects.exclude(taken=None).get().pk}")
+    assert answer.status_code == 200 and "answer." not in caplog.text
+    figures = {one["name"]: one for one in answer.json()["verdict"]["figures"]}
+    assert figures["Median elongation"]["value"] is None and figures["Median elongation"]["text"] == "not known"
+
+
 def test_a_pause_lets_frames_wait(ours, asked, card):
     black(card / "one.jpg")
     folder = bring(ours, asked).json()["id"]

@@ -1,5 +1,6 @@
 """The one shape in which the core answers: a sentence, what decides, the numbers, the working."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -22,6 +23,12 @@ class Quantity:
     text: str = ""
     moment: datetime | None = None
     working: str = ""  # key of the Working that derives it; empty for what the user typed
+
+    def __post_init__(self) -> None:
+        """No figure on a page is without an end or no number: then words stand in its place."""
+        if self.value is not None and not math.isfinite(self.value):
+            object.__setattr__(self, "text", self.text or ("not known" if math.isnan(self.value) else "without end"))
+            object.__setattr__(self, "value", None)
 
 
 @dataclass(frozen=True)

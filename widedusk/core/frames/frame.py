@@ -188,8 +188,9 @@ def kind_of_frame(found: Found, background: float, exposure_s: float | None) -> 
     A frame taken with the cap on by mistake is a dark by all that can be seen of it; when it was taken tells the two apart.
     """
     starless = found.count < LEAST_STARS or found.fwhm_px < ONE_PIXEL
-    if background < BLACK and starless:
-        return "bias" if exposure_s is not None and exposure_s <= BIAS_S else "dark"
+    instant = exposure_s is not None and exposure_s <= BIAS_S
+    if starless and (background < BLACK or (instant and background < FLAT_FROM)):  # a pedestal is not the light of an instant
+        return "bias" if instant else "dark"
     if background > FLAT_FROM and found.count < LEAST_STARS and exposure_s is not None and exposure_s < 5.0:
         return "flat"
     return "light"

@@ -226,7 +226,7 @@ def run_verdict(judged: JudgedRun, said: Sequence[str]) -> Verdict:
         Quantity("Culled", float(culled), decimals=0, working="weight"),
         Quantity("Together they count as", weight, "good frames", decimals=1, working="weight"),
         Quantity("Width of stars in good frames", judged.good_width_px, "px", decimals=2, working="width"),
-        Quantity("Median elongation", quantile(columns.elongation, 0.5, 1.0), "×", decimals=2, working="elongation"),
+        Quantity("Median elongation", quantile(columns.elongation, 0.5, np.nan), "×", decimals=2, working="elongation"),
     ]
     if worm is not None:
         told = f"±{worm.half_amplitude_arcsec:.1f} ± {worm.half_amplitude_sigma:.1f}″ in {worm.period_s:.0f} s"
@@ -271,7 +271,7 @@ def _workings(judged: JudgedRun, weight: float) -> tuple[Working, ...]:
                 Quantity("trail in it", float(columns.trail[worst]), "px", decimals=1),
                 Quantity("culled above", limits.elongation, "×", decimals=2),
             ),
-            Quantity("median of the run", quantile(columns.elongation, 0.5, 1.0), "×", decimals=2),
+            Quantity("median of the run", quantile(columns.elongation, 0.5, np.nan), "×", decimals=2),
             "Second moments of a convolution add; what weighted moments make of an even trail is put right",
             "definition",
         ),
