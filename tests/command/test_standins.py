@@ -2,13 +2,16 @@
 
 import json
 import urllib.error
+import urllib.parse
 import urllib.request
 
 from widedusk.command import basics, standins
 
+HERE = "POINT(16.94 -24.62)"
+
 
 def ask(address: str, **query: str) -> tuple[int, dict]:
-    url = address + "?" + "&".join(f"{name}={value}" for name, value in query.items())
+    url = f"{address}/position?{urllib.parse.urlencode({name.replace('_', '-'): value for name, value in query.items()})}"
     try:
         with urllib.request.urlopen(url, timeout=30) as answer:  # noqa: S310
             return answer.status, json.load(answer)
@@ -16,21 +19,24 @@ def ask(address: str, **query: str) -> tuple[int, dict]:
         return refused.code, json.load(refused)
 
 
-PLACE = {"latitude_deg": "-24.62", "longitude_deg": "16.94", "height_m": "1420", "from": "2026-12-08T10:00Z"}
+def nights(first: str, last: str) -> str:
+    return f"2026-12-{first}:00Z/2026-12-{last}:00Z"
 
 
 def test_the_stand_in_answers_the_same_whenever_it_is_asked():
     port = basics.free_port(None)
     service, address = standins.launch_forecast(port), standins.address(port)
     try:
-        status, first = ask(address, **PLACE, hours="30")
-        _, again = ask(address, **PLACE, hours="30")
-        _, later = ask(address, **{**PLACE, "from": "2026-12-08T15:00Z"}, hours="5")
-        assert status == 200 and first["hours"] == again["hours"] and first["hours"][5:10] == later["hours"]
-        _, elsewhere = ask(address, **{**PLACE, "latitude_deg": "58.6"}, hours="30")
-        assert elsewhere["hours"] != first["hours"]
-        for wrong in ({"hours": "0"}, {"hours": "many"}, {"hours": "30", "from": "soon"}, {"hours": "30", "latitude_deg": "99"}):
-            assert ask(address, **{**PLACE, **wrong})[0] == 422
+        whole = nights("08T10:00", "09T15:00")
+        status, first = ask(address, coords=HERE, datetime=whole)
+        _, again = ask(address, coords=HERE, datetime=whole)
+        _, later = ask(address, coords=HERE, datetime=nights("08T15:00", "08T19:00"))
+        air = [one["ranges"]["air_temperature"]["values"] for one in (first, again, later)]
+        assert status == 200 and air[0] == air[1] and air[0][5:10] == air[2]
+        _, elsewhere = ask(address, coords="POINT(16.94 58.6)", datetime=whole)
+        assert elsewhere["ranges"] != first["ranges"]
+        for wrong in ({"coords": "here"}, {"coords": "POINT(0 99)"}, {"datetime": "soon"}, {"parameter_name": "luck"}):
+            assert ask(address, **{"coords": HERE, "datetime": whole, **wrong})[0] == 400
     finally:
         service.kill()
         service.wait()
@@ -42,16 +48,16 @@ def test_invented_weather_is_weather():
 
     import numpy as np
 
-    from standins.forecast import forecast
+    from standins.forecast import coverage
+    from widedusk.core.night.coverage import document_of
     from widedusk.core.night.weather import read_forecast
 
     def year(latitude: str, longitude: str, month: int):
         first = datetime(2026, month, 1, tzinfo=UTC)
         days = [first + timedelta(days=step) for step in range(0, 28, 7)]
-        asked = [
-            {**PLACE, "latitude_deg": latitude, "longitude_deg": longitude, "from": day.isoformat(), "hours": "168"} for day in days
-        ]
-        return [read_forecast(forecast(one, first)) for one in asked]
+        spans = [f"{day.isoformat()}/{(day + timedelta(hours=167)).isoformat()}" for day in days]
+        asked = [{"coords": f"POINT({longitude} {latitude})", "datetime": one} for one in spans]
+        return [read_forecast(document_of(coverage(one), "test", first)) for one in asked]
 
     january, july = year("-24.6", "0.0", 1), year("-24.6", "0.0", 7)
     hour = (january[0].mjd % 1) * 24

@@ -110,7 +110,7 @@ def _env(now: str, database: str = DATABASE) -> dict[str, str]:
 def served(forecast: WeatherService, demo_copy: Callable[[str], None]) -> Iterator[Served]:
     demo_copy(DATABASE)
     cluster.collect_pages()
-    more = {"WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/", "WIDE_DUSK_SEARCH_S": "2.5"}
+    more = {"WIDE_DUSK_FORECAST_URL": standins.address(forecast.port), "WIDE_DUSK_SEARCH_S": "2.5"}
     one = Served({**_env(NOW), **more}, free_port(None))
     one.start()
     yield one

@@ -22,6 +22,7 @@ from tests.cached_result import DRAWING, cached_result
 from tests.e2e.conftest import PictureWorker, Served, a_site, age_heartbeats, choose, own, weather_is_known
 from tests.e2e.journeys import BOTH, sized, violations, wait_until
 from tests.e2e.sizes import wrong_with
+from widedusk.command import standins
 
 NIGHT = Night(SITE, datetime(2026, 12, 8, 20, 30, tzinfo=UTC), (55.0, 100.0), sides=(1200, 802))
 READ_MS = 420_000
@@ -76,7 +77,7 @@ def bucket() -> Iterator[tuple[str, object]]:
 @pytest.fixture(scope="module")
 def site(forecast, demo_copy, card, bucket) -> Iterator[Served]:
     more = {
-        "WIDE_DUSK_FORECAST_URL": f"http://127.0.0.1:{forecast.port}/",
+        "WIDE_DUSK_FORECAST_URL": standins.address(forecast.port),
         "WIDE_DUSK_PICTURE_FOLDER": str(card),
         "WIDE_DUSK_OBJECT_STORE": bucket[0],
     }

@@ -13,6 +13,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from standins.forecast import Handler
 from tests.web.conftest import context_of
 from widedusk.api.worked import IN_TURN
+from widedusk.command.standins import address
 from widedusk.jobs.queue import fetch_forecast
 from widedusk.outside import forecast as outside
 from widedusk.records.weather import services
@@ -27,13 +28,14 @@ def service(settings, monkeypatch):
     monkeypatch.setattr(services, "ASK_AGAIN", timedelta(0))
     monkeypatch.setattr(services, "MOMENT_S", 0.0)
     monkeypatch.setattr(outside, "WAIT_S", 0.6)
+    outside._collections.clear()
 
     def start(handler):
         server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
         server.daemon_threads = True
         threading.Thread(target=server.serve_forever, daemon=True).start()
         running.append(server)
-        settings.WIDE_DUSK_FORECAST_URL = f"http://127.0.0.1:{server.server_port}/"
+        settings.WIDE_DUSK_FORECAST_URL = address(server.server_port)
         return server
 
     yield start
@@ -60,6 +62,28 @@ def saying(body: bytes, status: int = 200, wait_s: float = 0.0, drip: bool = Fal
             pass
 
     return Says
+
+
+def positions(change):
+    """The stand-in, whose answers at a point are changed; refused where nothing comes of it."""
+
+    class Changed(Handler):
+        def _say(self, status, document):
+            if "/position" in self.path:
+                document = change(document)
+                status = 200 if document is not None else 400
+            super()._say(status, document)
+
+    return Changed
+
+
+def lacking(found, *names):
+    return {**found, "ranges": {name: one for name, one in found["ranges"].items() if name not in names}}
+
+
+def in_unit(found, name, unit):
+    told = {**found["parameters"][name], "unit": {"symbol": unit}}
+    return {**found, "parameters": {**found["parameters"], name: told}}
 
 
 def do_errands():
@@ -94,7 +118,8 @@ def test_the_stand_in_reaches_strip_and_bench(ours, service):
     assert without.startswith("Type the air")
     service(Handler)
     told, strip = weather(ours)
-    assert told["state"] == "fresh" and told["reaches"] and told["source"].startswith("Stand-in") and told["words"] == ""
+    assert told["state"] == "fresh" and told["reaches"] and told["words"] == "" and told["missing"] == []
+    assert told["source"] == "Stand-in service, invented weather" and told["issued"].endswith(":00 UTC")
     assert len(strip["cloud_percent"]) == len(strip["glass_above_dew_c"]) > 300 and strip["verdict"]["topic"] == "Weather"
     assert not told_dew(ours).startswith("Type the air")
 
@@ -105,9 +130,18 @@ def test_the_stand_in_reaches_strip_and_bench(ours, service):
         (saying(b"{}", wait_s=2.0), "took longer than 0.6 s"),
         (saying(b"x" * 100, drip=True), "took longer than 0.6 s"),
         (saying(b"<html>Sign in to the hotel's network</html>"), "something other than a forecast"),
-        (saying(b'{"issued": "2026-12-08T00:00Z", "hours": [{"time": "2026-12-08T10:00Z", "temperature_c": NaN}]}'), "NaN"),
+        (saying(b'{"parameter_names": {"wind": NaN}}'), "NaN"),
         (saying(b"[" * 100_000), "something other than a forecast"),
-        (saying(b'{"hours": []}'), "holds no hours"),
+        (saying(b'{"hours": []}'), "no collection of OGC API"),
+        (positions(lambda found: {"type": "FeatureCollection", "features": []}), "other than CoverageJSON"),
+        (positions(lambda found: {**found, "ranges": {"air_temperature": {"type": "NdArray"}}}), "not sound at “ranges"),
+        (positions(lambda found: lacking(found, "wind_speed")), "does not tell wind_speed"),
+        (
+            positions(lambda found: lacking(found, "dew_point_temperature", "air_temperature")),
+            "air_temperature, dew_point_temperature",
+        ),
+        (positions(lambda found: in_unit(found, "wind_speed", "furlong/fortnight")), "“wind_speed” in “furlong/fortnight”"),
+        (positions(lambda found: None), "answered 400"),
         (saying(b"busy", status=503), "answered 503"),
         (saying(b" " * 600_000), "more than a forecast"),
     ],
@@ -116,6 +150,30 @@ def test_a_service_that_fails_leaves_the_page_working_and_says_how(ours, service
     service(handler)
     told, strip = weather(ours)
     assert told["state"] == "missing" and words in told["words"] and "under “How”" in told["words"] and strip is None
+
+
+def test_a_key_goes_where_the_service_wants_it(ours, service, settings):
+    asked = []
+
+    class Asked(Handler):
+        def do_GET(self):  # noqa: N802
+            asked.append((self.headers.get("X-Key"), self.path))
+            super().do_GET()
+
+    service(Asked)
+    settings.WIDE_DUSK_FORECAST_KEY = "X-Key: a lamp"
+    assert weather(ours)[0]["state"] == "fresh" and {key for key, _ in asked} == {"a lamp"} and len(asked) == 2
+    outside._collections.clear()
+    StoredForecast.objects.all().delete()
+    settings.WIDE_DUSK_FORECAST_KEY = "api-key=lamp"
+    assert weather(ours)[0]["state"] == "fresh" and all("api-key=lamp" in path for _, path in asked[2:])
+
+
+def test_what_a_service_does_not_tell_is_said(ours, service):
+    service(positions(lambda found: lacking(found, "wind_speed_of_gust", "visibility_in_air")))
+    told, strip = weather(ours)
+    assert told["state"] == "fresh" and told["missing"] == ["wind_speed_of_gust", "visibility_in_air"]
+    assert "gusts" not in strip["verdict"]["sentence"]
 
 
 def test_a_dead_service_leaves_the_last_forecast_marked_old_and_comes_back(ours, service, settings):

@@ -15,7 +15,7 @@ def words(port: int) -> tuple[str, ...]:
 
 
 def address(port: int) -> str:
-    return f"http://127.0.0.1:{port}/"
+    return f"http://127.0.0.1:{port}/collections/weather"
 
 
 def launch_forecast(port: int) -> subprocess.Popen[bytes]:

@@ -34,6 +34,9 @@ if WIDE_DUSK_SIGN_UP not in {"open", "first", "closed"}:
     raise ImproperlyConfigured(f"WIDE_DUSK_SIGN_UP is “{WIDE_DUSK_SIGN_UP}”; set it to open, first or closed.")
 WIDE_DUSK_ACCOUNTS_PER_HOUR = int(os.environ.get("WIDE_DUSK_ACCOUNTS_PER_HOUR", "20"))  # that anybody may make, in all
 WIDE_DUSK_FORECAST_URL = os.environ.get("WIDE_DUSK_FORECAST_URL", "")  # of an hourly forecast service; none: no forecast
+WIDE_DUSK_FORECAST_KEY = os.environ.get(
+    "WIDE_DUSK_FORECAST_KEY", ""
+)  # “Header: value” or “name=value” of the query, if it wants one
 WIDE_DUSK_PATTERNS = os.environ.get("WIDE_DUSK_PATTERNS", str(VAR / "solver" / "patterns.bin"))  # made at set-up
 WIDE_DUSK_PICTURES = os.environ.get("WIDE_DUSK_PICTURES", str(VAR / "pictures"))  # uploads, until they are measured
 WIDE_DUSK_OBJECT_STORE = os.environ.get("WIDE_DUSK_OBJECT_STORE", "")  # for them instead: http(s)://key:secret@host:port/bucket

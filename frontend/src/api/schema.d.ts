@@ -10124,6 +10124,10 @@ export interface components {
         WeatherOut: {
             /** Fetched At */
             fetched_at: string | null;
+            /** Issued */
+            issued: string;
+            /** Missing */
+            missing: string[];
             /** Reaches */
             reaches: boolean;
             /** Source */

@@ -64,10 +64,15 @@ it('says by row what is wrong, and that nothing was taken', async () => {
   expect(undoable.value).toBeNull()
 })
 
-it('is silent about fresh weather and plain about missing or old one', () => {
-  const weather = { state: 'fresh' as const, reaches: true, typed: false, fetched_at: null, source: '', words: '' }
+it('says who tells the weather and since when, and what is missing or old of it', () => {
+  const weather = {
+    state: 'fresh' as const, reaches: true, typed: false, fetched_at: null, source: '', issued: '', missing: [], words: '',
+  } // prettier-ignore
   const text = (more: object) => mount(WeatherNote, { props: { weather: { ...weather, ...more } } }).text()
   expect(text({})).toBe('')
+  expect(
+    text({ source: 'Stand-in, invented weather', issued: '8 Dec 2026, 18:00 UTC', missing: ['wind_speed_of_gust'] }),
+  ).toBe('Weather by Stand-in, invented weather, issued 8 Dec 2026, 18:00 UTC. Not told: wind speed of gust.')
   expect(text({ state: 'missing', words: 'The service cannot be reached.' })).toBe(
     'Weather missing. The service cannot be reached.',
   )

@@ -17,7 +17,7 @@ from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 MOST_HOURS = 400
 CLOUDY_PERCENT = 30.0  # more than this, and frames are lost: common practice, no source
-WINDY_M_S = 8.0  # gusts shake a light tripod: common practice, no source
+WINDY_M_S, GUSTY_M_S = 8.0, 11.0  # of wind, of gusts: they shake a light tripod. Common practice, no source
 # What each hour tells, with the ends that can be right.
 FIELDS: dict[str, tuple[float, float, str]] = {
     "temperature_c": (-60.0, 55.0, "°C"),
@@ -27,13 +27,20 @@ FIELDS: dict[str, tuple[float, float, str]] = {
     "cloud_middle_percent": (0.0, 100.0, "%"),
     "cloud_high_percent": (0.0, 100.0, "%"),
 }
+# What some services tell as well.
+OPTIONAL: dict[str, tuple[float, float, str]] = {
+    "gust_m_s": (0.0, 120.0, "m/s"),
+    "rain_mm_h": (0.0, 500.0, "mm an hour"),
+    "visibility_m": (0.0, 1e6, "m"),
+}
+WET_MM_H = 0.1  # from which on the sky is closed and the camera wet. Our own
 
 
 @dataclass(frozen=True)
 class Forecast:
     """Hours in order; arrays of one shape. Cloud is the share of the sky covered by each layer."""
 
-    issued: datetime
+    issued: datetime | None  # where the service says so
     source: str  # who says so
     mjd: Floats
     temperature_c: Floats
@@ -42,6 +49,10 @@ class Forecast:
     cloud_low_percent: Floats
     cloud_middle_percent: Floats
     cloud_high_percent: Floats
+    gust_m_s: Floats | None = None
+    rain_mm_h: Floats | None = None
+    visibility_m: Floats | None = None
+    missing: tuple[str, ...] = ()  # CF standard names of what the service might tell and does not
 
     def at(self, name: str, mjd: Floats) -> Floats:
         """Straight lines between the hours."""
@@ -69,7 +80,7 @@ def _moment(given: object, path: str) -> datetime:
 
 
 def _number(hour: Mapping[str, Any], name: str, path: str) -> float:
-    low, high, unit = FIELDS[name]
+    low, high, unit = (FIELDS | OPTIONAL)[name]
     value = hour.get(name)
     if isinstance(value, bool) or not isinstance(value, (int, float)) or not math.isfinite(value):
         raise _refuse(f"{path}.{name}", value if value is None else str(value)[:60], "The forecast has no number here.")
@@ -81,7 +92,7 @@ def _number(hour: Mapping[str, Any], name: str, path: str) -> float:
 
 
 def read_forecast(document: object) -> Forecast:
-    """A forecast out of the service's JSON, described in docs/formats.md. Raises InvalidInput for anything that is not whole."""
+    """A forecast as it is kept, hour by hour (coverage.py makes it). Raises InvalidInput for anything that is not whole."""
     if not isinstance(document, Mapping) or not isinstance(document.get("hours"), list) or not document["hours"]:
         raise _refuse("", None, "The answer of the forecast service holds no hours.")
     hours = document["hours"]
@@ -91,7 +102,12 @@ def read_forecast(document: object) -> Forecast:
     if np.any(np.diff(mjd) <= 0):
         raise _refuse("hours", None, "The hours of the forecast do not stand in order.")
     columns = {name: np.array([_number(one, name, f"hours.{place}") for place, one in enumerate(hours)]) for name in FIELDS}
-    return Forecast(_moment(document.get("issued"), "issued"), str(document.get("source") or "")[:120], mjd, **columns)
+    for name in OPTIONAL:
+        if name in hours[0]:
+            columns[name] = np.array([_number(one, name, f"hours.{place}") for place, one in enumerate(hours)])
+    issued = _moment(document["issued"], "issued") if document.get("issued") else None
+    missing = tuple(str(one)[:80] for one in document.get("missing") or ())
+    return Forecast(issued, str(document.get("source") or "")[:120], mjd, missing=missing, **columns)
 
 
 @dataclass(frozen=True)
@@ -197,6 +213,11 @@ def _glass_above_dew(cover: Cover, mjd: Floats, choices: Choices) -> Floats:
     return np.asarray(air - below_air_c(choices.dew_school) - dew_point_c(air, cover.forecast.at("humidity_percent", mjd)))
 
 
+def issued_words(issued: datetime | None) -> str:
+    """When a forecast was issued, in UTC; empty where nobody says."""
+    return f"{day_words(issued)}, {issued:%H:%M} UTC" if issued else ""
+
+
 def strip_weather(cover: Cover, choices: Choices) -> StripWeather | None:
     """Cloud, air, wind and dew along the strip, with the sentence that sums them up; None where the forecast does not reach."""
     if not cover.whole:
@@ -229,12 +250,18 @@ def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Ver
     air = air_of(cover.night, cover.forecast, choices)
     wet = air.fogs_mjd(below_air_c(choices.dew_school)) if air else None
     clear = _clear_percent(cloud)
-    gusty = float(wind.max())
-    level: Level = "stop" if clear < 20 else "care" if clear < 80 or gusty > WINDY_M_S or wet is not None else "go"
+    forecast, (first, last) = cover.forecast, sun_down(cover.night)
+    night = cover.night.mjd[first : last + 1]
+    gusts = forecast.gust_m_s is not None
+    gusty = float(forecast.at("gust_m_s", night).max()) if gusts else float(wind.max())
+    rain = np.flatnonzero(forecast.at("rain_mm_h", night) >= WET_MM_H) if forecast.rain_mm_h is not None else np.zeros(0, dtype=int)
+    windy = (float(wind.max()) if gusts else gusty) > WINDY_M_S or gusty > GUSTY_M_S
+    level: Level = "stop" if clear < 20 or rain.size else "care" if clear < 80 or windy or wet is not None else "go"
     said = [
         "clear all night" if clear > 99 else "cloudy all night" if clear < 1 else f"clear for {clear:.0f} % of the night",
-        f"wind up to {gusty:.0f} m/s",
+        f"wind up to {float(wind.max()):.0f} m/s" + (f" with gusts of {gusty:.0f}" if gusts else ""),
         f"dew from {spot.clock(wet)}" if wet is not None else "no dew",
+        *([f"rain from {spot.clock(float(night[rain[0]]))}"] if rain.size else []),
     ]
     working = Working(
         "forecast",
@@ -244,21 +271,27 @@ def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Ver
             Quantity("Mean cloud", float(cloud.mean()), "%", decimals=0),
             Quantity("Counts as clear up to", CLOUDY_PERCENT, "%", decimals=0),
             Quantity("Glass below the air", below_air_c(choices.dew_school), "°C", decimals=2),
-            Quantity("Issued", text=f"{day_words(cover.forecast.issued)}, {cover.forecast.issued:%H:%M} UTC"),
+            Quantity("Source", text=cover.forecast.source or "not told"),
+            Quantity("Issued", text=issued_words(cover.forecast.issued) or "not told"),
         ),
         Quantity("Clear", clear, "%", decimals=0),
         "Hourly forecast, straight lines between the hours; dew point WMO-No. 8; layers overlap at random (common practice)",
         "common practice",
     )
-    sentence = f"{said[0][0].upper()}{said[0][1:]}, {said[1]}, {said[2]}."
-    binding = "cloud" if clear < 80 else "wind" if gusty > WINDY_M_S else "dew" if wet is not None else "nothing"
+    sentence = f"{said[0][0].upper()}{', '.join(said)[1:]}."
+    binding = "rain" if rain.size else "cloud" if clear < 80 else "wind" if windy else "dew" if wet is not None else "nothing"
     advice = "Have the heater running before then." if wet is not None and choices.dew_school == "heater" else ""
+    if rain.size:
+        advice = f"Cover or pack up before {spot.clock(float(night[rain[0]]))}. {advice}".strip()
     return Verdict(
         "Weather",
         level,
         sentence,
         binding,
         advice,
-        (Quantity("Clear", clear, "%", decimals=0, working="forecast"), Quantity("Wind up to", gusty, "m/s", decimals=0)),
+        (
+            Quantity("Clear", clear, "%", decimals=0, working="forecast"),
+            Quantity("Gusts up to" if gusts else "Wind up to", gusty, "m/s", decimals=0),
+        ),
         workings=(working,),
     )

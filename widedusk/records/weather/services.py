@@ -66,7 +66,7 @@ def fetch(place: Place, night: date) -> None:
     service, _ = ForecastService.objects.get_or_create(address=address)
     first = first_hour(datetime_from_mjd(solar_midnight(night, math.radians(place.longitude_deg))))
     try:
-        document = ask_over_http(address)(place.latitude_deg, place.longitude_deg, place.height_m or 0.0, first)
+        document = ask_over_http(address, settings.WIDE_DUSK_FORECAST_KEY)(place.latitude_deg, place.longitude_deg, first)
         try:
             read_forecast(document)
         except InvalidInput as caught:
