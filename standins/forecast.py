@@ -95,7 +95,7 @@ def collection(base: str) -> dict[str, object]:
     }
     return {
         "id": COLLECTION,
-        "title": "Stand-in service, invented weather",
+        "title": "Stand-in service with invented weather",
         "links": [{"href": here, "rel": "self", "type": "application/json"}],
         "extent": {"spatial": {"bbox": [[-180, -90, 180, 90]], "crs": "CRS84"}},
         "data_queries": {"position": {"link": {"href": f"{here}/position", "rel": "data", "variables": query}}},

@@ -49,8 +49,8 @@ def test_invented_weather_is_weather():
     import numpy as np
 
     from standins.forecast import coverage
-    from widedusk.core.night.coverage import document_of
     from widedusk.core.night.weather import read_forecast
+    from widedusk.outside.coverage import document_of
 
     def year(latitude: str, longitude: str, month: int):
         first = datetime(2026, month, 1, tzinfo=UTC)

@@ -1,5 +1,5 @@
-"""CoverageJSON and the collections of OGC API – Environmental Data Retrieval, by the shapes of covjson-pydantic and edr-pydantic, and
-units by pint."""
+"""CoverageJSON and the collections of OGC API – Environmental Data Retrieval, by the shapes of covjson-pydantic and of
+edr-pydantic, and units by pint."""
 
 from datetime import UTC, datetime, timedelta
 
@@ -11,8 +11,8 @@ from edr_pydantic.collections import Collection
 
 from standins.forecast import collection, coverage
 from widedusk.core.errors import InvalidInput
-from widedusk.core.night.coverage import document_of
 from widedusk.core.night.weather import read_forecast
+from widedusk.outside.coverage import document_of
 
 FIRST = datetime(2026, 12, 8, 10, tzinfo=UTC)
 ASKED = {"coords": "POINT(16.94 -24.62)", "datetime": "2026-12-08T10:00:00Z/2026-12-09T15:00:00Z"}

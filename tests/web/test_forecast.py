@@ -119,7 +119,7 @@ def test_the_stand_in_reaches_strip_and_bench(ours, service):
     service(Handler)
     told, strip = weather(ours)
     assert told["state"] == "fresh" and told["reaches"] and told["words"] == "" and told["missing"] == []
-    assert told["source"] == "Stand-in service, invented weather" and told["issued"].endswith(":00 UTC")
+    assert told["source"] == "Stand-in service with invented weather" and told["issued"].endswith(":00 UTC")
     assert len(strip["cloud_percent"]) == len(strip["glass_above_dew_c"]) > 300 and strip["verdict"]["topic"] == "Weather"
     assert not told_dew(ours).startswith("Type the air")
 

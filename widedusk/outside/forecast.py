@@ -11,7 +11,7 @@ from typing import Any
 import httpx
 
 from widedusk.core.errors import InvalidInput
-from widedusk.core.night.coverage import document_of, standard_name
+from widedusk.outside.coverage import document_of, standard_name
 
 WAIT_S = 2.5  # in all, however slowly the service drips; for what it has and for what it says
 MOST_BYTES = 500_000
