@@ -18,6 +18,16 @@ def save(page: Page) -> None:
     page.locator("dialog[open]").last.get_by_role("button", name="Save", exact=True).click()
 
 
+def empty_rig(page: Page, last: bool = False) -> None:
+    """Begin a rig with nothing on it, from the sheet that asks how."""
+    button = page.get_by_role("button", name="New rig", exact=True)
+    (button.last if last else button.first).click()
+    sheet = page.locator("dialog[open]")
+    choose(page, "Begin with", "nothing: I add every part myself")
+    sheet.get_by_role("button", name="Make the rig").click()
+    expect(page.locator("dialog[open]")).to_have_count(0)
+
+
 def add_new_part(page: Page, kind: str, values: dict[str, str], refused: bool = False) -> None:
     """From the Bench: a new part out of nothing, straight onto the rig."""
     if not page.get_by_role("dialog", name="Add a part").is_visible():
@@ -49,7 +59,7 @@ def test_a_new_person_enters_rig_place_and_target_and_gets_a_card(page, served):
         expect(page.get_by_text(words)).to_be_visible()
     page.goto(served.address)
 
-    page.get_by_role("button", name="New rig").click()
+    empty_rig(page)
     expect(page.get_by_label("Name of the rig")).to_have_value("New rig")
     expect(page.get_by_role("region", name="Complete").locator(".sentence")).to_contain_text("no camera, no lens, no tripod")
     sensor = {"Sensor, long side (mm)": "22.3", "Sensor, short side (mm)": "14.9", "Pixel pitch (µm)": "4.1"}

@@ -6,7 +6,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import choose
-from tests.e2e.test_bench_of_forms import add_new_part
+from tests.e2e.test_bench_of_forms import add_new_part, empty_rig
 
 
 def to_the_bench(page: Page) -> None:
@@ -43,7 +43,7 @@ def drag(page: Page, name: str, dx: float, dy: float) -> None:
 def test_a_third_rig_is_built_balanced_exported_deleted_and_taken_in_again(signed_in, tmp_path):
     page = signed_in()
     to_the_bench(page)
-    page.get_by_role("button", name="New rig", exact=True).first.click()
+    empty_rig(page)
     expect(page.get_by_label("Name of the rig")).to_have_value("New rig")
     name = page.get_by_label("Name of the rig")
     name.fill("Kestrel, built here")
@@ -177,7 +177,7 @@ def test_schools_and_units_are_remembered_past_a_new_sign_in(page, served):
     page.get_by_label("Password").fill("tape-and-tripod")
     page.get_by_role("button", name="Make the account").click()
     page.get_by_role("link", name="Bench").click()
-    page.get_by_role("button", name="New rig", exact=True).last.click()
+    empty_rig(page, last=True)
     add_new_part(page, "ball head", {"Name": "Head", "Mass (g)": "310"})
     page.get_by_role("dialog", name="Add a part").get_by_role("button", name="Close").click()
     expect(page.get_by_role("button", name="On the tripod: 310 g. Open the working")).to_be_visible()

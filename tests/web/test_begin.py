@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.web.conftest import context_of, faults, listed
+from tests.web.conftest import context_of, faults, listed, send
 
 HAND = {"camera": "full frame", "focal_mm": 135, "f_number": 2.8, "tracker": "light tracker"}
 GROUND = {"coordinates": "24.58 S, 16.42 E", "sky": "dark country"}
@@ -28,6 +28,44 @@ def test_a_lens_is_read_as_it_is_written_on_it(client_of, focal, stop, lens):
     kept = next(part for part in listed(client, "parts") if part["kind"] == "lens")
     assert {name: kept["values"][name] for name in lens} == lens
     assert kept["values"].get("focal_long_mm") == lens.get("focal_long_mm")
+
+
+def test_a_second_rig_is_like_the_first_with_another_lens(client_of):
+    client = client_of("new here")
+    first = begin(client, hand=HAND, ground=GROUND).json()["rig"]
+    made = begin(client, hand={"like": first, "focal_mm": "85", "f_number": "1,8"})
+    assert made.status_code == 200, made.content
+    old, new = (next(row for row in listed(client, "rigs") if row["id"] == number) for number in (first, made.json()["rig"]))
+    parts = {part["id"]: part for part in listed(client, "parts")}
+    placed = [[one["part"] for one in row["placed"]] for row in (old, new)]
+    apart = [parts[one] for one in set(placed[0]) ^ set(placed[1])]
+    assert {one["kind"] for one in apart} == {"lens"} and len(apart) == 2 and len(placed[0]) == len(placed[1])
+    assert sorted(one["values"]["focal_mm"] for one in apart) == [85, 135] and new["name"].endswith(", 85 mm")
+    assert ours_is_worked_out(client, new["id"])
+    told = faults(begin(client, hand={"like": 999_999, "focal_mm": "85", "f_number": "1.8"}))
+    assert "not there any more" in told["hand.like"]
+    assert set(faults(begin(client, hand={"focal_mm": "85", "f_number": "1.8"}))) == {"hand.camera", "hand.tracker"}
+
+
+def ours_is_worked_out(client, rig: int) -> bool:
+    start = client.get("/api/tonight/start").json()
+    target = send(client, "targets", {"name": "Field", "ra_deg": 80, "dec_deg": -5, "extent_deg": 1, "surface_mag": 22}).json()[
+        "id"
+    ]
+    asked = {"rig": rig, "spot": start["spot"], "night": start["night"], "target": target}
+    return client.get("/api/tonight", asked).status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("camera", "megapixels", "pitch"), [("full frame", "24", 6.0), ("crop sensor", "24,2 MP", 3.89), ("four thirds", "20", 3.35)]
+)
+def test_pixels_are_as_large_as_their_number_leaves_room_for(client_of, camera, megapixels, pitch):
+    """Area of the sensor over the number of pixels; 6.0, 3.9 and 3.3 µm are what such bodies are sold with, from memory."""
+    client = client_of("new here")
+    assert begin(client, hand={**HAND, "camera": camera, "megapixels": megapixels}).status_code == 200
+    body = next(part for part in listed(client, "parts") if part["kind"] == "camera")
+    assert body["values"]["pitch_um"] == pytest.approx(pitch, abs=0.01)
+    assert "megapixels" in str(faults(begin(client, hand={**HAND, "megapixels": "9000"})))
 
 
 def test_what_cannot_be_read_is_told_at_the_field_of_the_form_and_nothing_is_made(client_of):

@@ -1,6 +1,7 @@
 """From an empty account to a first night: what is in one's hand, and where one stands."""
 
-from typing import Annotated
+from collections.abc import Callable
+from typing import Annotated, cast
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
@@ -14,11 +15,11 @@ from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.grounds.coordinates import MOST_LETTERS, read_coordinates
 from widedusk.core.grounds.place import PlaceInput, SpotInput
 from widedusk.core.grounds.sky_scale import SKIES, SkyWords
-from widedusk.core.kit.assembly import Assembly
-from widedusk.core.kit.typical import CameraClass, TrackerClass, typical_rig
+from widedusk.core.kit.typical import CameraClass, TrackerClass, typical_lens, typical_rig
 from widedusk.core.number_text import NoNumber, parse_range
 from widedusk.records.grounds.services import keep_place, places_of
-from widedusk.records.kit.services import free_name, keep_typical
+from widedusk.records.kit.models import Rig
+from widedusk.records.kit.services import free_name, keep_typical, keep_with_another_lens, rigs_of
 
 router = Router(tags=["begin"])
 
@@ -29,10 +30,12 @@ Written = float | Annotated[str, Field(max_length=40)]
 class HandIn(Schema):
     """What is in one's hand."""
 
-    camera: CameraClass
+    camera: CameraClass | None = None
+    megapixels: Written | None = None
     focal_mm: Written | None = None  # of a zoom both ends, "18-55"
     f_number: Written | None = None  # "2.8", "f/2.8"; of a zoom that closes down "3.5-5.6"
-    tracker: TrackerClass
+    tracker: TrackerClass | None = None
+    like: int | None = None  # a rig whose parts are taken, but for its lens
 
 
 class GroundIn(Schema):
@@ -54,8 +57,8 @@ class BeginOut(Schema):
     spot: int | None
 
 
-def _hand(hand: HandIn) -> Assembly:
-    """The typical rig of what is in one's hand. Raises InvalidInput naming every field that is missing or cannot be right."""
+def _hand(user: AbstractBaseUser, hand: HandIn) -> Callable[[], Rig]:
+    """How the rig of what is in one's hand is kept. Raises InvalidInput naming every field that is missing or cannot be right."""
     checks = Checks()
 
     def ends(field: str, given: Written | None, unit: str, words: str) -> tuple[float, float]:
@@ -69,8 +72,19 @@ def _hand(hand: HandIn) -> Assembly:
 
     focal = ends("focal_mm", hand.focal_mm, "mm", "Give the focal length in mm, as it is written on the lens.")
     stops = ends("f_number", hand.f_number, "", "Give the smallest f-number of the lens, like 2.8.")
+    pixels = ends("megapixels", hand.megapixels, "MP", "")[0] if hand.megapixels not in {None, ""} else None
+    like = rigs_of(user).filter(pk=hand.like).first() if hand.like is not None else None
+    if hand.like is not None and like is None:
+        checks.fault("like", hand.like, "This rig is not there any more; choose another.")
+    for field in ("camera", "tracker"):
+        if hand.like is None and getattr(hand, field) is None:
+            checks.fault(field, None, "Choose the one that comes nearest.")
     checks.done()
-    return typical_rig(hand.camera, focal, stops, hand.tracker)
+    if like is not None:
+        lens = typical_lens(focal, stops)
+        return lambda: keep_with_another_lens(user, like, lens)
+    made = typical_rig(cast("CameraClass", hand.camera), focal, stops, cast("TrackerClass", hand.tracker), pixels)
+    return lambda: keep_typical(user, made)
 
 
 def _ground(user: AbstractBaseUser, ground: GroundIn) -> PlaceInput:
@@ -89,10 +103,10 @@ def begin(request: HttpRequest, data: BeginIn) -> BeginOut:
     """Make a rig of typical parts and a place; every figure nobody gave is marked as typical until a better one is."""
     user = user_of(request)
     checks, hand, ground = Checks(), data.hand, data.ground
-    assembly = checks.of(lambda: _hand(hand), "hand.") if hand else None
+    keep = checks.of(lambda: _hand(user, hand), "hand.") if hand else None
     place = checks.of(lambda: _ground(user, ground), "ground.") if ground else None
     checks.done()
     with transaction.atomic():
-        rig = keep_typical(user, assembly).pk if assembly else None
+        rig = keep().pk if keep else None
         spot = keep_place(user, place).spots.values_list("pk", flat=True)[0] if place else None
     return BeginOut(rig=rig, spot=spot)

@@ -5279,20 +5279,18 @@ export interface components {
          * @description What is in one's hand.
          */
         HandIn: {
-            /**
-             * Camera
-             * @enum {string}
-             */
-            camera: "full frame" | "crop sensor" | "four thirds" | "one inch" | "cooled astronomy camera";
+            /** Camera */
+            camera?: ("full frame" | "crop sensor" | "four thirds" | "one inch" | "cooled astronomy camera") | null;
             /** F Number */
             f_number?: number | string | null;
             /** Focal Mm */
             focal_mm?: number | string | null;
-            /**
-             * Tracker
-             * @enum {string}
-             */
-            tracker: "none" | "light tracker" | "sturdy tracker" | "small mount";
+            /** Like */
+            like?: number | null;
+            /** Megapixels */
+            megapixels?: number | string | null;
+            /** Tracker */
+            tracker?: ("none" | "light tracker" | "sturdy tracker" | "small mount") | null;
         };
         /** HorizonIn */
         HorizonIn: {

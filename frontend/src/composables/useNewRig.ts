@@ -1,4 +1,5 @@
-/** A new, empty rig, opened on the Bench. */
+/** A new rig: the sheet that asks how to begin, and an empty one or a copy, opened on the Bench. */
+import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { useKeepRig, useRigs, type RigIn } from './useRecords'
@@ -9,6 +10,9 @@ export function freeName(words: string, taken: string[]): string {
   for (let number = 2; taken.includes(name); number += 1) name = `${words} ${number}`
   return name
 }
+
+/** Whether it is asked, on whichever page, how a new rig begins. */
+const asking = ref(false)
 
 export function useNewRig() {
   const route = useRoute()
@@ -24,5 +28,5 @@ export function useNewRig() {
     const made = await keep(null, { ...body, name })
     await router.push({ name: 'bench', query: { ...route.query, rig: String(made.id) } })
   }
-  return { make }
+  return { make, asking }
 }

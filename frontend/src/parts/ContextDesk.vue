@@ -14,6 +14,7 @@ import ContextBar from './ContextBar.vue'
 /** Forms come when they are opened. */
 const ChoicesDrawer = defineAsyncComponent(() => import('./ChoicesDrawer.vue'))
 const PlaceEditor = defineAsyncComponent(() => import('@/editors/PlaceEditor.vue'))
+const NewRig = defineAsyncComponent(() => import('./NewRig.vue'))
 const TargetEditor = defineAsyncComponent(() => import('@/editors/TargetEditor.vue'))
 
 /** The context bar with all that hangs on it: editors, the choices, and what the server refused of either. */
@@ -25,7 +26,7 @@ const { context, choices, rig, spot, change, begin } = useContext()
 const { data: rigs } = useRigs()
 const { data: places } = usePlaces()
 const { data: targets } = useTargets()
-const { make } = useNewRig()
+const { asking } = useNewRig()
 const route = useRoute()
 const router = useRouter()
 
@@ -44,12 +45,13 @@ const editing = ref<{ kind: 'place' | 'target'; id: number | null } | null>(null
 /** Rigs are changed on the Bench; places and targets in a drawer beside whatever is open. */
 function edit(kind: 'rig' | 'place' | 'target', id: number | null) {
   if (kind !== 'rig') editing.value = { kind, id }
-  else if (id === null) make().catch(failed)
+  else if (id === null) asking.value = true
   else void router.push({ name: 'bench', query: { ...route.query, rig: String(id) } })
 }
 /** Once a form has come, it stays. */
-const opened = reactive({ how: false, place: false, target: false })
-watch([how, editing], () => {
+const opened = reactive({ how: false, place: false, target: false, rig: false })
+watch([how, editing, asking], () => {
+  if (asking.value) opened.rig = true
   if (how.value) opened.how = true
   if (editing.value) opened[editing.value.kind] = true
 })
@@ -114,6 +116,7 @@ watch(choiceFaults, (faults) => {
     :record="targets?.items.find((one) => one.id === editing?.id) ?? null"
     @close="editing = null"
     @kept="(kept) => change({ target: kept.id })" />
+  <NewRig v-if="opened.rig" />
 </template>
 
 <style scoped>

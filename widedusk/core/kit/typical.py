@@ -4,9 +4,9 @@ Every figure nobody gave is typical of its class, from memory, and marked as by 
 """
 
 from dataclasses import replace
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar, cast
 
-from widedusk.core.errors import Checks
+from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.kit.assembly import Assembly, Placed, usual_place
 from widedusk.core.kit.balance import balance
 from widedusk.core.kit.described import abouts
@@ -46,8 +46,10 @@ TRACKERS: dict[TrackerClass, dict[str, Any]] = {
         **{"latitude_base": True, "guide_axes": "both axes", "volts": 12.0, "amps": 0.5},
     },
 }
+P = TypeVar("P", bound=Part)
 Ends = tuple[float, float]  # of a zoom, the smaller first; twice the same of a prime
 A_STOP = 2.0**0.5
+MB_A_MEGAPIXEL = 1.2  # of a raw file; from memory
 OPEN_ENOUGH = 4.0  # from here on lenses are usually good wide open
 BRACKET_FROM_MM = 135.0
 
@@ -57,7 +59,7 @@ def lens_mass_g(focal_mm: float, f_number: float) -> float:
     return float(round(150.0 + 0.5 * focal_mm + 0.15 * (focal_mm / f_number) ** 2, -1))
 
 
-def _by_the_book(part: Part, *said: str) -> Part:
+def _by_the_book(part: P, *said: str) -> P:
     """The same part, all its figures typical but those that were said."""
     named = ((name, about) for name, about, _ in abouts(type(part)) if about.sort in {"number", "whole"})
     known = {name: "book" for name, about in named if name not in said and getattr(part, name) is not None}
@@ -84,8 +86,24 @@ def _lens(focal: Ends, f_number: Ends) -> Lens:
     )
 
 
-def typical_rig(camera: CameraClass, focal_mm: float | Ends, f_number: float | Ends, tracker: TrackerClass) -> Assembly:
-    """A rig that can be worked with at once; both ends of a zoom, which is set to its short one.
+def typical_camera(camera: CameraClass, megapixels: float | None = None) -> Camera:
+    """A body of a class; its pixels are as large as so many millions of them leave room for.
+
+    Raises InvalidInput for a number that no camera has.
+    """
+    usual, name = CAMERAS[camera], f"{camera[0].upper()}{camera[1:]}"
+    if megapixels is None:
+        return _by_the_book(Camera(name, **usual))
+    checks = Checks()
+    checks.within("megapixels", megapixels, 1, 200)
+    checks.done()
+    pitch = round((usual["width_mm"] * usual["height_mm"] / megapixels) ** 0.5, 2)
+    told = {**usual, "pitch_um": pitch, "raw_file_mb": round(MB_A_MEGAPIXEL * megapixels)}
+    return _by_the_book(Camera(f"{name}, {megapixels:g} MP", **told), "pitch_um")
+
+
+def typical_lens(focal_mm: float | Ends, f_number: float | Ends) -> Lens:
+    """Both ends of a zoom, which is set to its short one.
 
     Raises InvalidInput for a focal length or f-number that cannot be right, and for two f-numbers of one focal length.
     """
@@ -98,8 +116,27 @@ def typical_rig(camera: CameraClass, focal_mm: float | Ends, f_number: float | E
     if stops[1] > stops[0] and focal[1] <= focal[0]:
         checks.fault("f_number", f"{stops[0]:g}-{stops[1]:g}", "One focal length opens to one f-number; give the smaller.")
     checks.done()
-    body = _by_the_book(Camera(f"{camera[0].upper()}{camera[1:]}", **CAMERAS[camera]))
-    lens = _by_the_book(_lens(focal, stops), "focal_mm", "f_widest", "focal_long_mm", "f_widest_long")
+    return _by_the_book(_lens(focal, stops), "focal_mm", "f_widest", "focal_long_mm", "f_widest_long")
+
+
+def with_another_lens(rig: Assembly, lens: Lens) -> Assembly:
+    """The same rig with this lens in the place of its own, balanced anew. Raises InvalidInput where it has none."""
+    if not any(isinstance(one.part, Lens) for one in rig.placed):
+        raise InvalidInput([Fault("like", rig.name, f"“{rig.name}” has no lens to put another in the place of.")])
+    placed = tuple(replace(one, part=lens) if isinstance(one.part, Lens) else one for one in rig.placed)
+    title = f"{rig.name}, {lens.name.split(' f/')[0]}"
+    return _balanced(replace(rig, name=title, placed=placed, focal_mm=None, star_fwhm_px=USUAL_STAR_PX, star_origin="book"))
+
+
+def typical_rig(
+    camera: CameraClass, focal_mm: float | Ends, f_number: float | Ends, tracker: TrackerClass, megapixels: float | None = None
+) -> Assembly:
+    """A rig that can be worked with at once. Raises InvalidInput for what cannot be right of lens and camera."""
+    checks = Checks()
+    lens = cast("Lens", checks.of(lambda: typical_lens(focal_mm, f_number)))
+    body = cast("Camera", checks.of(lambda: typical_camera(camera, megapixels)))
+    checks.done()
+    focal = _both_ends(focal_mm)
     cooled = camera == "cooled astronomy camera"
     cell = Battery("Power pack", 4000, 400, volts=12) if cooled else Battery("Power for the camera", 0, 75, volts=7.2)
     parts: list[tuple[Part, str | None]] = [(body, cell.name), (lens, None)]

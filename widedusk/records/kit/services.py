@@ -11,6 +11,7 @@ from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.kit import parts
 from widedusk.core.kit.assembly import Assembly, Placed
 from widedusk.core.kit.described import abouts, build, plain
+from widedusk.core.kit.typical import with_another_lens
 from widedusk.core.kit.units import METRIC, Units
 from widedusk.records.kit.models import Part, Placement, Rig
 from widedusk.records.owned import OwnedQuerySet
@@ -289,6 +290,16 @@ def keep_typical(owner: AbstractBaseUser, assembly: Assembly) -> Rig:
     )
     name = free_name(set(Rig.objects.of(owner).values_list("name", flat=True)), assembly.name)
     return keep_rig(owner, replace(assembly, name=name, placed=placed))
+
+
+@transaction.atomic
+def keep_with_another_lens(owner: AbstractBaseUser, like: Rig, lens: parts.Lens) -> Rig:
+    """Store a rig of the same parts but for its lens, which is new. Raises InvalidInput."""
+    mine = replace(lens, name=free_name(set(Part.objects.of(owner).values_list("name", flat=True)), lens.name))
+    made = with_another_lens(assembly_of(like), mine)
+    keep_part(owner, mine)
+    name = free_name(set(Rig.objects.of(owner).values_list("name", flat=True)), made.name)
+    return keep_rig(owner, replace(made, name=name))
 
 
 def placements(rig: Rig, assembly: Assembly, rows: Mapping[str, Part]) -> list[Placement]:

@@ -22,7 +22,7 @@ const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
 const emit = defineEmits<{ weather: [] }>()
 const { record, draft, bench, faults, weight, change, changePlaced, drag, letGo } = props.hand
 const { change: go, night } = useContext()
-const { make } = useNewRig()
+const { make, asking } = useNewRig()
 const { remove } = useKeepRig()
 const { data: rigs } = useRigs()
 
@@ -72,7 +72,7 @@ const elsewhere = computed(() =>
 <template>
   <div v-if="!record || !draft" class="none">
     <NothingHere words="No rig chosen. Choose one above, or begin a new one."
-      ><Button type="primary" @click="make()">New rig</Button></NothingHere
+      ><Button type="primary" @click="asking = true">New rig</Button></NothingHere
     >
   </div>
   <div v-else class="desk">

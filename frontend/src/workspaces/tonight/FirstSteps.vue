@@ -11,6 +11,7 @@ import { useFaults } from '@/composables/useFaults'
 import { useWhereabouts } from '@/composables/useWhereabouts'
 import Field from '@/parts/Field.vue'
 import FormFaults from '@/parts/FormFaults.vue'
+import HandFields, { emptyHand } from '@/parts/HandFields.vue'
 
 const WorldOutline = defineAsyncComponent(() => import('@/instruments/WorldOutline.vue'))
 
@@ -21,27 +22,9 @@ const queries = useQueryClient()
 const take = useTake()
 const { busy, attempt } = useFaults()
 
-type Hand = Schemas['HandIn']
-const hand = reactive<{
-  camera: Hand['camera']
-  focal_mm: number | null
-  f_number: number | null
-  tracker: Hand['tracker']
-}>({
-  camera: 'full frame',
-  focal_mm: null,
-  f_number: null,
-  tracker: 'light tracker',
-})
+const hand = reactive(emptyHand())
 const ground = reactive<Schemas['GroundIn']>({ coordinates: '', sky: 'dark country' })
 const listed = (words: readonly string[]) => words.map((value) => ({ value, label: value }))
-const CAMERAS = listed(['full frame', 'crop sensor', 'four thirds', 'one inch', 'cooled astronomy camera'])
-const TRACKERS = [
-  { value: 'none', label: 'none, a tripod only' },
-  { value: 'light tracker', label: 'light tracker, carries about 3 kg' },
-  { value: 'sturdy tracker', label: 'sturdy tracker, about 5 kg' },
-  { value: 'small mount', label: 'small mount, about 10 kg' },
-]
 const SKIES = listed(['in a town', 'at the edge of a town', 'a village', 'dark country', 'far from every lamp'])
 const asks = computed(() => !props.hasRig || !props.hasPlace)
 
@@ -105,21 +88,7 @@ const hours = (minutes: number) => `${number(minutes / 60, 1)} h`
     <FormFaults />
     <fieldset v-if="!hasRig">
       <legend>1 · What is in your hand?</legend>
-      <div class="grid">
-        <Field v-model="hand.camera" path="hand.camera" label="Camera" kind="choice" :options="CAMERAS" />
-        <Field v-model="hand.tracker" path="hand.tracker" label="Tracker" kind="choice" :options="TRACKERS" />
-        <Field
-          v-model="hand.focal_mm"
-          path="hand.focal_mm"
-          label="Focal length"
-          unit="mm"
-          hint="a zoom: both ends, like 18-55" />
-        <Field
-          v-model="hand.f_number"
-          path="hand.f_number"
-          label="Opens to f/"
-          hint="as written on the lens, like 2.8 or 3.5-5.6" />
-      </div>
+      <HandFields v-model="hand" />
     </fieldset>
     <fieldset v-if="!hasPlace">
       <legend>2 · Where will you stand?</legend>
