@@ -4,7 +4,8 @@ A page that is added later joins the list in `told`.
 """
 
 import random
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import pytest
 
@@ -190,3 +191,56 @@ def test_nights_of_many_kinds_are_told_alike_on_every_page(ours, cases, service)
         seen["battery"] += any(limit["name"] == "battery" for limit in pages["exposure"]["many"]["limits"])
     assert not wrong, "\n".join(wrong[:20])
     assert all(count >= len(cases) / 15 for count in seen.values()), seen
+
+
+def clock_of(moment: str, zone: str) -> str:
+    """To the nearest minute, as all pages tell what is planned."""
+    return (datetime.fromisoformat(moment) + timedelta(seconds=30)).astimezone(ZoneInfo(zone)).strftime("%H:%M")
+
+
+def test_field_calendar_and_bench_tell_the_kept_night_as_tonight_does(ours):
+    """The demo's plan: its card, its clocks, and the swap of a battery by its cells."""
+    start = ours.get("/api/tonight/start").json()
+    asked, choices = {name: start[name] for name in ("rig", "spot", "night", "target")}, start["choices"]
+    pages = told(ours, asked, choices)
+    tonight, card = pages["tonight"], pages["tonight"]["card"]
+    night = ours.get("/api/nights/field", {"spot": asked["spot"], "night": asked["night"]}).json()["night"]
+    pack = ours.get(f"/api/nights/{night}/pack").json()
+    (run,) = pack["runs"]
+    fields = ("frames", "exposure_s", "delay_s", "mirror_s", "interval_gap_s", "interval_start_s")
+    assert {name: run[name] for name in fields} == {name: card[name] for name in fields}
+    assert (run["iso"], run["f_number"]) == (tonight["iso"], tonight["f_number"])
+    zone = pack["time_zone"]
+    assert (clock_of(run["begins_at"], zone), clock_of(run["ends_at"], zone)) == (tonight["start_clock"], tonight["end_clock"])
+    # What Tonight marks, the field calls out at the same minute and the calendar rings for.
+    marked = {cue["name"]: cue["clock"] for cue in tonight["cues"]}
+    called = {cue["name"]: clock_of(cue["moment"], zone) for cue in pack["cues"]}
+    assert {name: called[name] for name in ("Moonset", "Sunset", "Dark", "Dawn begins")} == {
+        name: marked[name] for name in ("Moonset", "Sunset", "Dark", "Dawn begins")
+    }
+    (swap,) = [name for name in marked if name.startswith("Swap ")]
+    assert called[swap] == marked[swap] and swap in pages["cues"]["text"].replace("\r\n ", "")
+    power = said(pages["bench"]["verdicts"], "Power")
+    assert power["sentence"].startswith(f"{swap} by {marked[swap]}")
+    assert [one["sentence"] for one in tonight["also"] if one["topic"] == "Power"] == [power["sentence"]]
+
+
+@pytest.mark.parametrize(
+    "choices", [{}, {"most_hours": 2.5}, {"sub_school": "fixed", "fixed_sub_s": 60}, {"iso": 1600, "gap_s": 5}]
+)
+def test_a_whole_night_of_one_picture_takes_the_card_that_tonight_gives(ours, choices):
+    """One rig, one picture, nothing fixed: the schedule respects each choice, and no run is longer than Tonight's."""
+    start = ours.get("/api/tonight/start").json()
+    asked = {name: start[name] for name in ("rig", "spot", "night", "target")}
+    tonight = ours.get("/api/tonight", {**asked, **choices}).json()
+    wish = {"target": asked["target"]}
+    body = {"spot": asked["spot"], "night": asked["night"], "rigs": [asked["rig"]], "wishes": [wish], "choices": choices}
+    answer = send(ours, "nights/whole", body)
+    assert answer.status_code == 200, answer.content[:300]
+    runs = [one["run"] for one in answer.json()["whole"]["runs"]]
+    assert runs and {(one["exposure_s"], one["iso"], one["f_number"]) for one in runs} == {
+        (tonight["card"]["exposure_s"], tonight["iso"], tonight["f_number"])
+    }
+    assert sum(one["frames"] for one in runs) <= tonight["card"]["frames_in_window"]
+    if "most_hours" in choices:
+        assert sum(one["frames"] * one["exposure_s"] for one in runs) <= choices["most_hours"] * 3600.0

@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 
 WARN_MIN = 10
 KEPT = ("setup", "dark", "opens", "moonrise", "moonset", "dew", "closes")
-KEPT_OF_RUNS = ("change-", "run-ends-")  # with the rig's number
+NUMBERED = ("change-", "run-ends-", "battery")  # with a number behind
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,7 @@ def write_cues(
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", title)
     for cue in cues:
-        if cue.key not in KEPT and not cue.key.startswith(KEPT_OF_RUNS):
+        if cue.key not in KEPT and not cue.key.startswith(NUMBERED):
             continue
         event = Event()
         # The same cue of the same night replaces itself when it is taken in again.

@@ -1,7 +1,8 @@
 """What a night does to the power and the glass of a rig, from set-up to the end of the plan."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
+from itertools import pairwise
 
 import numpy as np
 
@@ -11,9 +12,10 @@ from widedusk.core.kit.dew import Air
 from widedusk.core.kit.dew_verdict import dew_verdict
 from widedusk.core.kit.parts import Heater
 from widedusk.core.kit.power import Use, air_for, feeds_of, lanes, power_verdict
+from widedusk.core.night.cues import Mark
 from widedusk.core.night.windows import Night, setup_minute
 from widedusk.core.plan.outlook import Outlook
-from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd
+from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd, mjd_from_datetime
 from widedusk.core.verdict import Quantity, Verdict
 
 DAY_MIN = 1440
@@ -54,6 +56,16 @@ class PowerNight:
     air_c: tuple[float, ...]  # a value every quarter of an hour
     lanes: tuple[PowerLane, ...]
     unfed: tuple[str, ...]
+
+
+def swap_marks(shown: PowerNight) -> list[Mark]:
+    """Each swap of a battery as a mark of the night, by its cells."""
+    found = [
+        (shown.begin + timedelta(minutes=after.first), f"Swap {before.battery} for {after.battery}")
+        for lane in shown.lanes
+        for before, after in pairwise(lane.uses)
+    ]
+    return [(f"battery{number}", name, mjd_from_datetime(at)) for number, (at, name) in enumerate(sorted(found), 1)]
 
 
 def programme_ends(seen: Outlook) -> float | None:

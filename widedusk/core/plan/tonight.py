@@ -19,13 +19,13 @@ from widedusk.core.kit.dew import Air, below_air_c
 from widedusk.core.kit.parts import Rig
 from widedusk.core.kit.payload import payload_verdict
 from widedusk.core.kit.units import METRIC, Units
-from widedusk.core.night.cues import Cue, in_order, marks
+from widedusk.core.night.cues import Cue, Mark, in_order, marks
 from widedusk.core.night.verdict import window_verdict
 from widedusk.core.night.weather import Cover, Forecast, StripWeather, air_of, strip_weather
 from widedusk.core.night.windows import STATES, Night, Track, setup_mjd, strip_span
 from widedusk.core.plan.frame_over import frame_clear
 from widedusk.core.plan.outlook import Supply, ends_mjd, night_of, outlook
-from widedusk.core.plan.power import power_and_dew, programme_ends
+from widedusk.core.plan.power import power_and_dew, programme_ends, swap_marks
 from widedusk.core.pole.axis import Axis
 from widedusk.core.pole.dial import Dial, Turning, dial, turning
 from widedusk.core.pole.verdict import pole_verdict
@@ -95,8 +95,10 @@ def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None, weath
     )
 
 
-def _cues(night: Night, path: Track, choices: Choices, setup: float, dew: float | None, tracks: bool) -> tuple[Cue, ...]:
-    found = marks(night, choices, setup, tracks)
+def _cues(
+    night: Night, path: Track, choices: Choices, setup: float, dew: float | None, tracks: bool, swaps: list[Mark]
+) -> tuple[Cue, ...]:
+    found = [*marks(night, choices, setup, tracks), *swaps]
     found.append(("transit", "Target highest", float(night.mjd[int(np.argmax(path.altitude))])))
     run = path.best_run
     if run is not None:
@@ -146,15 +148,17 @@ def tonight(
         card_verdict(programme, choices, spot.moment("Start", begins), spot.moment("Ends", ends)),
     )
     also: tuple[Verdict, ...] = ()
+    swaps: list[Mark] = []
     if assembly is not None:
-        power, dew, _ = power_and_dew(assembly, night, air, choices, programme_ends(seen))
+        power, dew, shown = power_and_dew(assembly, night, air, choices, programme_ends(seen))
+        swaps = swap_marks(shown)
         also = tuple(one for one in (power, dew, complete_verdict(assembly, spot.latitude_deg)) if one.level != "go")
     busy = (run[0], run[0] + round(programme.total_s / 60.0)) if run and programme.frames else None
     return Tonight(
         verdicts,
         also,
         _strip(night, path, busy, strip_weather(cover, choices) if cover else None),
-        _cues(night, path, choices, setup, air.fogs_mjd(below_air_c(choices.dew_school)) if air else None, tracks),
+        _cues(night, path, choices, setup, air.fogs_mjd(below_air_c(choices.dew_school)) if air else None, tracks, swaps),
         face if tracks else None,
         _turning(night.spot, first, last, face.view, choices.pole) if tracks else None,
         datetime_from_mjd(setup),
