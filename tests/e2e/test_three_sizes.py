@@ -77,6 +77,8 @@ def test_on_a_phone_the_bar_opens_and_every_workspace_is_two_presses_away(signed
 def test_one_journey_by_keys_alone(signed_in, page, served):
     """From the first page to another sub: sheets keep Tab inside, Escape goes back to where one was."""
     begun(signed_in, page, served, "laptop")
+    rail = page.get_by_role("navigation", name="Workspaces")
+    expect(rail.get_by_role("button", name="Sign out")).to_be_in_viewport(ratio=1)
     working = page.get_by_role("button", name="Working of Exposure")
     working.focus()
     page.keyboard.press("Enter")

@@ -221,6 +221,23 @@ svg path {
   stroke-linecap: round;
   stroke-linejoin: round;
 }
+/* All of it fits a laptop's screen, down to Sign out. */
+@media (min-width: 821px) and (max-height: 900px) {
+  .rail {
+    gap: 2px;
+    padding: 3px 4px;
+  }
+  .group + .group {
+    padding-top: 2px;
+  }
+  .spaces {
+    gap: 0;
+  }
+  .space {
+    gap: 1px;
+    padding: 4px 2px;
+  }
+}
 @media (max-width: 820px) {
   .rail {
     position: fixed;
