@@ -343,6 +343,29 @@ def test_a_run_without_a_single_star_is_told_like_any_other(ours, asked, card, c
     assert figures["Median elongation"]["value"] is None and figures["Median elongation"]["text"] == "not known"
 
 
+def test_frames_of_another_night_go_there_in_one_step(ours, asked, card):
+    """By the camera's clock they are of two evenings before; runs that were found go along, and words about them stay."""
+    for minute in range(3):
+        black(card / f"{minute}.jpg", minute, f"2026:12:06 23:1{minute}:00", "+00:00")
+    folder = bring(ours, asked).json()["id"]
+    measure_all(folder)
+    Frame.objects.update(kind="light", facts=stored_facts(GOOD))
+    for row in Frame.objects.all():
+        settle(row.folder)
+        break
+    here = ours.get("/api/frames/runs", asked).json()["items"]
+    assert told(ours)["other_night"] == "2026-12-06" and len(here) == 1
+    moved = send(ours, f"frames/folders/{folder}/night", {"night": "2026-12-06"})
+    assert moved.status_code == 200 and moved.json()["night"] == "2026-12-06" and moved.json()["other_night"] is None
+    assert ours.get("/api/frames/runs", asked).json()["count"] == 0
+    there = ours.get("/api/frames/runs", {**asked, "night": "2026-12-06"}).json()["items"]
+    assert len(there) == 1 and there[0]["frames"] == 3
+    assert (
+        Frame.objects.exclude(run=None).count() == 3 and Run.objects.get(pk=there[0]["id"]).night.date.isoformat() == "2026-12-06"
+    )
+    assert "night" in faults(send(ours, f"frames/folders/{folder}/night", {"night": "9999-12-31"}))
+
+
 def test_a_pause_lets_frames_wait(ours, asked, card):
     black(card / "one.jpg")
     folder = bring(ours, asked).json()["id"]
@@ -536,7 +559,7 @@ def test_frames_leave_with_their_account_and_are_in_what_one_takes_along(ours, a
 
 def test_frames_of_another_night_say_so(ours, a_run):
     Frame.objects.update(began_at=datetime(2026, 7, 1, 22, 0, tzinfo=UTC))
-    assert "night of 1 Jul 2026, not of 8 Dec 2026" in told(ours)["troubles"][0]
+    assert told(ours)["other_night"] == "2026-07-01"
 
 
 def test_facts_come_back_as_they_were_measured(ours, a_run):

@@ -30,7 +30,7 @@ from widedusk.records.frames.folders import (
     take_frame,
     wants_a_look,
 )
-from widedusk.records.frames.frames import other_night_of, put_clock_right, settle
+from widedusk.records.frames.frames import move_to_evening, other_evening_of, put_clock_right, settle
 from widedusk.records.frames.machines import check_elsewhere, folders_elsewhere, machine_is_heard
 from widedusk.records.frames.models import Folder
 from widedusk.records.nights.nights import the_night
@@ -119,6 +119,7 @@ class FolderOut(Schema):
     silent: bool
     left_s: float | None
     troubles: list[str]
+    other_night: date | None  # the evening of its frames by their clock, where it is not this one
     unread: list[UnreadFrame]
 
 
@@ -156,7 +157,8 @@ def _folder(row: Folder, standing: Standing | None = None, heard: Callable[[str]
         ),
         silent=_is_silent(row, waits, heard),
         left_s=waits * stands.pace_s if waits and stands.pace_s is not None else None,
-        troubles=[*row.troubles, *other_night_of(row, stands.began)],
+        troubles=row.troubles,
+        other_night=other_evening_of(row, stands.began),
         unread=[UnreadFrame(name=name, why=why) for name, why in stands.unread],
     )
 
@@ -266,6 +268,18 @@ def change_clock(request: HttpRequest, record_id: int, data: ClockIn) -> FolderO
     put_clock_right(row, Clock(data.offset_min, data.fast_s))
     keep_up(row)
     return _folder(row)
+
+
+class OtherNightIn(Schema):
+    night: date
+
+
+@router.post("/{int:record_id}/night", response={200: FolderOut, 404: FailureOut, 422: FailureOut})
+def change_night(request: HttpRequest, record_id: int, data: OtherNightIn) -> FolderOut:
+    """Put a folder into another night at the same spot, with its frames and what was found in it."""
+    row = _own(request, record_id)
+    move_to_evening(row, data.night)
+    return _folder(_own(request, record_id))
 
 
 add_removal(router, "folder", Folder, folders_of, FolderOut, _folder)

@@ -496,6 +496,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/folders/{record_id}/night": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Night
+         * @description Put a folder into another night at the same spot, with its frames and what was found in it.
+         */
+        post: operations["widedusk_api_frame_folders_change_night"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/folders/{record_id}/restore": {
         parameters: {
             query?: never;
@@ -4812,6 +4832,8 @@ export interface components {
              * Format: date
              */
             night: string;
+            /** Other Night */
+            other_night: string | null;
             /** Path */
             path: string;
             /** Rig */
@@ -6684,6 +6706,14 @@ export interface components {
             runs: components["schemas"]["TripRun"][];
             /** Sentence */
             sentence: string;
+        };
+        /** OtherNightIn */
+        OtherNightIn: {
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
         };
         /**
          * OtherSub
@@ -11468,6 +11498,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FrameBrought"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frame_folders_change_night: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OtherNightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"];
                 };
             };
             /** @description Not Found */

@@ -39,7 +39,7 @@ export const isBusy = (folder: Folder) =>
 export const wordOf = (frame: JudgedFrame) => frame.said || frame.word
 
 export function useFolders() {
-  const { context, spot, night } = useContext()
+  const { context, spot, night, change: go } = useContext()
   const queries = useQueryClient()
   const asked = computed(() =>
     spot.value && night.value ? { spot: spot.value, night: night.value, limit: 50, offset: 0 } : null,
@@ -126,6 +126,14 @@ export function useFolders() {
     })
   }
 
+  /** Into the night that its frames were taken in, and there with it. */
+  async function move(folder: Folder, evening: string) {
+    const path = { record_id: folder.id }
+    await answer(api.POST('/api/frames/folders/{record_id}/night', { params: { path }, body: { night: evening } }))
+    await go({ night: evening })
+    await again()
+  }
+
   async function remove(folder: Folder) {
     const path = { record_id: folder.id }
     await answer(api.DELETE('/api/frames/folders/{record_id}', { params: { path } }))
@@ -150,6 +158,7 @@ export function useFolders() {
     },
     change,
     setClock,
+    move,
     remove,
   }
 }

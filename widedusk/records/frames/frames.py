@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict
-from datetime import UTC, datetime, timedelta, timezone, tzinfo
+from datetime import UTC, date, datetime, timedelta, timezone, tzinfo
 from typing import Any, cast
 from zoneinfo import ZoneInfo
 
@@ -14,11 +14,14 @@ from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zo
 from widedusk.core.frames.header import Header
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.judge.runs import Taken, runs_of
-from widedusk.core.sky.time import day_words, mjd_from_datetime
+from widedusk.core.plan.outlook import night_of
+from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.records.frames.folders import Clock
 from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import snapshot_of
-from widedusk.records.nights.models import Run
+from widedusk.records.nights.models import Night, Run
+from widedusk.records.nights.nights import forget_empty_nights, the_night
 from widedusk.records.pictures.pictures import read_header
 from widedusk.records.targets.models import Target
 from widedusk.records.work import alive, claim, left_lying
@@ -100,18 +103,31 @@ def put_clock_right(folder: Folder, clock: Clock) -> None:
     Frame.objects.bulk_update(rows, ["began_at"], batch_size=1000)
 
 
-def other_night_of(folder: Folder, first: datetime | None) -> list[str]:
-    """A sentence where by their clock the frames are of another night than the one they were brought into. first: of them all."""
+def other_evening_of(folder: Folder, first: datetime | None) -> date | None:
+    """The evening of its frames by their clock, where it is not that of the night they were brought into. first: of them all."""
     if first is None:
-        return []
+        return None
     east_h = folder.night.spot.place.longitude_deg / 15.0 if folder.night.spot is not None else 0.0
     evening = (first + timedelta(hours=east_h - 12.0)).date()
-    if evening == folder.night.date:
-        return []
-    return [
-        f"By their clock these frames are of the night of {day_words(evening)}, not of {day_words(folder.night.date)}. "
-        "Choose that night above, or what is kept counts in the wrong one."
-    ]
+    return evening if evening != folder.night.date else None
+
+
+@transaction.atomic
+def move_to_evening(folder: Folder, evening: date) -> None:
+    """Put a folder with its frames and runs into another night at the same spot. What was only found in it is found anew among the
+    pictures of that night; what a person has kept goes along as it is. Raises InvalidInput for a night out of reach."""
+    if folder.night.spot is not None:
+        night_of(spot_of(folder.night.spot), evening)  # refuses what no almanac reaches
+    there = the_night(folder.owner, folder.night.spot, evening)
+    before, runs = folder.night_id, Run.objects.filter(folder_runs(folder))
+    for run in runs.filter(state="running"):
+        folder.frames.filter(run=run).update(run=None)
+        run.delete_softly()
+    runs.update(night=there)
+    folder.night, folder.settled_at = there, None
+    folder.save(update_fields=("night", "settled_at", "updated_at"))
+    settle(folder)
+    forget_empty_nights(Night.objects.filter(pk=before))
 
 
 def _taken(row: Frame) -> Taken:

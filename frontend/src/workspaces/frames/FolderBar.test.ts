@@ -19,6 +19,7 @@ const folder = (more: object): Folder => ({
   state: 'reading',
   clock_offset_min: null,
   clock_fast_s: 0,
+  other_night: null,
   counts,
   silent: false,
   left_s: null,
@@ -97,4 +98,15 @@ it('stops what is busy, tells of a machine that is not heard, and puts a clock r
   expect(words([{ ...far, clock_offset_min: 120, clock_fast_s: -30 }])).toContain('UTC+2 h, 30 s behind')
   await one.get('form.clock').trigger('submit')
   expect(one.emitted('setClock')).toEqual([[far, { offset_min: null, fast_s: 0 }]])
+})
+
+it('goes to the night of its frames with them, by one press', async () => {
+  const old = folder({ other_night: '2025-12-31' })
+  const one = bar([old])
+  expect(one.text()).toMatch(/of the night of .*31 Dec/)
+  await one
+    .findAll('button')
+    .find((each) => each.text() === 'Go there with them')
+    ?.trigger('click')
+  expect(one.emitted('move')).toEqual([[old, '2025-12-31']])
 })

@@ -2,6 +2,7 @@
 import { Alert, Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
+import { dateWords } from '@/composables/dates'
 import { isBusy, type CameraClock, type Folder, type FolderChange, type FolderThere } from '@/composables/useFrames'
 import Choice from '@/parts/Choice.vue'
 import FileButton from '@/parts/FileButton.vue'
@@ -22,6 +23,7 @@ const emit = defineEmits<{
   read: [where: FolderThere, watched: boolean]
   change: [folder: Folder, state: FolderChange]
   setClock: [folder: Folder, clock: CameraClock]
+  move: [folder: Folder, evening: string]
   remove: [folder: Folder]
 }>()
 const chosen = ref<string | null>(null)
@@ -128,6 +130,11 @@ const others = (one: Folder) =>
           <ClockForm :folder="one" @set="(clock) => emit('setClock', one, clock)" />
         </details>
         <p v-for="words in one.troubles" :key="words" class="wide care">{{ words }}</p>
+        <p v-if="one.other_night" class="wide care">
+          By their clock these frames are of the night of {{ dateWords(one.other_night) }}; what is kept of them here
+          counts in the wrong one.
+          <Button size="small" @click="emit('move', one, one.other_night)">Go there with them</Button>
+        </p>
         <details v-if="one.unread.length" class="wide">
           <summary>{{ one.counts.failed }} could not be measured</summary>
           <ul>

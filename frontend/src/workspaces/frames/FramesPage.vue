@@ -49,6 +49,7 @@ const {
   stopBringing,
   change,
   setClock,
+  move,
   remove,
 } = useFolders()
 const { runs, measured, error: runsError } = useRuns(folders)
@@ -207,6 +208,7 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
         @read="(where, watched) => attempt(() => read(where, watched))"
         @change="changed"
         @set-clock="(folder, clock) => attempt(() => setClock(folder, clock))"
+        @move="(folder, evening) => attempt(() => move(folder, evening))"
         @remove="(folder) => attempt(() => remove(folder))" />
       <NothingHere
         v-if="!runs.length"
