@@ -151,7 +151,7 @@ def test_the_choice_of_a_length_is_explained_by_what_the_next_would_bring(focal_
     said, length = verdict.advice, duration_words(after)
     if "gathers as much" in said:
         assert f"{length} is possible" in said and gain > -0.0101
-    elif f"{length} would gather" in said:
+    elif f"{length} gathers" in said:
         assert f"{-gain * 100:.0f} % less" in said
     elif "would stay sharp" in said:
         assert f"Only {stops[after].tracked * 100:.0f} % of frames would stay sharp in {length}" in said

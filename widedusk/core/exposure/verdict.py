@@ -74,10 +74,10 @@ def _weighed(advice: SubAdvice, wanted: Conditions, length: float, sharp: float)
         return f"Only {sharp * 100:.0f} % of frames would stay sharp in {after}, which would gather {gathers}."
     if gain >= -FLAT_TOP:
         return f"{after} is possible; {this} gathers as much and loses less with each frame that is spoilt."
-    why = "more of it would be lost with each frame that is spoilt"
+    why = "more is lost with each frame that is spoilt"
     if advice.tracked - sharp > FLAT_TOP:
-        why = f"{sharp * 100:.0f} % of frames would stay sharp, not {advice.tracked * 100:.0f} %"
-    return f"{after} would gather {-gain * 100:.0f} % less: {why}."
+        why = f"only {sharp * 100:.0f} % of frames stay sharp"
+    return f"{after} gathers {-gain * 100:.0f} % less: {why}."
 
 
 def _trails(subject: Subject, reading: Reading) -> bool:

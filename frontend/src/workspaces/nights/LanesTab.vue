@@ -145,7 +145,7 @@ const dark = ref(false)
 }
 .tools {
   display: flex;
-  gap: 12px;
+  gap: 2px 12px;
   align-items: center;
   flex-wrap: wrap;
 }
