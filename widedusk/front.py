@@ -128,6 +128,8 @@ class Front:
                 await self._fill(receive, body, length)
         except TimeoutError:
             raise Refused(408, "The rest of it did not come. Try once more.") from None
+        except ConnectionResetError:
+            raise
         except OSError as full:
             raise Refused(503, "There is no room for this on the server's disk.") from full
         finally:
