@@ -145,6 +145,7 @@ def main() -> None:
         page.goto(BASE)
         page.get_by_role("button", name="Look around with the demo account").click()
         page.locator(".verdicts").wait_for()
+        page.get_by_text("with invented weather").wait_for()  # the forecast has arrived
         shoot(page, "tonight")
         page.get_by_role("button", name="Working of Exposure").click()
         shoot(page, "working")
