@@ -22,6 +22,7 @@ from widedusk.core.simulate.camera import Camera, CardHeader, Lens, Shot, as_fit
 Light = NDArray[np.float32]
 CLIP_E = 40_000.0
 SKIES = (18.5, 20.5, 21.7)
+TUNED, HELD_OUT = (1, 2), (3, 4)  # seeds that the figures of tone.py were chosen by, and those that are reported
 # Of linear light from 0 to 1, before it is encoded as usual. A lift that rolls off (Reinhard 2002), one of paper (a logistic of the
 # logarithm), a table with a toe and a shoulder, and one that crushes what is dark.
 _TABLE = PchipInterpolator([0.0, 0.02, 0.1, 0.25, 0.5, 0.8, 1.0], [0.0, 0.018, 0.14, 0.4, 0.7, 0.93, 1.0])
@@ -45,11 +46,11 @@ def jpeg_through(curve: Callable[[Light], Light], electrons: Light, header: Card
     return as_jpeg(np.asarray(curve(np.clip(electrons / CLIP_E, 0.0, 1.0)), dtype=np.float32), 1.0, header)
 
 
-def shots(skies: tuple[float, ...] = SKIES) -> Iterator[tuple[float, float, Light, CardHeader]]:
+def shots(skies: tuple[float, ...] = SKIES, seeds: tuple[int, ...] = HELD_OUT) -> Iterator[tuple[float, float, Light, CardHeader]]:
     """Sky, focal length, electrons and header of each picture."""
     for v_mag in skies:
         for focal in (85.0, 50.0):
-            for seed in (1, 2):
+            for seed in seeds:
                 pair = a_pair(high=0.5, east=0.5, focal_mm=focal)
                 camera = Camera(SMALL, Lens(focal, 2.8, 0.001, 2.6), camera_sky(v_mag), rng=np.random.default_rng(seed))
                 electrons = camera.take(*sky(9.9), pair.pointing, pair.mount, Shot(EVENING, 20.0, 0.0)).electrons

@@ -29,7 +29,7 @@ BAND_SIGMA = 0.04  # V from Gaia's bands, and lines in the sky that no star has:
 NO_COLOUR_SIGMA = 0.1  # where too few stars tell how the camera's band differs from V
 COLOURED = 12  # stars from which that is told
 BENT = 0.06  # magnitudes a magnitude beyond which a file does not follow the light. Our own
-MOST_CURVE_SIGMA = 0.15  # magnitudes beyond which a sky through a tone curve is not told. Our own
+MAX_CURVE_SIGMA = 0.15  # magnitudes beyond which a sky through a tone curve is not told. Our own
 SURE_USUAL = 0.5  # how likely it must be that a JPEG follows the light. Our own
 CURVE_STARS = 300  # that tell it
 GROWTH, GROWTH_RING, GROWTH_STARS = 2.5, (3.0, 4.0), 40  # of the circle's radius: where a star's light ends, where there is sky
@@ -145,16 +145,17 @@ def sky_of(
     pixel = 5.0 * float(np.log10(np.degrees(1.0 / matched.focal_px) * 3600.0))  # magnitudes from one to a square arcsecond
     beyond, beyond_sigma = _beyond(plane, stars)
     if curved:
-        told_by = _through_curves(plane / clip, background / clip, found.noise / clip, stars)
-        if told_by is None or told_by.usual < SURE_USUAL or np.hypot(told_by.sigma, beyond_sigma) > MOST_CURVE_SIGMA:
-            told = (
+        fit = _through_curves(plane, background, clip, found.noise, stars)
+        slope = fit.colour_slope if fit is not None else None
+        by_colour = NO_COLOUR_SIGMA if slope is None else abs(slope) * SKY_COLOUR_SIGMA
+        sigma = float(np.linalg.norm([fit.sigma if fit else np.inf, beyond_sigma, by_colour, BAND_SIGMA]))
+        if fit is None or fit.usual < SURE_USUAL or sigma > MAX_CURVE_SIGMA:
+            refusal = (
                 "by its stars this JPEG went through a tone curve of the camera's own, under which nobody can tell the sky: "
                 "bring the raw file"
             )
-            return None, None, stars.count, told
-        by_colour = BAND_SIGMA if stars.coloured else NO_COLOUR_SIGMA
-        sigma = float(np.linalg.norm([told_by.sigma, beyond_sigma, by_colour]))
-        return told_by.zero_less_sky + beyond + pixel, sigma, stars.count, ""
+            return None, None, stars.count, refusal
+        return fit.zero_less_sky + beyond + pixel, sigma, stars.count, ""
     zero, sigma, bent, bent_sigma = _zero_point(stars)
     if abs(bent) > max(BENT, 3.0 * bent_sigma):
         told = (
@@ -182,18 +183,18 @@ def _beyond(plane: NDArray[np.float32], stars: _Stars) -> tuple[float, float]:
     return lost, float(np.hypot(1.0857 * spread, lost / 2.0))  # a star's wings go on beyond the wider circle
 
 
-def _through_curves(plane: NDArray[np.float32], sky: float, noise: float, stars: _Stars) -> Curved | None:
-    """plane, sky and noise with the clip level 1. Stars of all magnitudes are taken where there are more than needed."""
-    bright = stars.brightest(stars.count)
-    chosen = np.unique(np.linspace(0, stars.count - 1, min(stars.count, CURVE_STARS)).astype(int))
+def _through_curves(plane: NDArray[np.float32], sky: float, clip: float, noise: float, stars: _Stars) -> Curved | None:
+    """plane, sky, clip and noise in counts. Stars of all magnitudes are taken where there are more than needed."""
+    by_light = stars.brightest(stars.count)
+    sample = by_light.some(np.unique(np.linspace(0, stars.count - 1, min(stars.count, CURVE_STARS)).astype(int)))
     half = int(np.ceil(stars.radius))
     offset = np.arange(-half, half + 1)
-    column, row = np.rint(bright.column[chosen]).astype(int), np.rint(bright.row[chosen]).astype(int)
-    rows, columns = row[:, None, None] + offset[None, :, None], column[:, None, None] + offset[None, None, :]
-    near = (rows - bright.row[chosen, None, None]) ** 2 + (columns - bright.column[chosen, None, None]) ** 2
-    cut = np.where(near <= stars.radius**2, plane[rows, columns], 0.0).reshape(len(chosen), -1)
-    colour = bright.colour[chosen] - SKY_COLOUR if stars.coloured else None
-    return sky_under_curves(cut, sky, noise, bright.v[chosen], colour)
+    rows = np.rint(sample.row).astype(int)[:, None, None] + offset[None, :, None]
+    columns = np.rint(sample.column).astype(int)[:, None, None] + offset[None, None, :]
+    apart = (rows - sample.row[:, None, None]) ** 2 + (columns - sample.column[:, None, None]) ** 2
+    stamps = np.where(apart <= stars.radius**2, plane[rows, columns], 0.0).reshape(sample.count, -1) / clip
+    colour = sample.colour - SKY_COLOUR if stars.coloured else None
+    return sky_under_curves(stamps, sky / clip, noise / clip, sample.v, colour)
 
 
 def _zero_point(stars: _Stars) -> tuple[float, float, float, float]:

@@ -30,12 +30,14 @@ FAR_OFF = 3.0  # standard deviations from which a star says little: a double, a 
 class Curved:
     """The sky under all curves that suit the stars: magnitude less 2.5 log of its light in a pixel, and its standard deviation.
 
-    usual: how likely the file went through nothing but the usual curve, 0 to 1.
+    usual: how likely the file went through nothing but the usual curve, 0 to 1. colour_slope: magnitudes of the zero point a
+    magnitude of colour; None where it was not fitted.
     """
 
     zero_less_sky: float
     sigma: float
     usual: float
+    colour_slope: float | None
 
 
 _AT = np.linspace(0.0, 1.0, CODES)
@@ -95,7 +97,9 @@ def sky_under_curves(added: Floats, sky: float, noise: float, v: Floats, colour:
     mean = float(weight @ sky_at)
     spread = float(np.sqrt(weight @ (sky_at - mean) ** 2))
     likeliest = told[int(np.argmax(weight))][0]
-    return Curved(mean, float(np.hypot(spread, likeliest.sigma)), float(weight[-1]) if plain is not None else 0.0)
+    return Curved(
+        mean, float(np.hypot(spread, likeliest.sigma)), float(weight[-1]) if plain is not None else 0.0, likeliest.colour_slope
+    )
 
 
 def _grid(powers: tuple[float, float], contrasts: tuple[float, float], counts: tuple[int, int]) -> list[tuple[float, float]]:
@@ -120,6 +124,7 @@ class _Fit:
     unlikely: float
     zero_less_sky: float
     sigma: float
+    colour_slope: float | None
     scatter: float  # magnitudes
 
 
@@ -131,15 +136,24 @@ def _fitted(asked: _Asked, shaky: Floats, scatter: float, power: float, contrast
     if sky <= 0.0 or np.any(light <= 0.0):
         return None
     columns = np.stack([np.ones(asked.v.size), *([] if asked.colour is None else [asked.colour])], axis=1)
-    zero, sigma, off = _zero_point(columns, asked.v + 2.5 * np.log10(light), np.hypot(scatter, shaky))
+    (zero, *slope), sigma, off = _zero_point(columns, asked.v + 2.5 * np.log10(light), np.hypot(scatter, shaky))
     misfit = float(np.sum(np.log1p((off / FAR_OFF) ** 2)) * FAR_OFF**2)
     unlikely = float(sum(((one - middle) / spread) ** 2 for one, (middle, spread) in zip((power, contrast), FAMILY, strict=True)))
     told = zero - 2.5 * float(np.log10(sky))
-    return _Fit((power, contrast), misfit, unlikely, told, sigma, 1.4826 * float(np.median(np.abs(off))) * scatter)
+    return _Fit(
+        (power, contrast),
+        misfit,
+        unlikely,
+        told,
+        sigma,
+        slope[0] if slope else None,
+        1.4826 * float(np.median(np.abs(off))) * scatter,
+    )
 
 
-def _zero_point(columns: Floats, zero: Floats, sigma: Floats) -> tuple[float, float, Floats]:
-    """Zero point at the sky's colour, its standard deviation, and what each star is off by in its own; far ones count less."""
+def _zero_point(columns: Floats, zero: Floats, sigma: Floats) -> tuple[list[float], float, Floats]:
+    """Zero point at the sky's colour with its slope in colour where that is a column, its standard deviation, and what each star is
+    off by in its own; far ones count less."""
     weight: Floats = np.asarray(1.0 / sigma)
     found: Floats = np.zeros(columns.shape[1])
     for _ in range(4):
@@ -147,4 +161,4 @@ def _zero_point(columns: Floats, zero: Floats, sigma: Floats) -> tuple[float, fl
         off = (zero - columns @ found) / sigma
         weight = np.asarray(1.0 / sigma / np.sqrt(1.0 + (off / FAR_OFF) ** 2))
     spread = np.linalg.pinv((columns * weight[:, None]).T @ (columns * weight[:, None]))
-    return float(found[0]), float(np.sqrt(spread[0, 0])), np.asarray(off)
+    return [float(value) for value in found], float(np.sqrt(spread[0, 0])), np.asarray(off)
