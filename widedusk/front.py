@@ -30,25 +30,25 @@ Asgi = Callable[[Scope, Receive, Send], Awaitable[None]]
 Wsgi = Callable[[dict[str, Any], Any], Iterable[bytes]]
 
 THREADS = 8
-WAITING = 24  # whole requests beside those in the threads, before the next is sent away
-READING = 64  # bodies that come in at the same time
-COME_BACK_S = 2
-STRANGERS_BYTES = 65_536  # of a body whose sender is not signed in
+MAX_QUEUED = 24  # whole requests beside those in the threads, before the next is sent away
+MAX_UPLOADS = 64  # bodies that come in at the same time
+RETRY_AFTER_S = 2
+MAX_ANONYMOUS_BYTES = 65_536  # of a body whose sender is not signed in
 WRAPPING = 50_000  # what a form puts around a file
 IN_MEMORY = 1_000_000  # of a body; what is more lies on the disk
-BODY_S, LEAST_BYTES_S = 30.0, 10_000.0  # a body may take so long, and so much longer for each byte
+BODY_S, MIN_BYTES_S = 30.0, 10_000.0  # a body may take so long, and so much longer for each byte
 WRITE_S = 60.0  # that the other end may take to read a piece of an answer
 PICTURES = re.compile(r"/api/pictures|/api/frames/folders/\d+/files")  # where one picture at a time comes in
 # In a request's surroundings: its body, and what is set once the other end has hung up.
-BODY, GONE = "widedusk.body", "widedusk.gone"
+BODY, DISCONNECTED = "widedusk.body", "widedusk.gone"
 
 
-def most_bytes(path: str) -> int:
+def max_body_bytes(path: str) -> int:
     """What a body sent to an address may have."""
     return MOST_PICTURE_BYTES if PICTURES.fullmatch(path) else MOST_BYTES
 
 
-class Refused(Exception):
+class RequestRefused(Exception):
     """A request that goes no further, and what is said about it."""
 
     def __init__(self, status: int, message: str, value: object = None, field: str = "") -> None:
@@ -57,11 +57,11 @@ class Refused(Exception):
         self.body = {"faults": [{"field": field, "value": value, "message": message}]}
 
 
-def busy() -> Refused:
-    return Refused(503, "The server has more to do than it can at the moment. It is asked again by itself.")
+def overloaded() -> RequestRefused:
+    return RequestRefused(503, "The server is busy. This page tries again by itself.")
 
 
-async def _say(send: Send, status: int, body: object, *headers: tuple[bytes, bytes]) -> None:
+async def _respond(send: Send, status: int, body: object, *headers: tuple[bytes, bytes]) -> None:
     content = json.dumps(body).encode()
     told = [(b"content-type", b"application/json"), (b"content-length", str(len(content)).encode())]
     told += [(b"cache-control", b"no-store"), *headers]
@@ -77,66 +77,66 @@ class Front:
         self.is_signed_in = is_signed_in
         self.inside: Asgi | None = None  # its threads begin with the first request, after the fork
         self.door = ThreadPoolExecutor(2, "door")
-        self.working = self.reading = 0
+        self.queued = self.uploading = 0
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             return
         if scope["path"] == "/live":
-            await _say(send, 200, {"alive": True})
+            await _respond(send, 200, {"alive": True})
             return
         try:
             with tempfile.SpooledTemporaryFile(IN_MEMORY) as body:
-                await self._read(scope, receive, body)
-                if self.working >= THREADS + WAITING:
-                    raise busy()
-                self.working += 1
+                await self._receive_body(scope, receive, body)
+                if self.queued >= THREADS + MAX_QUEUED:
+                    raise overloaded()
+                self.queued += 1
                 try:
-                    await self._work(scope, receive, send, body)
+                    await self._dispatch(scope, receive, send, body)
                 finally:
-                    self.working -= 1
-        except Refused as refused:
+                    self.queued -= 1
+        except RequestRefused as refused:
             extra = [(b"connection", b"close")] if refused.status in {401, 408, 411, 413} else []
             if refused.status == 503:
-                extra = [(b"retry-after", str(COME_BACK_S).encode())]
-            await _say(send, refused.status, refused.body, *extra)
+                extra = [(b"retry-after", str(RETRY_AFTER_S).encode())]
+            await _respond(send, refused.status, refused.body, *extra)
         except (ConnectionResetError, TimeoutError):
             return  # whoever asked is not there any more, or does not take the answer
 
-    async def _read(self, scope: Scope, receive: Receive, body: IO[bytes]) -> None:
-        """The whole body, or Refused before any of it is read where that is enough to know."""
+    async def _receive_body(self, scope: Scope, receive: Receive, body: IO[bytes]) -> None:
+        """The whole body, or RequestRefused before any of it is read where that is enough to know."""
         headers = dict(scope["headers"])
         if b"transfer-encoding" in headers:
-            raise Refused(411, "Say how many bytes come.")
+            raise RequestRefused(411, "Send a Content-Length.")
         stated = headers.get(b"content-length", b"0").decode("latin-1")
         length = int(stated) if stated.isdecimal() else 0
-        most = most_bytes(scope["path"]) + WRAPPING
+        most = max_body_bytes(scope["path"]) + WRAPPING
         if length > most:
             told = f"{length:,} bytes are too many; a file may have {most - WRAPPING:,}."
-            raise Refused(413, told, length, "file")
-        if length > STRANGERS_BYTES:
+            raise RequestRefused(413, told, length, "file")
+        if length > MAX_ANONYMOUS_BYTES:
             cookies = headers.get(b"cookie", b"").decode("latin-1")
             if not await asyncio.get_running_loop().run_in_executor(self.door, self.is_signed_in, cookies):
-                raise Refused(401, "Sign in first.")
+                raise RequestRefused(401, "Sign in first.")
         if not length:
             return
-        if self.reading >= READING:
-            raise busy()
-        self.reading += 1
+        if self.uploading >= MAX_UPLOADS:
+            raise overloaded()
+        self.uploading += 1
         try:
-            async with asyncio.timeout(BODY_S + length / LEAST_BYTES_S):
-                await self._fill(receive, body, length)
+            async with asyncio.timeout(BODY_S + length / MIN_BYTES_S):
+                await self._copy_body(receive, body, length)
         except TimeoutError:
-            raise Refused(408, "The rest of it did not come. Try once more.") from None
+            raise RequestRefused(408, "The upload was interrupted. Please try again.") from None
         except ConnectionResetError:
             raise
         except OSError as full:
-            raise Refused(503, "There is no room for this on the server's disk.") from full
+            raise RequestRefused(507, "There is no room left on the server's disk. Nothing was kept of it.") from full
         finally:
-            self.reading -= 1
+            self.uploading -= 1
 
     @staticmethod
-    async def _fill(receive: Receive, body: IO[bytes], length: int) -> None:
+    async def _copy_body(receive: Receive, body: IO[bytes], length: int) -> None:
         more = True
         while more:
             message = await receive()
@@ -145,10 +145,10 @@ class Front:
             body.write(message.get("body", b""))
             more = message.get("more_body", False)
         if body.tell() != length:
-            raise Refused(400, "More or less came than was said.")
+            raise RequestRefused(400, "The body is not as long as its Content-Length says.")
         body.seek(0)
 
-    async def _work(self, scope: Scope, receive: Receive, send: Send, body: IO[bytes]) -> None:
+    async def _dispatch(self, scope: Scope, receive: Receive, send: Send, body: IO[bytes]) -> None:
         gone = threading.Event()
 
         async def listen() -> None:
@@ -162,14 +162,14 @@ class Front:
 
         if self.inside is None:
             # Answers wait in the loop for who reads them slowly, not in the threads.
-            self.inside = cast("Asgi", WSGIMiddleware(cast("Any", self._in_a_thread), THREADS, 0))
+            self.inside = cast("Asgi", WSGIMiddleware(cast("Any", self._run_django), THREADS, 0))
         listening = asyncio.create_task(listen())
         try:
-            await self.inside({**scope, BODY: body, GONE: gone}, receive, say)
+            await self.inside({**scope, BODY: body, DISCONNECTED: gone}, receive, say)
         finally:
             listening.cancel()
 
-    def _in_a_thread(self, environ: dict[str, Any], start: Any) -> Iterable[bytes]:
+    def _run_django(self, environ: dict[str, Any], start: Any) -> Iterable[bytes]:
         scope = environ["asgi.scope"]
-        environ.update({"wsgi.input": scope[BODY], "wsgi.errors": sys.stderr, GONE: scope[GONE]})
+        environ.update({"wsgi.input": scope[BODY], "wsgi.errors": sys.stderr, DISCONNECTED: scope[DISCONNECTED]})
         return self.application(environ, start)

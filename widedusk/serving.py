@@ -13,47 +13,47 @@ from uvicorn.protocols.http.h11_impl import H11Protocol
 from uvicorn_worker import UvicornWorker
 
 HEAD_S = 15.0  # that a connection may take from its first moment, or from the first byte after an answer, to a whole head
-MOST_HEAD_BYTES = 32_768
+MAX_HEAD_BYTES = 32_768
 
 
 class Patient(H11Protocol):
     """HTTP/1.1 with an end to the patience for a request's head."""
 
-    due: asyncio.TimerHandle | None = None
+    timer: asyncio.TimerHandle | None = None
 
-    def _asked(self) -> bool:
+    def _in_request(self) -> bool:
         return self.cycle is not None and not self.cycle.response_complete
 
-    def _wait(self) -> None:
-        if self.due is None:
-            self.due = self.loop.call_later(HEAD_S, self._late)
+    def _start_timer(self) -> None:
+        if self.timer is None:
+            self.timer = self.loop.call_later(HEAD_S, self._abort_if_idle)
 
-    def _no_more(self) -> None:
-        if self.due is not None:
-            self.due.cancel()
-            self.due = None
+    def _stop_timer(self) -> None:
+        if self.timer is not None:
+            self.timer.cancel()
+            self.timer = None
 
-    def _late(self) -> None:
-        self.due = None
-        if not self._asked():
+    def _abort_if_idle(self) -> None:
+        self.timer = None
+        if not self._in_request():
             self.transport.abort()
 
     def connection_made(self, transport: Any) -> None:
         super().connection_made(transport)
-        self._wait()
+        self._start_timer()
 
     def data_received(self, data: bytes) -> None:
-        self._wait()
+        self._start_timer()
         super().data_received(data)
-        if self._asked():
-            self._no_more()
+        if self._in_request():
+            self._stop_timer()
 
     def on_response_complete(self) -> None:
-        self._no_more()  # uvicorn waits for the next head itself, until its first byte
+        self._stop_timer()  # uvicorn waits for the next head itself, until its first byte
         super().on_response_complete()
 
     def connection_lost(self, exc: Exception | None) -> None:
-        self._no_more()
+        self._stop_timer()
         super().connection_lost(exc)
 
 
@@ -67,7 +67,7 @@ class Worker(UvicornWorker):  # type: ignore[misc]
         "server_header": False,
         "access_log": False,
         "ssl_version": ssl.PROTOCOL_TLS_SERVER,
-        "h11_max_incomplete_event_size": MOST_HEAD_BYTES,
+        "h11_max_incomplete_event_size": MAX_HEAD_BYTES,
     }
 
 

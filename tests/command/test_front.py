@@ -2,6 +2,8 @@
 gunicorn, as whoever is slow or hostile makes them."""
 
 import asyncio
+import errno
+import io
 import json
 import os
 import socket
@@ -92,18 +94,29 @@ def test_a_body_is_refused_before_it_is_read(monkeypatch):
             assert asked.headers[b"connection"] == b"close" and json.loads(asked.body)["faults"][0]["message"]
         large = Asked("/api/pictures", b"x" * 3_000_000, 50, cookie="known")
         assert await large.by(one) == 200 and large.body == b"3000000"
-        assert one.working == one.reading == 0
+        assert one.queued == one.uploading == 0
 
     asyncio.run(all_of_it())
+
+
+def test_a_full_disk_is_told_and_nobody_is_asked_to_come_back(monkeypatch):
+    class Full(io.BytesIO):
+        def write(self, piece):
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(front.tempfile, "SpooledTemporaryFile", lambda _: Full())
+    upload = Asked("/api/pictures", b"x" * 3_000_000, 50, cookie="known")
+    assert asyncio.run(upload.by(front.Front(inside, lambda _: True))) == 507
+    assert b"retry-after" not in upload.headers and "no room left" in upload.body.decode()
 
 
 def test_who_would_wait_too_long_is_told_to_come_back_and_it_says_that_it_lives():
     async def all_of_it() -> None:
         LET_GO.clear()
         one = front.Front(inside, lambda _: True)
-        many = [Asked("/slow") for _ in range(front.THREADS + front.WAITING)]
+        many = [Asked("/slow") for _ in range(front.THREADS + front.MAX_QUEUED)]
         waiting = [asyncio.create_task(asked.by(one)) for asked in many]
-        while one.working < len(many):
+        while one.queued < len(many):
             await asyncio.sleep(0.01)
         late, live = Asked("/api/places"), Asked("/live")
         assert await late.by(one) == 503 and late.headers[b"retry-after"] == b"2"

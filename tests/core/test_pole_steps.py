@@ -149,10 +149,10 @@ def test_two_pictures_that_may_hide_a_slip_say_so_and_ask_for_a_third_where_one_
         verdict = axis_verdict(off, screw_moves(off, True, 30.0, None, None), 6.0, "by two photographs", "source", doubt)
         return verdict.level, verdict.advice
 
-    assert "Take a third before you turn a screw, as you expected 5.0′." in told(light, error, 5.0)[1]
-    assert "Take a third before you turn a screw, as the lens is 300 mm long." in told(heavy, error, 60.0)[1]
+    assert "Take a third picture before you turn a screw: you expected 5.0′." in told(light, error, 5.0)[1]
+    assert "Take a third picture before you turn a screw: the lens is 300 mm long." in told(heavy, error, 60.0)[1]
     near = AxisError(1.0, 0.0, 0.03, 0.03)
-    assert told(light, near, 5.0)[0] == "go" and "cannot show that the camera moved" in told(light, near, 5.0)[1]
+    assert told(light, near, 5.0)[0] == "go" and "cannot show whether the camera moved" in told(light, near, 5.0)[1]
     level, advice = told(heavy, near, 5.0)
     assert level == "care" and "before you rely on it" in advice and advice.endswith("If it agrees, lock the axis.")
     loaded = replace(light, tracker=replace(light.tracker, rating_g=1000))

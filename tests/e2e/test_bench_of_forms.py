@@ -23,8 +23,8 @@ def empty_rig(page: Page, last: bool = False) -> None:
     button = page.get_by_role("button", name="New rig", exact=True)
     (button.last if last else button.first).click()
     sheet = page.locator("dialog[open]")
-    choose(page, "Begin with", "nothing: I add every part myself")
-    sheet.get_by_role("button", name="Make the rig").click()
+    choose(page, "Start from", "an empty rig")
+    sheet.get_by_role("button", name="Create rig").click()
     expect(page.locator("dialog[open]")).to_have_count(0)
 
 

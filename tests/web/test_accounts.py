@@ -58,7 +58,7 @@ def test_who_may_make_an_account(demo, settings):
     wanted = {"username": "mirja", "password": "lantern-and-tape"}
     settings.WIDE_DUSK_SIGN_UP = "closed"
     assert not Client().get("/api/session").json()["sign_up"]
-    assert "No new accounts" in faults(send(Client(), "/api/session/account", wanted))["username"]
+    assert "New accounts are closed" in faults(send(Client(), "/api/session/account", wanted))["username"]
     settings.WIDE_DUSK_SIGN_UP = "first"
     assert Client().get("/api/session").json()["sign_up"], "the demo is nobody"
     assert send(Client(), "/api/session/account", wanted).status_code == 200
@@ -80,14 +80,14 @@ def test_one_person_cannot_fill_the_site(ours, asked, monkeypatch):
     """A few of each stand for the many that are allowed."""
     nobody = {"ra_deg": 1, "dec_deg": 1, "extent_deg": 1, "surface_mag": 21}
     here = Target.objects.of(get_user_model().objects.get(username="demo")).count()
-    monkeypatch.setattr(Target, "MOST", here + 2)
+    monkeypatch.setattr(Target, "MAX_RECORDS", here + 2)
     made = [ask(ours, "targets", {"name": f"Field {one}", **nobody}) for one in range(3)]
     assert [one.status_code for one in made] == [201, 201, 422] and "Delete some" in faults(made[2])["name"]
-    monkeypatch.setattr(Target, "MOST_DELETED", 0)
+    monkeypatch.setattr(Target, "MAX_DELETED_TIMES", 0)
     for one in made[:2]:
         assert ours.delete(f"/api/targets/{one.json()['id']}").status_code in {200, 204}
     assert "still lie here" in faults(ask(ours, "targets", {"name": "Another", **nobody}))["name"]
-    monkeypatch.setattr(Alignment, "MOST", 2)
+    monkeypatch.setattr(Alignment, "MAX_RECORDS", 2)
     kept = [ask(ours, "alignments", {"context": asked, "method": "rough", "touched": ""}).status_code for _ in range(3)]
     assert kept == [201, 201, 422]
 
@@ -96,8 +96,8 @@ def test_work_that_waits_is_bounded_and_old_results_make_room(ours, asked, here,
     picture = here / "one.jpg"
     picture.write_bytes(sound()[("pictures", "one.jpg")])
     brought = bring(ours, picture)
-    monkeypatch.setattr(Measurement, "MOST_AT_A_TIME", 2)
-    monkeypatch.setattr(Measurement, "MOST_KEPT", 3)
+    monkeypatch.setattr(Measurement, "MAX_PENDING", 2)
+    monkeypatch.setattr(Measurement, "MAX_KEPT", 3)
 
     def begun():
         return begin(ours, asked, [shot(brought, taken=None)], "pointing")

@@ -37,7 +37,7 @@ def test_two_pictures_become_an_axis_a_record_and_a_nearer_plan(ours, asked, her
     assert {move["screw"] for move in done["axis"]["moves"]} == {"altitude", "azimuth"}
     assert "up" in next(move["way"] for move in done["axis"]["moves"] if move["screw"] == "altitude")
     # Nobody expected 37′, and two pictures cannot show a slip.
-    assert "Take a third before you turn a screw, as you expected" in done["axis"]["verdict"]["advice"]
+    assert "Take a third picture before you turn a screw: you expected" in done["axis"]["verdict"]["advice"]
     # It stands in the record, and the pole reckons with its direction from now on.
     assert [one["method"] for one in listed(ours, "alignments")] == ["Two photographs"]
     need = ours.get("/api/pole/need", asked).json()

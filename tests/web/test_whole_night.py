@@ -8,7 +8,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from tests.web.conftest import faults, listed, send
-from widedusk.front import GONE
+from widedusk.front import DISCONNECTED
 
 URL = "/api/nights/whole"
 
@@ -184,6 +184,6 @@ def test_the_sub_of_a_run_is_the_one_every_page_tells_and_questions_do_not_grow_
 def test_a_search_ends_when_whoever_asked_has_left(ours, night):
     """As when a page asks anew at each step of a drag: the connection of the earlier question is closed."""
     gone = Event()
-    assert ours.post("/api/nights/whole", night, content_type="application/json", **{GONE: gone}).status_code == 200
+    assert ours.post("/api/nights/whole", night, content_type="application/json", **{DISCONNECTED: gone}).status_code == 200
     gone.set()
-    assert ours.post("/api/nights/whole", night, content_type="application/json", **{GONE: gone}).status_code == 503
+    assert ours.post("/api/nights/whole", night, content_type="application/json", **{DISCONNECTED: gone}).status_code == 503

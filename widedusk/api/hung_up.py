@@ -2,10 +2,10 @@
 
 from django.http import HttpRequest
 
-from widedusk.front import GONE
+from widedusk.front import DISCONNECTED
 
 
 def hung_up(request: HttpRequest) -> bool:
     """Whether the other end of a request's connection is closed; False where nothing in front of us says so."""
-    gone = request.META.get(GONE)
+    gone = request.META.get(DISCONNECTED)
     return gone is not None and bool(gone.is_set())

@@ -23,7 +23,7 @@ from widedusk.records.clock import now, true_now
 
 router = Router(tags=["session"])
 DEMO = "demo"  # the name of the account that a demo offers
-MOST_WRONG = 40  # passwords from one address within the time that a lock lasts, over all names
+MAX_WRONG_PASSWORDS = 40  # passwords from one address within the time that a lock lasts, over all names
 Word = Annotated[str, Field(max_length=150)]
 
 
@@ -49,25 +49,25 @@ class SessionOut(Schema):
     frozen: bool  # the clock stands still, for tests and pictures
 
 
-def _takes_new_people() -> bool:
+def _signup_open() -> bool:
     """Whether accounts may be made: always, never, or until the first person besides the demo has one."""
     if settings.WIDE_DUSK_SIGN_UP == "first":
         return not get_user_model().objects.exclude(username=DEMO).exists()
     return bool(settings.WIDE_DUSK_SIGN_UP == "open")
 
 
-def _has_guessed_too_often(request: HttpRequest) -> bool:
+def _is_throttled(request: HttpRequest) -> bool:
     """Whether too many passwords were wrong from one address, whatever names they were tried with."""
     since = true_now() - settings.AXES_COOLOFF_TIME
-    tried = AccessAttempt.objects.filter(ip_address=get_client_ip_address(request), attempt_time__gt=since)
-    return (tried.aggregate(wrong=Sum("failures_since_start"))["wrong"] or 0) >= MOST_WRONG
+    attempts = AccessAttempt.objects.filter(ip_address=get_client_ip_address(request), attempt_time__gt=since)
+    return (attempts.aggregate(wrong=Sum("failures_since_start"))["wrong"] or 0) >= MAX_WRONG_PASSWORDS
 
 
 def _session(request: HttpRequest) -> SessionOut:
     get_token(request)
     offered = Credentials(username=DEMO, password=settings.WIDE_DUSK_DEMO_PASSWORD) if settings.WIDE_DUSK_DEMO else None
     username = request.user.get_username() if request.user.is_authenticated else None
-    return SessionOut(username=username, demo=offered, now=now(), sign_up=_takes_new_people(), frozen=bool(settings.WIDE_DUSK_NOW))
+    return SessionOut(username=username, demo=offered, now=now(), sign_up=_signup_open(), frozen=bool(settings.WIDE_DUSK_NOW))
 
 
 @router.get("", auth=None, response=SessionOut)
@@ -79,7 +79,7 @@ def who(request: HttpRequest) -> SessionOut:
 @router.post("", auth=Anyone(), response={200: SessionOut, 422: FailureOut, 429: FailureOut})
 def sign_in(request: HttpRequest, data: Credentials) -> SessionOut:
     """Start a session. After too many wrong tries the throttle answers in our place, see locked_out."""
-    if _has_guessed_too_often(request):
+    if _is_throttled(request):
         raise HttpError(429, _wait_words())
     user = authenticate(request, username=data.username, password=data.password)
     if user is None:
@@ -92,10 +92,10 @@ def sign_in(request: HttpRequest, data: Credentials) -> SessionOut:
 def make_account(request: HttpRequest, data: Credentials) -> SessionOut:
     """Make an account and sign in with it."""
     people = get_user_model()
-    if not _takes_new_people():
-        raise InvalidInput([Fault("username", data.username, "No new accounts are made here. Ask whoever runs this site.")])
+    if not _signup_open():
+        raise InvalidInput([Fault("username", data.username, "New accounts are closed on this site. Ask whoever runs it.")])
     if people.objects.filter(date_joined__gt=true_now() - timedelta(hours=1)).count() >= settings.WIDE_DUSK_ACCOUNTS_PER_HOUR:
-        raise HttpError(429, "Many accounts were made here in the last hour. Wait an hour, then try again.")
+        raise HttpError(429, "Too many accounts were created in the last hour. Please try again later.")
     faults = []
     candidate = people(username=data.username.strip())
     try:

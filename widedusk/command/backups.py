@@ -22,11 +22,11 @@ from widedusk.command import basics, postgres
 from widedusk.command.basics import Failure, run
 from widedusk.command.install import PG_BIN
 
-KEPT_NAME, END = "wide-dusk-", ".tar"
-ENDS = (END, ".dump")  # those of before held the database alone
-TOLD, DUMP, PICTURES = "wide-dusk.json", "database.dump", "pictures"
+KEPT_NAME, SUFFIX = "wide-dusk-", ".tar"
+SUFFIXES = (SUFFIX, ".dump")  # those of before held the database alone
+MANIFEST, DUMP, PICTURES = "wide-dusk.json", "database.dump", "pictures"
 FORMAT = 1
-MOST_TRIES = 10  # while somebody else goes on connecting
+MAX_ATTEMPTS = 10  # while somebody else goes on connecting
 PLAIN_DUMP = b"PGDMP"  # how a file of PostgreSQL's own begins
 
 
@@ -62,7 +62,7 @@ def backup(target: Path, *, overwrite: bool) -> int:
         run([PG_BIN / "pg_dump", "-Fc", "-d", postgres.DATABASE, "-f", dump], env=postgres.client_env(), why="Writing the backup")
         run([PG_BIN / "pg_restore", "--list", dump], why="Reading the backup again", mend="The file of before was left as it is.")
         try:
-            count = _pack(beside, dump)
+            count = _write_tar(beside, dump)
         except OSError as full:
             raise Failure(f"Writing the backup failed: {full.strerror}. The file of before was left as it is.") from full
         digest = _digest(beside)
@@ -74,13 +74,13 @@ def backup(target: Path, *, overwrite: bool) -> int:
         dump.unlink(missing_ok=True)
 
 
-def _pack(target: Path, dump: Path) -> int:
+def _write_tar(target: Path, dump: Path) -> int:
     count = 0
     with tarfile.open(target, "w") as file:
-        told = json.dumps({"format": FORMAT, "made": time.strftime("%Y-%m-%dT%H:%M:%S%z")}).encode()
-        entry = tarfile.TarInfo(TOLD)
-        entry.size = len(told)
-        file.addfile(entry, io.BytesIO(told))
+        manifest = json.dumps({"format": FORMAT, "made": time.strftime("%Y-%m-%dT%H:%M:%S%z")}).encode()
+        entry = tarfile.TarInfo(MANIFEST)
+        entry.size = len(manifest)
+        file.addfile(entry, io.BytesIO(manifest))
         file.add(dump, DUMP)
         for path in sorted(uploads().rglob("*")) if uploads().is_dir() else ():
             with contextlib.suppress(FileNotFoundError):  # let go of meanwhile
@@ -92,9 +92,9 @@ def _pack(target: Path, dump: Path) -> int:
 
 def backup_of_many(folder: Path, keep: int) -> Path:
     """A backup named after its moment, in a folder where the latest few are kept."""
-    target = folder / f"{KEPT_NAME}{time.strftime('%Y%m%dT%H%M%S')}{END}"
+    target = folder / f"{KEPT_NAME}{time.strftime('%Y%m%dT%H%M%S')}{SUFFIX}"
     backup(target, overwrite=False)
-    for old in sorted(path for end in ENDS for path in folder.glob(f"{KEPT_NAME}*{end}"))[:-keep]:
+    for old in sorted(path for end in SUFFIXES for path in folder.glob(f"{KEPT_NAME}*{end}"))[:-keep]:
         old.unlink()
         _sum_file(old).unlink(missing_ok=True)
     return target
@@ -148,21 +148,21 @@ def restore(source: Path, *, overwrite: bool, migrate: Callable[[str], None]) ->
         with _dump_of(source) as dump:
             run([*words, dump], env=postgres.client_env(), why="Restoring", mend="Nothing was changed.")
         migrate(fresh)
-        brought = _unpacked(source)
+        extracted = _extract_uploads(source)
     except BaseException:
         postgres.query(f'DROP DATABASE IF EXISTS "{fresh}" WITH (FORCE)', "postgres")
         raise
-    _take_the_place(name, fresh, old)
-    if brought is not None:
-        _swap(brought)
+    _swap_databases(name, fresh, old)
+    if extracted is not None:
+        _swap_uploads(extracted)
     postgres.query(f'DROP DATABASE IF EXISTS "{old}" WITH (FORCE)', "postgres")
 
 
-def _take_the_place(name: str, fresh: str, old: str) -> None:
+def _swap_databases(name: str, fresh: str, old: str) -> None:
     """Both names change or neither does; whoever is still connected is sent away."""
     sent = f"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname IN ('{name}', '{fresh}')"  # noqa: S608
     renamed = f'ALTER DATABASE "{name}" RENAME TO "{old}"; ALTER DATABASE "{fresh}" RENAME TO "{name}"'
-    for tries in range(MOST_TRIES, 0, -1):
+    for tries in range(MAX_ATTEMPTS, 0, -1):
         postgres.query(sent, "postgres")
         try:
             postgres.query(renamed, "postgres")
@@ -174,7 +174,7 @@ def _take_the_place(name: str, fresh: str, old: str) -> None:
             time.sleep(0.3)
 
 
-def _unpacked(source: Path) -> Path | None:
+def _extract_uploads(source: Path) -> Path | None:
     """The uploads of a backup in a folder beside where they belong; None where it holds the database alone."""
     if not tarfile.is_tarfile(source):
         return None
@@ -193,10 +193,10 @@ def _unpacked(source: Path) -> Path | None:
     return beside
 
 
-def _swap(brought: Path) -> None:
+def _swap_uploads(extracted: Path) -> None:
     before = uploads().with_name(f".{uploads().name}-before")
     shutil.rmtree(before, ignore_errors=True)
     if uploads().is_dir():
         uploads().rename(before)
-    brought.rename(uploads())
+    extracted.rename(uploads())
     shutil.rmtree(before, ignore_errors=True)

@@ -25,7 +25,7 @@ class OwnedQuerySet(models.QuerySet[M]):
         """As Django's, within what each owner may have."""
         rows = list(objs)
         for owner, count in Counter(one.owner_id for one in rows).items():
-            self.model.refuse_more(owner, count)
+            self.model.check_quota(owner, count)
         return super().bulk_create(rows, *args, **more)
 
     def deleted_of(self, user: AbstractBaseUser) -> Self:
@@ -43,8 +43,8 @@ class Owned(models.Model):
     deleted_at = models.DateTimeField(null=True, blank=True, default=None)
     version = models.PositiveIntegerField(default=1)  # one more with every change, so that a later one is not saved over unseen
 
-    MOST: ClassVar[int] = 2_000  # that one person may have
-    MOST_DELETED: ClassVar[int] = 10  # times as many may lie deleted
+    MAX_RECORDS: ClassVar[int] = 2_000  # that one person may have
+    MAX_DELETED_TIMES: ClassVar[int] = 10  # times as many may lie deleted
     ONE_OF_A_NAME: ClassVar[bool] = True  # false where a name is no more than a label, such as a camera's file name
 
     class Meta:
@@ -59,7 +59,7 @@ class Owned(models.Model):
 
     def save(self, *args: Any, update_fields: Iterable[str] | None = None, **more: Any) -> None:
         if self._state.adding:
-            self.refuse_more(self.owner_id, 1)
+            self.check_quota(self.owner_id, 1)
         else:
             self.version += 1
             if update_fields is not None:
@@ -67,16 +67,16 @@ class Owned(models.Model):
         super().save(*args, update_fields=update_fields, **more)
 
     @classmethod
-    def refuse_more(cls, owner: int | None, more: int) -> None:
+    def check_quota(cls, owner: int | None, more: int) -> None:
         """Raise InvalidInput when a person, by the number of the account, would have more than can be kept."""
         rows = cls._default_manager.filter(owner_id=owner)
-        if rows.count() + more <= cls.MOST:  # the usual case, by one question
+        if rows.count() + more <= cls.MAX_RECORDS:  # the usual case, by one question
             return
         what, here = cls._meta.verbose_name_plural, rows.filter(deleted_at=None).count()
-        if here + more > cls.MOST:
-            told = f"You have {here:,} {what}; {cls.MOST:,} can be kept. Delete some before you add more."
+        if here + more > cls.MAX_RECORDS:
+            told = f"You have {here:,} {what}; {cls.MAX_RECORDS:,} can be kept. Delete some before you add more."
             raise InvalidInput([Fault("name", here, told)])
-        if (lying := rows.count() - here) > cls.MOST_DELETED * cls.MOST:
+        if (lying := rows.count() - here) > cls.MAX_DELETED_TIMES * cls.MAX_RECORDS:
             told = f"{lying:,} {what} of yours are deleted and still lie here; no more can be made. Ask whoever runs this site."
             raise InvalidInput([Fault("name", lying, told)])
 

@@ -16,7 +16,7 @@ from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.records.clock import true_now
 
 DEAD_AFTER = timedelta(seconds=20)  # a worker that has not been heard of for so long is gone; no step of the work takes longer
-MOST_LOST = 3
+MAX_LOST_RUNS = 3
 LOST = "Whoever worked on it was cut off three times, by the work itself or because the machine was switched off. Try once more."
 LEAST_TOLD = 0.05  # of the work, from which on the rest can be told
 log = logging.getLogger(__name__)
@@ -64,8 +64,8 @@ class Work(Claimed):
     faults = models.JSONField(default=list)
     finished_at = models.DateTimeField(null=True, default=None)
 
-    MOST_AT_A_TIME: ClassVar[int] = 20  # that one person may have waiting or under way
-    MOST_KEPT: ClassVar[int] = 1_000  # of one person; the oldest that are over make room
+    MAX_PENDING: ClassVar[int] = 20  # that one person may have waiting or under way
+    MAX_KEPT: ClassVar[int] = 1_000  # of one person; the oldest that are over make room
 
     class Meta:
         abstract = True
@@ -73,18 +73,18 @@ class Work(Claimed):
 
     def save(self, *args: Any, **more: Any) -> None:
         if self._state.adding:
-            self._make_room()
+            self._prune()
         super().save(*args, **more)
 
-    def _make_room(self) -> None:
+    def _prune(self) -> None:
         """Let the oldest results go. Raises InvalidInput when too much is under way."""
         mine = type(self)._default_manager.filter(owner_id=self.owner_id)
         going = mine.filter(state__in=("waiting", "running")).count()
-        if going >= self.MOST_AT_A_TIME:
+        if going >= self.MAX_PENDING:
             told = f"{going} pieces of work of yours wait already; let some come to their end, or stop them."
             raise InvalidInput([Fault("task", going, told)])
         over = mine.exclude(state__in=("waiting", "running")).order_by("-created_at", "-id").values("pk")
-        if extra := [one["pk"] for one in over[self.MOST_KEPT - 1 :]]:
+        if extra := [one["pk"] for one in over[self.MAX_KEPT - 1 :]]:
             mine.filter(pk__in=extra).delete()
 
     def at_the_start(self) -> dict[str, Any]:
@@ -140,7 +140,7 @@ def claim(kind: type[C], number: int) -> C | None:
         return None
     if row.state == "running":
         row.lost += 1
-        if row.lost >= MOST_LOST:
+        if row.lost >= MAX_LOST_RUNS:
             told = {"state": "failed", "lost": row.lost, **row.at_the_end(), **row.why(LOST)}
             kind._default_manager.filter(pk=row.pk).update(**told)
             log.error("%s %s was set aside: %s runs fell silent at it", kind.__name__, row.pk, row.lost)

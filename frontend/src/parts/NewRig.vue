@@ -28,9 +28,9 @@ const from = ref<'hand' | 'like' | 'nothing'>('hand')
 const hand = reactive(emptyHand())
 const mine = computed(() => (rigs.value?.items ?? []).map((one) => ({ value: one.id, label: one.name })))
 const ways = computed(() => [
-  { value: 'hand', label: 'what is in my hand' },
-  ...(mine.value.length ? [{ value: 'like', label: 'a rig of mine, with another lens' }] : []),
-  { value: 'nothing', label: 'nothing: I add every part myself' },
+  { value: 'hand', label: 'my camera and lens' },
+  ...(mine.value.length ? [{ value: 'like', label: 'one of my rigs, with another lens' }] : []),
+  { value: 'nothing', label: 'an empty rig' },
 ])
 const like = computed({
   get: () => hand.like ?? rig.value ?? mine.value[0]?.value ?? null,
@@ -56,15 +56,15 @@ const go = () =>
   <SideSheet :open="asking" title="New rig" :width="520" modal @close="asking = false">
     <form class="new" @submit.prevent="go">
       <FormFaults />
-      <Field v-model="from" path="from" label="Begin with" kind="choice" :options="ways" />
+      <Field v-model="from" path="from" label="Start from" kind="choice" :options="ways" />
       <template v-if="from !== 'nothing'">
-        <Field v-if="from === 'like'" v-model="like" path="hand.like" label="Like" kind="choice" :options="mine" />
+        <Field v-if="from === 'like'" v-model="like" path="hand.like" label="Rig" kind="choice" :options="mine" />
         <HandFields v-model="hand" :lens-only="from === 'like'" />
         <p class="muted">
-          What you do not know by heart is typical of its class, marked as such, and yours to replace on the Bench.
+          Anything you don't know is filled with a typical value, marked as typical. You can change it later.
         </p>
       </template>
-      <Button type="primary" html-type="submit" :loading="busy">Make the rig</Button>
+      <Button type="primary" html-type="submit" :loading="busy">Create rig</Button>
     </form>
   </SideSheet>
 </template>

@@ -33,7 +33,7 @@ MAX_CURVE_SIGMA = 0.15  # magnitudes beyond which a sky through a tone curve is 
 SURE_USUAL = 0.5  # how likely it must be that a JPEG follows the light. Our own
 CURVE_STARS = 300  # that tell it
 GROWTH, GROWTH_RING, GROWTH_STARS = 2.5, (3.0, 4.0), 40  # of the circle's radius: where a star's light ends, where there is sky
-MOST_BEYOND = 1.3
+MAX_BEYOND = 1.3
 BEYOND_SIGMA = 0.05  # magnitudes, where too few stars tell it: our own estimate
 
 
@@ -179,7 +179,7 @@ def _beyond(plane: NDArray[np.float32], stars: _Stars) -> tuple[float, float]:
         return 0.0, BEYOND_SIGMA
     middle = float(np.median(ratio))
     spread = 1.2533 * 1.4826 * float(np.median(np.abs(ratio - middle))) / np.sqrt(ratio.size)
-    lost = 2.5 * float(np.log10(np.clip(middle, 1.0, MOST_BEYOND)))
+    lost = 2.5 * float(np.log10(np.clip(middle, 1.0, MAX_BEYOND)))
     return lost, float(np.hypot(1.0857 * spread, lost / 2.0))  # a star's wings go on beyond the wider circle
 
 

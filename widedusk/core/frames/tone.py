@@ -1,4 +1,4 @@
-"""Whether a JPEG follows the light, told by its stars: what it holds is light only where the usual curve is all it went through.
+"""Whether a JPEG follows the light, judged by its stars: what it holds is light only where it went through the usual curve alone.
 
 A star adds light of which the list knows the amount, up to one zero point for all, on top of a sky at an unknown level. Faint stars
 tell how steep the curve is at the sky, bright ones how it bends above; the curve goes through black at nothing. What a camera's own
@@ -22,8 +22,8 @@ USUAL_SHARE = 0.7  # of all files, before a star is looked at
 COARSE, FINE = (11, 7), (15, 9)  # curves tried over all of that, then where they suit the stars
 SUITS = 12.0  # in chi squared over the best
 CODES = 4096  # of a curve's table
-LEAST_SCATTER = 0.03  # magnitudes, of listed stars against a camera's band when their colour is taken off
-FAR_OFF = 3.0  # standard deviations from which a star says little: a double, a variable, a hot pixel
+MIN_SCATTER = 0.03  # magnitudes, of listed stars against a camera's band when their colour is taken off
+OUTLIER_SIGMAS = 3.0  # standard deviations from which a star says little: a double, a variable, a hot pixel
 
 
 @dataclass(frozen=True)
@@ -67,14 +67,14 @@ def sky_under_curves(added: Floats, sky: float, noise: float, v: Floats, colour:
     None where no curve suits.
     """
     asked = _Asked(_codes(sky + added), int(_codes(np.array(sky))), added != 0.0, v, colour)
-    shaky = 1.0857 * noise * np.sqrt(asked.inside.sum(axis=1)) / np.maximum(added.sum(axis=1), 1e-9)
-    coarse = [_fitted(asked, shaky, 0.1, *one) for one in _grid(POWERS, CONTRASTS, COARSE)]
+    photon_sigma = 1.0857 * noise * np.sqrt(asked.inside.sum(axis=1)) / np.maximum(added.sum(axis=1), 1e-9)
+    coarse = [_fitted(asked, photon_sigma, 0.1, *one) for one in _grid(POWERS, CONTRASTS, COARSE)]
     suiting = [one for one in coarse if one is not None]
     if not suiting:
         return None
     # The scatter of the stars is that about the curve that suits them best.
-    scatter = max(min(suiting, key=lambda one: one.misfit + one.unlikely).scatter, LEAST_SCATTER)
-    suiting = [one for one in (_fitted(asked, shaky, scatter, *each.curve) for each in suiting) if one is not None]
+    scatter = max(min(suiting, key=lambda one: one.misfit + one.unlikely).scatter, MIN_SCATTER)
+    suiting = [one for one in (_fitted(asked, photon_sigma, scatter, *each.curve) for each in suiting) if one is not None]
     least = min(one.misfit + one.unlikely for one in suiting)
     near = np.array([one.curve for one in suiting if one.misfit + one.unlikely < least + SUITS])
     ends = [
@@ -84,19 +84,21 @@ def sky_under_curves(added: Floats, sky: float, noise: float, v: Floats, colour:
             for k, ends in enumerate((POWERS, CONTRASTS))
         )
     ]
-    fine = [one for one in (_fitted(asked, shaky, scatter, *each) for each in _grid(ends[0], ends[1], FINE)) if one is not None]
+    fine = [
+        one for one in (_fitted(asked, photon_sigma, scatter, *each) for each in _grid(ends[0], ends[1], FINE)) if one is not None
+    ]
     steps = [(high - low) / (count - 1) for (low, high), count in zip(ends, FINE, strict=True)]
     density = steps[0] * steps[1] / (2.0 * np.pi * FAMILY[0][1] * FAMILY[1][1])
-    told = [(one, (1.0 - USUAL_SHARE) * density, one.misfit + one.unlikely) for one in fine]
-    plain = _fitted(asked, shaky, scatter, *USUAL)
+    candidates = [(one, (1.0 - USUAL_SHARE) * density, one.misfit + one.unlikely) for one in fine]
+    plain = _fitted(asked, photon_sigma, scatter, *USUAL)
     if plain is not None:
-        told.append((plain, USUAL_SHARE, plain.misfit))
-    misfit, sky_at = np.array([one for _, _, one in told]), np.array([one.zero_less_sky for one, _, _ in told])
-    weight = np.array([one for _, one, _ in told]) * np.exp(-0.5 * (misfit - misfit.min()))
+        candidates.append((plain, USUAL_SHARE, plain.misfit))
+    misfit, sky_at = np.array([one for _, _, one in candidates]), np.array([one.zero_less_sky for one, _, _ in candidates])
+    weight = np.array([one for _, one, _ in candidates]) * np.exp(-0.5 * (misfit - misfit.min()))
     weight /= weight.sum()
     mean = float(weight @ sky_at)
     spread = float(np.sqrt(weight @ (sky_at - mean) ** 2))
-    likeliest = told[int(np.argmax(weight))][0]
+    likeliest = candidates[int(np.argmax(weight))][0]
     return Curved(
         mean, float(np.hypot(spread, likeliest.sigma)), float(weight[-1]) if plain is not None else 0.0, likeliest.colour_slope
     )
@@ -128,23 +130,23 @@ class _Fit:
     scatter: float  # magnitudes
 
 
-def _fitted(asked: _Asked, shaky: Floats, scatter: float, power: float, contrast: float) -> _Fit | None:
-    """shaky: standard deviation of each star's light by its pixels' noise, scatter: what comes to it, magnitudes."""
+def _fitted(asked: _Asked, photon_sigma: Floats, scatter: float, power: float, contrast: float) -> _Fit | None:
+    """photon_sigma: standard deviation of each star's light by its pixels' noise, scatter: what comes to it, magnitudes."""
     table = _light_of_codes(power, contrast)
     sky = float(table[asked.sky_code])
     light = np.where(asked.inside, table[asked.codes] - sky, 0.0).sum(axis=1)
     if sky <= 0.0 or np.any(light <= 0.0):
         return None
     columns = np.stack([np.ones(asked.v.size), *([] if asked.colour is None else [asked.colour])], axis=1)
-    (zero, *slope), sigma, off = _zero_point(columns, asked.v + 2.5 * np.log10(light), np.hypot(scatter, shaky))
-    misfit = float(np.sum(np.log1p((off / FAR_OFF) ** 2)) * FAR_OFF**2)
+    (zero, *slope), sigma, off = _zero_point(columns, asked.v + 2.5 * np.log10(light), np.hypot(scatter, photon_sigma))
+    misfit = float(np.sum(np.log1p((off / OUTLIER_SIGMAS) ** 2)) * OUTLIER_SIGMAS**2)
     unlikely = float(sum(((one - middle) / spread) ** 2 for one, (middle, spread) in zip((power, contrast), FAMILY, strict=True)))
-    told = zero - 2.5 * float(np.log10(sky))
+    zero_less_sky = zero - 2.5 * float(np.log10(sky))
     return _Fit(
         (power, contrast),
         misfit,
         unlikely,
-        told,
+        zero_less_sky,
         sigma,
         slope[0] if slope else None,
         1.4826 * float(np.median(np.abs(off))) * scatter,
@@ -159,6 +161,6 @@ def _zero_point(columns: Floats, zero: Floats, sigma: Floats) -> tuple[list[floa
     for _ in range(4):
         found = np.asarray(np.linalg.lstsq(columns * weight[:, None], zero * weight, rcond=None)[0], dtype=float)
         off = (zero - columns @ found) / sigma
-        weight = np.asarray(1.0 / sigma / np.sqrt(1.0 + (off / FAR_OFF) ** 2))
+        weight = np.asarray(1.0 / sigma / np.sqrt(1.0 + (off / OUTLIER_SIGMAS) ** 2))
     spread = np.linalg.pinv((columns * weight[:, None]).T @ (columns * weight[:, None]))
     return [float(value) for value in found], float(np.sqrt(spread[0, 0])), np.asarray(off)

@@ -12,7 +12,7 @@ LONG_MM = 200.0
 HEAVY_G = 1200.0
 # An axis that is farther off than anybody expected is as likely a camera that moved.
 TIMES_EXPECTED = 3.0
-LEAST_ODD_ARCMIN = 10.0
+MIN_ODD_ARCMIN = 10.0
 
 
 @dataclass(frozen=True)
@@ -34,12 +34,14 @@ def slip_doubt(rig: Rig, error: AxisError, expected_arcmin: float | None) -> Sli
         return SlipDoubt(True, f"the lens weighs {rig.lens.mass_g / 1000:.1f} kg")
     if rig.lens.focal_mm >= LONG_MM:
         return SlipDoubt(True, f"the lens is {rig.lens.focal_mm:g} mm long")
-    if expected_arcmin is not None and error.total_arcmin > max(TIMES_EXPECTED * expected_arcmin, LEAST_ODD_ARCMIN):
+    if expected_arcmin is not None and error.total_arcmin > max(TIMES_EXPECTED * expected_arcmin, MIN_ODD_ARCMIN):
         return SlipDoubt(True, f"you expected {arc_words(expected_arcmin)}")
     return SlipDoubt(True)
 
 
 def slip_words(doubt: SlipDoubt, before: str) -> str:
     """What two pictures cannot show and, where a slip is likely, what to take before one does something."""
-    cannot = "Two pictures cannot show that the camera moved in its head between them; a third can, the axis turned once more."
-    return f"Take a third before you {before}, as {doubt.reason}. {cannot}" if doubt.reason else cannot
+    cannot = (
+        "Two pictures cannot show whether the camera moved in its head between them; a third can, with the axis turned once more."
+    )
+    return f"Take a third picture before you {before}: {doubt.reason}. {cannot}" if doubt.reason else cannot

@@ -14,7 +14,7 @@ from widedusk.records.owned import Owned, OwnedQuerySet
 class Part(Owned):
     """One thing in the inventory: its kind, and the values of that kind's fields."""
 
-    MOST = 3_000
+    MAX_RECORDS = 3_000
 
     kind = models.CharField(max_length=20)
     values = models.JSONField()  # checked by the core before it gets here
@@ -47,7 +47,7 @@ class Part(Owned):
 
 
 class Rig(Owned):
-    MOST = 1_000
+    MAX_RECORDS = 1_000
 
     star_fwhm_px = models.FloatField()
     star_origin = models.CharField(max_length=10, default="by hand")  # of that width

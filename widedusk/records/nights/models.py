@@ -47,7 +47,7 @@ class Run(Owned):
     it, and the rig as it was then.
     """
 
-    MOST = 20_000
+    MAX_RECORDS = 20_000
 
     STATES = ("planned", "running", "done", "dropped", "noted")  # noted: by hand, afterwards
     ONE_OF_A_NAME = False

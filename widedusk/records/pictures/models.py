@@ -14,7 +14,7 @@ from widedusk.records.work import Work
 class Picture(Owned):
     """One picture off the card. Its file is let go once it is measured; stars, place and a small view stay."""
 
-    MOST = 20_000
+    MAX_RECORDS = 20_000
 
     ONE_OF_A_NAME = False  # cameras count to 9999 and begin again
     digest = models.CharField(max_length=64)  # SHA-256 of the file

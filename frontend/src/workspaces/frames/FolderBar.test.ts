@@ -103,10 +103,10 @@ it('stops what is busy, tells of a machine that is not heard, and puts a clock r
 it('goes to the night of its frames with them, by one press', async () => {
   const old = folder({ other_night: '2025-12-31' })
   const one = bar([old])
-  expect(one.text()).toMatch(/of the night of .*31 Dec/)
+  expect(one.text()).toMatch(/in the night of .*31 Dec/)
   await one
     .findAll('button')
-    .find((each) => each.text() === 'Go there with them')
+    .find((each) => each.text() === 'Move them to that night')
     ?.trigger('click')
   expect(one.emitted('move')).toEqual([[old, '2025-12-31']])
 })

@@ -131,9 +131,8 @@ const others = (one: Folder) =>
         </details>
         <p v-for="words in one.troubles" :key="words" class="wide care">{{ words }}</p>
         <p v-if="one.other_night" class="wide care">
-          By their clock these frames are of the night of {{ dateWords(one.other_night) }}; what is kept of them here
-          counts in the wrong one.
-          <Button size="small" @click="emit('move', one, one.other_night)">Go there with them</Button>
+          By the camera’s clock these frames were taken in the night of {{ dateWords(one.other_night) }}.
+          <Button size="small" @click="emit('move', one, one.other_night)">Move them to that night</Button>
         </p>
         <details v-if="one.unread.length" class="wide">
           <summary>{{ one.counts.failed }} could not be measured</summary>
