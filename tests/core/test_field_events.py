@@ -13,6 +13,7 @@ from widedusk.core.errors import InvalidInput
 from widedusk.core.field.events import Event, check_event, note_words, state_of
 
 DUSK = datetime(2026, 12, 8, 17, 0, tzinfo=UTC)
+RUN_KINDS = ("begun", "paused", "resumed", "ended")
 VECTORS = Path(__file__).parents[1] / "field_events.json"
 
 
@@ -24,13 +25,14 @@ def nights(draw: st.DrawFn) -> list[Event]:
         device = draw(st.sampled_from(["device-a", "device-b"]))
         offset = {"device-a": 0.0, "device-b": 3600.0}[device]
         at = DUSK + timedelta(seconds=draw(st.integers(0, 36_000)) + offset)
-        kind = draw(st.sampled_from(["checked", "put off", "begun", "ended", "acknowledged", "forgotten", "taken back"]))
+        kind = draw(st.sampled_from([*RUN_KINDS, "checked", "put off", "acknowledged", "forgotten", "taken back"]))
         run = draw(st.sampled_from("123"))
         data: dict[str, object] = {}
-        subject = {"begun": f"run:{run}:begun", "ended": f"run:{run}:ended"}.get(kind, f"step:{run}")
-        if kind in {"begun", "ended"}:
+        of_run = kind in RUN_KINDS
+        subject = f"run:{run}:{kind}" if of_run else f"step:{run}"
+        if of_run:
             data["at"] = (at - timedelta(seconds=draw(st.integers(0, 600)))).isoformat()
-        if kind == "ended":
+        if of_run and kind != "begun":
             data["frames"] = draw(st.integers(0, 300))
         if kind == "forgotten":
             data["words"] = draw(st.sampled_from(["hood", "gloves"]))
@@ -150,6 +152,11 @@ def test_the_phone_and_the_server_come_to_the_same():
             "forgotten": sorted(state.forgotten),
             "standing": [one.id for one in state.standing],
             "runs": [[run, begun and begun.isoformat(), ended and ended.isoformat(), frames] for run, begun, ended, frames in runs],
+            "pauses": [
+                [run.run, one.begun.isoformat(), one.frames, one.ended and one.ended.isoformat(), one.follow]
+                for run in state.runs
+                for one in run.pauses
+            ],
         }
         assert told == case["comes_to"], case["name"]
 
@@ -158,6 +165,7 @@ def test_the_phone_and_the_server_come_to_the_same():
     ("kind", "data", "words"),
     [
         ("seen", {"what": "temperature", "value": -3}, "temperature: -3"),
+        ("paused", {"at": DUSK.isoformat(), "frames": 21}, "Paused after 21 frames"),
         ("touched", {"words": "a leg"}, "Touched: a leg"),
         ("forgotten", {"words": "hood"}, "Forgot: hood"),
         ("wrong", {"symptom": "fewer", "cause": "dew"}, "Something was wrong: Dew on the glass"),

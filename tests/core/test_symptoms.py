@@ -40,6 +40,10 @@ def test_signatures_of_the_trade():
         ("moved", "At once, then steady"): "knock",
         ("streak", "Swells, and ends in the frame"): "meteor",
         ("nothing", "Cap on, or no shutter"): "cap",
+        ("timer", "It counts, no shutter opens", "No"): "autofocus",
+        ("tracker", "It hums, the camera stays behind"): "slips",
+        ("battery", "Swollen, hot, or dead in the cold"): "bad battery",
+        ("fogged", "Wet"): "dew",
     }
     found = {(symptom.key, *said): cause.key for symptom in SYMPTOMS for said, cause in ways(symptom)}
     assert {way: found.get(way) for way in told} == told
@@ -47,10 +51,10 @@ def test_signatures_of_the_trade():
 
 def test_every_picture_of_a_symptom_lies_in_its_square_and_looks_like_no_other():
     """What is seen is told apart by eye: stars inside the picture, long ones long, round ones round, corners pointing outward."""
-    pictures = {one.key: one for one in SYMPTOMS}
-    for one in SYMPTOMS:
+    pictures = {one.key: one for one in SYMPTOMS if not one.gear}
+    for one in pictures.values():
         assert all(0.0 < star.x < 1.0 and 0.0 < star.y < 1.0 and star.long >= star.short > 0.0 for star in one.stars), one.key
-    assert len({(one.stars, one.background, one.line) for one in SYMPTOMS}) == len(SYMPTOMS)
+    assert len({(one.stars, one.background, one.line) for one in pictures.values()}) == len(pictures)
     assert all(star.long > 2.0 * star.short for key in ("long", "scattered") for star in pictures[key].stars)
     assert len({star.angle_deg for star in pictures["long"].stars}) == 1
     assert len({star.angle_deg for star in pictures["scattered"].stars}) > 5

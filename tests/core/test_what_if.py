@@ -1,7 +1,8 @@
 """What if: each way a night may go is the night posed again under other limits, and says what the page of the night would say."""
 
 from dataclasses import replace
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
+from itertools import pairwise
 
 import pytest
 
@@ -11,9 +12,10 @@ from widedusk.core.errors import InvalidInput
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.schedule.compose import Held, Limits, Stop, composed, held_stretches, solved
 from widedusk.core.plan.schedule.runs import runs_of
-from widedusk.core.plan.schedule.what_if import Otherwise, WhatIf, cases, what_ifs
+from widedusk.core.plan.schedule.what_if import Otherwise, Replan, WhatIf, cases, replans, what_ifs
 from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
 from widedusk.core.scene import Target
+from widedusk.core.sky.time import mjd_from_datetime
 
 SPOT, EVENING = a_spot(-24.6), date(2026, 12, 9)
 PLACES = (("one", 161.0, -59.7), ("two", 83.8, -5.4), ("three", 80.0, -40.0))
@@ -65,6 +67,35 @@ def test_every_other_night_loses_a_failed_rig_takes_nothing_and_nobody_stays_lon
         assert (ends - run.held_to).total_seconds() >= 1.5 * 3600 - 600
     calm = {run.exposure_s for run in found["2 h late"].runs}
     assert max(run.exposure_s for run in found["Strong wind"].runs) <= max(calm)
+
+
+def test_every_ten_minutes_have_a_plan_of_their_own_as_good_as_one_made_at_leisure(kept):
+    """Against the page's own search with five times the effort, at a third and two thirds of the night; and laws: nothing begins
+    before its moment, one rig is changed at a time, and a later beginning never brings more."""
+    found = replans(STOP, WISHES, (), kept, lambda share, doing: None, 0.12)
+    moments = sorted({one.moment for one in found})
+    assert {(b - a).total_seconds() for a, b in pairwise(moments)} == {600.0} and len(found) == 2 * len(moments)
+    bare = [one for one in found if not one.so_far]
+    made = composed(STANDS, WISHES, SPOT, EVENING, Limits())
+
+    def value(one: Replan) -> float:
+        return made.problem.value(held_stretches(made, [Held(r.stand, r.wish, r.panel, r.held_from, r.held_to) for r in one.runs]))
+
+    worth = [value(one) for one in bare]
+    assert all(later <= sooner + 1e-9 for sooner, later in pairwise(worth))
+    assert worth[0] >= 0.99 * made.problem.value(held_stretches(made, kept))
+    for one in found:
+        changes = sorted(run.change_at for run in one.runs)
+        assert all(run.held_from >= one.moment for run in one.runs)
+        assert all(b - a >= timedelta(minutes=10) for a, b in pairwise(changes))
+    for place in (len(bare) // 3, 2 * len(bare) // 3):
+        clock = made.night.spot.clock(mjd_from_datetime(bare[place].moment + timedelta(seconds=30)))
+        _, page = solved(composed(STANDS, WISHES, SPOT, EVENING, Limits(not_before=clock)), (), 0.6)
+        assert worth[place] >= 0.95 * page.value, clock
+    # What was shot before counts: less goes to what has had most of it.
+    half = moments[len(moments) // 2]
+    frames = {one.so_far: {run.wish: run.frames for run in one.runs} for one in found if one.moment == half}
+    assert frames[True] != frames[False]
 
 
 def test_what_was_fixed_stays_where_it_still_can_and_goes_where_it_cannot(kept):

@@ -1,6 +1,7 @@
 """The night pack against others: places by the minute and the view in the finder against astropy, stars about the pole against
 astropy, frames against counting them one by one; and that steps follow rig, way and weather."""
 
+import re
 from datetime import UTC, date, datetime, timedelta
 from itertools import pairwise
 
@@ -12,9 +13,11 @@ from astropy.time import Time
 
 from tests.conftest import a_rig, a_spot
 from widedusk.core.choices import Choices
+from widedusk.core.field.durations import learned_min
+from widedusk.core.field.hands import Hands
 from widedusk.core.field.pack import Pack, field_pack
 from widedusk.core.field.planned import PlanAsked, PlannedNight, of_plans, of_whole_night
-from widedusk.core.field.steps import steps_of
+from widedusk.core.field.steps import Step, steps_of
 from widedusk.core.night.weather import air_of
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.packing import packing
@@ -47,7 +50,7 @@ def single(spot: Spot, **how: object) -> PlannedNight:
 
 def packed(planned: PlannedNight, spot: Spot) -> Pack:
     listed = packing([], [], Choices(), None, {}, {}, 12_000.0)  # type: ignore[arg-type]
-    rigs = [(number, "scope") for number, _ in enumerate(planned.stands)]
+    rigs = [(number, "scope", None) for number, _ in enumerate(planned.stands)]
     return field_pack(planned, spot, (7, 3, False), rigs, listed, [], [], MADE_AT)
 
 
@@ -208,6 +211,90 @@ def test_one_person_finishes_one_rig_before_the_next_and_the_axis_before_the_fra
     assert keys.index("scope:0") < keys.index("payload:0") < keys.index("again:0")
     assert keys.index("payload:1") < keys.index("first:1") < keys.index("second:1")
     assert steps[-1].phase == "at the end" and keys[-1] == "drive"
+
+
+def hands_busy(steps: tuple[Step, ...]) -> list[tuple[datetime, datetime]]:
+    return sorted((one.due, one.due + timedelta(minutes=one.lasts_min)) for one in steps)
+
+
+@pytest.mark.parametrize("way", ["scope", "photographs", "drift"])
+@pytest.mark.parametrize("how", [{}, {"air_evening_c": 12.0, "air_low_c": 3.0, "humidity_percent": 92.0}, {"darkness": "nautical"}])
+def test_one_pair_of_hands_does_one_thing_at_a_time(how, way):
+    """A law of the whole night: from the walk to the drive no step begins before the last is over; each axis is aligned after stars
+    are out and before anything is framed; darks and flats take as long as their frames do."""
+    spot, planned = a_spot(-24.6), whole(**how)
+    steps = steps_of(planned, spot, [way, way])
+    busy = hands_busy(steps)
+    for (_, end), (begin, _) in pairwise(busy):
+        assert end <= begin + timedelta(seconds=31), [one.key for one in steps if one.due == begin]
+    first = min(run.change_at for run in planned.runs)
+    aligned = [one.due + timedelta(minutes=one.lasts_min) for one in steps if one.phase == "polar alignment"]
+    assert max(aligned) <= first + timedelta(seconds=1)
+    assert len([one for one in steps if one.key.startswith("darks")]) == len({(r.stand, r.exposure_s, r.iso) for r in planned.runs})
+    for step in steps:
+        if step.key.startswith("darks"):
+            count, length = (float(one) for one in re.findall(r"(\d+) darks of (\d+) s", step.sentence)[0])
+            assert step.goes_on_min == pytest.approx(count * (length + 2.0) / 60.0, abs=0.06)
+    assert steps[-1].due >= max(one.due + timedelta(minutes=one.lasts_min + one.goes_on_min) for one in steps[:-1])
+
+
+def test_plans_made_one_by_one_wait_for_the_person():
+    """Two plans of one moment: the second is framed when the first is, ends as planned, and has so many frames fewer."""
+    spot, choices = a_spot(-24.6), Choices()
+    target = Target("nebula", 60.0, -30.0, 2.0, 22.0)
+    asked = [PlanAsked(n, n, Stand(f"rig {n}", a_rig(50 + 85 * n), choices), target, 0.0) for n in range(2)]
+    alone = [of_plans([one], spot, EVENING, None).runs[0] for one in asked]
+    both = of_plans(asked, spot, EVENING, None)
+    first, second = both.runs
+    assert second.change_at >= first.begins_at and second.waits_min > 0.0 == first.waits_min
+    before = next(run for run in alone if run.key == second.key)
+    late = (second.begins_at - before.begins_at).total_seconds()
+    fewer = before.frames - second.frames
+    assert 0.0 <= fewer * (second.exposure_s + second.pause_s) - late < second.exposure_s + second.pause_s
+    start = next(one for one in steps_of(both, spot, ["", ""]) if one.kind == "run" and one.run == second.key)
+    assert "Later than its plan" in {figure.name for figure in start.figures}
+
+
+def test_a_phone_alone_is_never_told_to_measure_photographs():
+    """Whatever was chosen before, and however fine the axis has to be."""
+    spot = a_spot(-24.6)
+    for chosen in ("", "photographs"):
+        keys = {one.key.split(":")[0] for one in steps_of(whole(comes_along="phone"), spot, [chosen, chosen])}
+        assert not {"first", "turn", "second"} & keys and {"scope", "drift", "rough"} & keys
+        assert "second" in {one.key.split(":")[0] for one in steps_of(whole(), spot, ["photographs", "photographs"])}
+
+
+def test_a_step_takes_as_long_as_this_person_took():
+    """The median of three nights; a rest of an hour and several ticks at once say nothing."""
+    begin = datetime(2026, 12, 9, 18, tzinfo=UTC)
+    nights = [
+        [(begin, "azimuth:0"), (begin + timedelta(minutes=level), "level:0"), (begin + timedelta(minutes=90), "latitude:0")]
+        for level in (5.0, 6.0, 9.0, 0.05, 70.0)
+    ]
+    learned = learned_min(nights)
+    assert learned == {"level": 6.0}
+    steps = {one.key: one for one in steps_of(single(a_spot(58.6)), a_spot(58.6), ["scope"], learned)}
+    assert (steps["level:0"].lasts_min, steps["level:0"].yours) == (6.0, True)
+    assert not steps["azimuth:0"].yours
+
+
+def test_nobody_is_asked_for_anything_in_a_sleep():
+    hands = Hands([(0.5, 0.6)])
+    hands.take(0.65, 0.05)
+    assert hands.earliest(0.49, 0.02) == 0.6  # it does not fit before
+    assert hands.latest(0.7, 0.02, 0.3) == pytest.approx(0.63)
+    assert hands.latest(0.62, 0.02, 0.3) == pytest.approx(0.48)  # what was taken first has 0.60 to 0.62
+    assert hands.latest(0.35, 0.1, 0.3) == pytest.approx(0.3)
+
+
+def test_a_star_without_a_name_is_found_from_one_that_has_one():
+    """The 2.6 mag star in Carina (θ Carinae): from Miaplacidus, as astropy sees both."""
+    spot = a_spot(-24.6)
+    steps = steps_of(whole(), spot, ["scope", "scope"])
+    told = next(one.sentence for one in steps if "star in Carina" in one.sentence)
+    degrees = float(re.findall(r"(\d+)° \([^)]*\) from Miaplacidus", told)[0])
+    theirs = SkyCoord("10h42m57.4s -64d23m40s").separation(SkyCoord("09h13m12.0s -69d43m02s")).deg
+    assert degrees == pytest.approx(theirs, abs=0.6)
 
 
 def test_the_axis_is_good_enough_for_the_strictest_run_of_its_rig():

@@ -59,19 +59,27 @@ def test_a_pack_holds_the_night_and_is_small(ours, night, settings):
     assert {step["run"] for step in pack["steps"] if step["kind"] == "run"} == {run["key"] for run in pack["runs"]}
 
 
+def pack_ends(pack: dict) -> str:
+    """An hour before the last frame, from when on nothing may be worth beginning."""
+    return (max(datetime.fromisoformat(run["ends_at"]) for run in pack["runs"]) - timedelta(hours=1)).isoformat()
+
+
 def test_other_nights_are_asked_for_with_the_first_pack_and_are_in_a_later_one(ours, night, settings):
     settings.WIDE_DUSK_SEARCH_S = 1.0
     assert not ours.get(f"/api/nights/{night}/pack").json()["more_to_come"], "a plan of its own has none"
     kept_whole(ours)
     first = ours.get(f"/api/nights/{night}/pack").json()
     assert first["more_to_come"] and first["other_nights"] == []
-    (row,) = Planning.objects.filter(night=night)
-    run(row.pk)
+    for row in list(Planning.objects.filter(night=night)):
+        run(row.pk)
     second = ours.get(f"/api/nights/{night}/pack").json()
     names = [one["name"] for one in second["other_nights"]]
     assert not second["more_to_come"] and {"1 h late", "Cloud until 00:00", "Home 1 h earlier"} <= set(names)
     assert sum(name.endswith(" fails") for name in names) == 2
     assert second["version"] != first["version"]
+    assert len(second["replans"]) > 50 and all(one["runs"] or one["moment"] > pack_ends(second) for one in second["replans"])
+    assert {one["so_far"] for one in second["replans"]} == {True, False}
+    assert len(gzip.compress(json.dumps(second).encode(), 6)) < MOST_PACK / 4
     kept_whole(ours)  # kept once more: what was worked out is of another night
     assert ours.get(f"/api/nights/{night}/pack").json()["more_to_come"]
 

@@ -19,7 +19,7 @@ from widedusk.api.failures import FailureOut, FaultOut, faults_of, told
 from widedusk.api.files import FileOut
 from widedusk.api.nights import own_spot
 from widedusk.api.one_file import one_file
-from widedusk.api.plannings import what_ifs_of
+from widedusk.api.plannings import replans_of, what_ifs_of
 from widedusk.api.schemas import Moment, Number, Offset, user_of
 from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.field.events import Device, Event, check_event, note_words, state_of
@@ -152,7 +152,8 @@ def _night(request: HttpRequest, number: int) -> Night:
 
 def _packed(user: AbstractBaseUser, night: Night) -> Pack:
     what_ifs, more = what_ifs_of(user, night)
-    return replace(pack_of(user, night, what_ifs, send_for_forecast), more_to_come=more)
+    replans, still_more = replans_of(user, night)
+    return replace(pack_of(user, night, what_ifs, replans, send_for_forecast), more_to_come=more or still_more)
 
 
 @router.get("/{int:record_id}/pack", response={200: Pack, 404: FailureOut, 422: FailureOut})

@@ -16,7 +16,7 @@ from widedusk.api.whole import AskedShape, Clocked, NightQuery
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.plan.schedule.compose import refuse_wrong
 from widedusk.core.plan.schedule.trip import TripPlan
-from widedusk.core.plan.schedule.what_if import Otherwise, WhatIf, refuse
+from widedusk.core.plan.schedule.what_if import Otherwise, Replan, WhatIf, refuse
 from widedusk.core.tracking.wind import WindLevel
 from widedusk.jobs.queue import put_in_line, send_for_forecast
 from widedusk.records.nights.composing import planned_runs, stops_of_trip
@@ -30,7 +30,7 @@ from widedusk.records.work import cancel, is_silent
 router = Router(tags=["nights"])
 trip_router = Router(tags=["trips"])
 T = TypeVar("T")
-TRIP_PLAN, WHAT_IFS = TypeAdapter(TripPlan), TypeAdapter(list[WhatIf])
+TRIP_PLAN, WHAT_IFS, REPLANS = TypeAdapter(TripPlan), TypeAdapter(list[WhatIf]), TypeAdapter(list[Replan])
 
 
 class WorkOut(Schema):
@@ -97,7 +97,7 @@ def _trip_out(row: Planning | None) -> TripPlanOut:
 @trip_router.get("/{int:record_id}/plan", response={200: TripPlanOut, 404: FailureOut})
 def trip_plan(request: HttpRequest, record_id: int) -> TripPlanOut:
     """How far the planning of a trip is, or what came out."""
-    return _trip_out(planning_of(user_of(request), _trip(request, record_id)))
+    return _trip_out(planning_of(user_of(request), _trip(request, record_id), "trip"))
 
 
 @trip_router.post("/{int:record_id}/plan", response={200: TripPlanOut, 404: FailureOut, 422: FailureOut})
@@ -106,7 +106,7 @@ def plan_trip(request: HttpRequest, record_id: int, asked: TripAskedShape) -> Tr
     user, trip = user_of(request), _trip(request, record_id)
     _, wished, _, stops = stops_of_trip(user, trip, asked.core(), asked.lost, send_for_forecast)
     refuse_wrong(stops[0].stands, [one.wish for one in wished])
-    row = begin_planning(user, trip, asked.model_dump(mode="json", exclude_defaults=True))
+    row = begin_planning(user, trip, "trip", asked.model_dump(mode="json", exclude_defaults=True))
     put_in_line(row)
     return _trip_out(row)
 
@@ -114,7 +114,7 @@ def plan_trip(request: HttpRequest, record_id: int, asked: TripAskedShape) -> Tr
 @trip_router.post("/{int:record_id}/plan/cancel", response={200: TripPlanOut, 404: FailureOut})
 def cancel_trip_plan(request: HttpRequest, record_id: int) -> TripPlanOut:
     """Stop it: at once while it waits, else at the worker's next step."""
-    row = planning_of(user_of(request), _trip(request, record_id))
+    row = planning_of(user_of(request), _trip(request, record_id), "trip")
     if row is not None and row.state in {"waiting", "running"}:
         cancel(row)
     return _trip_out(row)
@@ -124,7 +124,7 @@ def cancel_trip_plan(request: HttpRequest, record_id: int) -> TripPlanOut:
 def keep_trip(request: HttpRequest, record_id: int) -> KeptNightsOut:
     """Keep what was planned as the plan of each night; what was planned for lost nights is taken back."""
     user, trip = user_of(request), _trip(request, record_id)
-    row = planning_of(user, trip)
+    row = planning_of(user, trip, "trip")
     plan = _result(row, TRIP_PLAN) if row is not None else None
     if row is None or plan is None:
         raise InvalidInput([Fault("trip", trip.name, "Nothing is planned for this trip yet; plan its nights first.")])
@@ -159,11 +159,22 @@ def what_ifs_of(user: AbstractBaseUser, night: Night) -> tuple[list[WhatIf], boo
     changed since, it is asked for now, as the house would."""
     if not night.whole or not planned_runs(user, night).exists():
         return [], False
-    row = planning_of(user, night)
+    row = planning_of(user, night, "what if")
     if row is None or _outdated(night, row):
-        row = begin_planning(user, night, OtherwiseShape().dict())
+        row = begin_planning(user, night, "what if", OtherwiseShape().dict())
         put_in_line(row)
     return _result(row, WHAT_IFS) or [], row.state in {"waiting", "running"} and not is_silent(row)
+
+
+def replans_of(user: AbstractBaseUser, night: Night) -> tuple[list[Replan], bool]:
+    """What is best of a kept night from every ten minutes on, and whether it is still being worked out; asked for as above."""
+    if not night.whole or not planned_runs(user, night).exists():
+        return [], False
+    row = planning_of(user, night, "replan")
+    if row is None or _outdated(night, row):
+        row = begin_planning(user, night, "replan", {})
+        put_in_line(row)
+    return _result(row, REPLANS) or [], row.state in {"waiting", "running"} and not is_silent(row)
 
 
 def _outdated(night: Night, row: Planning) -> bool:
@@ -194,7 +205,7 @@ def _what_ifs_out(night: Night, row: Planning | None) -> WhatIfsOut:
 def kept_what_ifs(request: HttpRequest, asked: Query[NightQuery]) -> WhatIfsOut:
     """What ifs of a kept night, or how far they are."""
     night = _kept(request, asked)
-    return _what_ifs_out(night, planning_of(user_of(request), night))
+    return _what_ifs_out(night, planning_of(user_of(request), night, "what if"))
 
 
 @router.post("/what-ifs", response={200: WhatIfsOut, 422: FailureOut})
@@ -203,7 +214,7 @@ def ask_what_ifs(request: HttpRequest, asked: WhatIfIn) -> WhatIfsOut:
     otherwise = asked.dict(exclude={"spot", "night"})
     refuse(Otherwise(**otherwise))
     night = _kept(request, NightQuery(spot=asked.spot, night=asked.night))
-    row = begin_planning(user_of(request), night, otherwise)
+    row = begin_planning(user_of(request), night, "what if", otherwise)
     put_in_line(row)
     return _what_ifs_out(night, row)
 
@@ -212,7 +223,7 @@ def ask_what_ifs(request: HttpRequest, asked: WhatIfIn) -> WhatIfsOut:
 def cancel_what_ifs(request: HttpRequest, asked: NightQuery) -> WhatIfsOut:
     """Stop it: at once while it waits, else at the worker's next step."""
     night = _kept(request, asked)
-    row = planning_of(user_of(request), night)
+    row = planning_of(user_of(request), night, "what if")
     if row is not None and row.state in {"waiting", "running"}:
         cancel(row)
     return _what_ifs_out(night, row)

@@ -29,6 +29,7 @@ WayKey = Literal["star", "hop", "compass", "picture"]
 Finder = Literal["eye", "finder", "binoculars", "frame"]
 PanelSchool = Literal["all", "one"]
 MeridianSchool = Literal["turn", "wait", "ignore"]
+ComesAlong = Literal["phone", "laptop", "connection"]
 # What belongs to one night or one target; all the rest is how a person works, and is remembered.
 OF_ONE_NIGHT = (
     "setup_time",
@@ -52,6 +53,7 @@ Group = Literal[
     "Timer and card",
     "Framing",
     "Whole night",
+    "Out there",
     "Frames",
 ]
 
@@ -239,6 +241,19 @@ class Choices:
     )
     past_meridian_min: int = _in(
         "Whole night", whole("Clear of the tripod past the meridian", "min", 0, 360, 30, "before the camera meets a leg")
+    )
+    comes_along: ComesAlong = _in(
+        "Out there",
+        one_of(
+            "What comes along",
+            {
+                "phone": "the phone only",
+                "laptop": "the phone, and a laptop with Wide Dusk",
+                "connection": "the phone, with a connection there",
+            },
+            "laptop",
+            "pictures can only be measured with a laptop or a connection",
+        ),
     )
     width_limit: float = _in(
         "Frames", number("Width of a star, at most", "×", 1.05, 3, 1.3, "against the run’s good frames: 1.15 strict, 1.5 relaxed")

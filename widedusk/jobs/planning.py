@@ -9,7 +9,7 @@ from django.conf import settings
 from pydantic import TypeAdapter
 
 from widedusk.core.plan.schedule.trip import TripPlan, composed_trip, planned_trip
-from widedusk.core.plan.schedule.what_if import Otherwise, WhatIf, what_ifs
+from widedusk.core.plan.schedule.what_if import Otherwise, Replan, WhatIf, replans, what_ifs
 from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.nights.composing import NightAsked, asked_night, kept_asked, runs_held, shot_of, stops_of_trip
 from widedusk.records.nights.models import Planning
@@ -17,7 +17,8 @@ from widedusk.records.work import Cancelled, beat, claim, finish, to_its_end
 
 OURS = "The planning itself failed, which is our fault and is written down in the log. Ask once more."
 TRIP_SEARCHES, IF_SEARCHES = 2.0, 0.5  # how long a trip, and each way that a night may go, is looked at against a night
-TRIP_PLAN, WHAT_IFS = TypeAdapter(TripPlan), TypeAdapter(tuple[WhatIf, ...])
+REPLAN_SEARCHES = 0.02  # of each ten minutes, of which a night has fifty, twice
+TRIP_PLAN, WHAT_IFS, REPLANS = TypeAdapter(TripPlan), TypeAdapter(tuple[WhatIf, ...]), TypeAdapter(tuple[Replan, ...])
 
 
 def _tell(row: Planning, share: float, doing: str) -> None:
@@ -50,8 +51,19 @@ def _what_if(row: Planning) -> Any:
     return WHAT_IFS.dump_python(ifs, mode="json")
 
 
+def _replan(row: Planning) -> Any:
+    night = row.night
+    if night is None or night.spot is None:
+        raise Cancelled
+    asked = kept_asked(row.owner, night)
+    found = asked_night(row.owner, night.spot, night.date, asked, send_for_forecast)
+    kept = [held for _, held in runs_held(row.owner, night, asked)]
+    seconds = REPLAN_SEARCHES * settings.WIDE_DUSK_SEARCH_S
+    return REPLANS.dump_python(replans(found.stop, found.wishes, found.shot, kept, partial(_tell, row), seconds), mode="json")
+
+
 def _plan(row: Planning) -> None:
-    result = _trip(row) if row.task == "trip" else _what_if(row)
+    result = {"trip": _trip, "what if": _what_if, "replan": _replan}[row.task](row)
     finish(row, "done", share=1.0, result=result)
 
 

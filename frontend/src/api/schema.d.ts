@@ -3166,6 +3166,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -3381,6 +3382,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -3713,6 +3715,12 @@ export interface components {
              * @default 10
              */
             change_min: number;
+            /**
+             * Comes Along
+             * @default laptop
+             * @enum {string}
+             */
+            comes_along: "phone" | "laptop" | "connection";
             /**
              * Convention
              * @default gap
@@ -4053,6 +4061,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -4264,6 +4273,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -5460,6 +5470,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -5541,6 +5552,12 @@ export interface components {
                  * @default 10
                  */
                 change_min: number;
+                /**
+                 * Comes Along
+                 * @default laptop
+                 * @enum {string}
+                 */
+                comes_along: "phone" | "laptop" | "connection";
                 /**
                  * Convention
                  * @default gap
@@ -6215,6 +6232,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -6802,6 +6820,11 @@ export interface components {
             place: string;
             /** Poles */
             poles: components["schemas"]["PackPole"][];
+            /**
+             * Replans
+             * @default []
+             */
+            replans: components["schemas"]["PackReplan"][];
             /** Rigs */
             rigs: components["schemas"]["PackRig"][];
             /** Runs */
@@ -6856,8 +6879,24 @@ export interface components {
             view: "upright" | "inverted" | "none";
         };
         /**
+         * PackReplan
+         * @description The best from a moment on. so_far: where what was planned before was shot; else where nothing was.
+         */
+        PackReplan: {
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+            /** Runs */
+            runs: components["schemas"]["ReplanRun"][];
+            /** So Far */
+            so_far: boolean;
+        };
+        /**
          * PackRig
-         * @description key: the number of its record. tracks: whether its tracker is used.
+         * @description key: the number of its record. tracks: whether its tracker is used. target: the number of what it takes first, under which
+         *     its photographs are measured.
          */
         PackRig: {
             /** Focal Mm */
@@ -6871,6 +6910,8 @@ export interface components {
              * @enum {string}
              */
             scope_view: "upright" | "inverted" | "none";
+            /** Target */
+            target?: number | null;
             /** Tracks */
             tracks: boolean;
         };
@@ -7338,6 +7379,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -8078,6 +8120,34 @@ export interface components {
             id: string;
         };
         /**
+         * ReplanRun
+         * @description rig: place in the pack's rigs. change_at, ends_at: of the change's beginning and of the last frame.
+         */
+        ReplanRun: {
+            /**
+             * Change At
+             * Format: date-time
+             */
+            change_at: string;
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
+            /** Exposure S */
+            exposure_s: number;
+            /** F Number */
+            f_number: number;
+            /** Frames */
+            frames: number;
+            /** Iso */
+            iso: number;
+            /** Name */
+            name: string;
+            /** Rig */
+            rig: number;
+        };
+        /**
          * Reply
          * @description cause or question: where it leads, by key; one of them is empty.
          */
@@ -8258,6 +8328,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -8339,6 +8410,12 @@ export interface components {
                  * @default 10
                  */
                 change_min: number;
+                /**
+                 * Comes Along
+                 * @default laptop
+                 * @enum {string}
+                 */
+                comes_along: "phone" | "laptop" | "connection";
                 /**
                  * Convention
                  * @default gap
@@ -8997,6 +9074,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -9066,7 +9144,8 @@ export interface components {
         /**
          * Step
          * @description key: the same in every pack of this night. rig: place in the list of rigs, none for all; run: key of the run it belongs to.
-         *     view: what one sees in the finder.
+         *     view: what one sees in the finder. lasts_min: for which the person is busy; yours: as this person took in earlier nights, else
+         *     typical. goes_on_min: for which it goes on by itself after that.
          */
         Step: {
             /**
@@ -9084,13 +9163,23 @@ export interface components {
              * @default []
              */
             figures: components["schemas"]["StepFigure"][];
+            /**
+             * Goes On Min
+             * @default 0
+             */
+            goes_on_min: number;
             /** Key */
             key: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "check" | "list" | "pole" | "align" | "find" | "test" | "run";
+            kind: "check" | "list" | "pole" | "align" | "measure" | "find" | "test" | "run";
+            /**
+             * Lasts Min
+             * @default 0
+             */
+            lasts_min: number;
             /**
              * Phase
              * @enum {string}
@@ -9106,6 +9195,11 @@ export interface components {
             /** Sentence */
             sentence: string;
             view?: components["schemas"]["FinderView"] | null;
+            /**
+             * Yours
+             * @default false
+             */
+            yours: boolean;
         };
         /**
          * StepFigure
@@ -9329,7 +9423,8 @@ export interface components {
         };
         /**
          * Symptom
-         * @description background: of the small picture, 0 dark to 1 bright. line: a streak across it.
+         * @description background: of the small picture, 0 dark to 1 bright. line: a streak across it. gear: a trouble of the equipment, without a
+         *     picture.
          */
         Symptom: {
             /**
@@ -9337,6 +9432,11 @@ export interface components {
              * @default 0
              */
             background: number;
+            /**
+             * Gear
+             * @default false
+             */
+            gear: boolean;
             /** Key */
             key: string;
             /**
@@ -9627,6 +9727,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -10050,6 +10151,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",
@@ -10243,6 +10345,7 @@ export interface components {
              *       "card_gb": 64,
              *       "ceiling_percent": 20,
              *       "change_min": 10,
+             *       "comes_along": "laptop",
              *       "convention": "gap",
              *       "dark_school": "matched",
              *       "darkness": "astronomical",

@@ -1,12 +1,20 @@
 <script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import type { Schemas } from '@/api/client'
+
+import LivePole from './LivePole.vue'
 import { useField } from './useField'
 import { useSteps } from './useSteps'
 
+/** Every step with its time; and where the pole's stars are, whatever is being done. */
 const emit = defineEmits<{ chosen: [] }>()
 const field = useField()
 const { steps, chosen, current, done, putOff } = useSteps()
 const rig = (place: number | null | undefined) =>
   place == null || (field.pack.value?.rigs.length ?? 0) < 2 ? '' : ` · ${field.pack.value?.rigs[place]?.name ?? ''}`
+const poles = computed(() => field.pack.value?.poles ?? [])
+const shown = ref<Schemas['PackPole'] | null>(null)
 function choose(key: string) {
   chosen.value = key
   emit('chosen')
@@ -15,6 +23,13 @@ function choose(key: string) {
 
 <template>
   <section class="scrolls" aria-label="All steps" tabindex="0">
+    <button v-for="pole in poles" :key="pole.view" type="button" class="line" @click="shown = pole">
+      Stars about the pole now
+    </button>
+    <div v-if="shown" class="over">
+      <LivePole :pole="shown" />
+      <button type="button" @click="shown = null">Back</button>
+    </div>
     <ol class="stack">
       <li v-for="step in steps" :key="step.key">
         <button
@@ -36,6 +51,19 @@ function choose(key: string) {
 <style scoped>
 .scrolls {
   flex: 1;
+}
+.over {
+  position: fixed;
+  inset: 0;
+  z-index: 4;
+  display: flex;
+  flex-direction: column;
+  gap: 16px;
+  padding: 16px;
+  background: #000;
+}
+.scrolls > .line {
+  margin-bottom: 16px;
 }
 .line {
   width: 100%;

@@ -3,13 +3,14 @@ import { computed, ref } from 'vue'
 
 import type { Pack } from './store'
 import { useField } from './useField'
+import { useReplan } from './useReplan'
 import { useSolveAnew } from './useSolveAnew'
 
 /** The night is not as planned: answers that were worked out beforehand. */
 const props = defineProps<{ pack: Pack }>()
 const emit = defineEmits<{ left: [] }>()
 const field = useField()
-type Side = 'choose' | 'sub' | 'other' | 'home'
+type Side = 'choose' | 'sub' | 'now' | 'other' | 'home'
 const side = ref<Side>('choose')
 const runKey = ref(
   props.pack.runs.find((one) => Date.parse(one.ends_at) > field.now.value)?.key ?? props.pack.runs[0]?.key ?? '',
@@ -28,6 +29,20 @@ const left = computed(
   () => [...props.pack.left].reverse().find((one) => Date.parse(one.moment) <= field.now.value) ?? props.pack.left[0],
 )
 const RUNS = computed(() => props.pack.runs.filter((one) => Date.parse(one.ends_at) > field.now.value))
+
+const replan = useReplan()
+const shot = ref<boolean | null>(null)
+const soFar = computed(() => shot.value ?? replan.shotSoFar.value)
+const waited = ref(0) // minutes that the cloud is to stay, from now
+const fromThen = computed(() => replan.from(field.now.value + waited.value * 60_000, soFar.value))
+const wait = (minutes: number) => (waited.value = minutes ? waited.value + minutes : 0)
+async function goFrom() {
+  const found = fromThen.value
+  if (!found) return
+  const what = `best from ${field.planned(found.moment)} on`
+  await field.record('otherwise', 'night', { what, from: found.moment, so_far: found.so_far })
+  emit('left')
+}
 
 const { doing, solve } = useSolveAnew()
 const cloudAt = ref(Math.ceil(field.now.value / 600_000) * 600_000)
@@ -56,6 +71,9 @@ async function goBy(name: string) {
       <h2>What is not as planned?</h2>
       <div class="middle" />
       <button type="button" @click="side = 'sub'">Wind, or the axis is off</button>
+      <button v-if="replan.all.value.length" type="button" @click="side = 'now'">
+        Late or cloud: best from now on
+      </button>
       <button type="button" @click="side = 'other'">Late, cloud, a rig fails</button>
       <button type="button" @click="side = 'home'">Tired: pack up?</button>
     </template>
@@ -91,7 +109,31 @@ async function goBy(name: string) {
       <div class="middle" />
       <div class="side">
         <button type="button" @click="side = 'choose'">Back</button>
-        <button type="button" class="first" @click="takeSub">Take {{ row?.exposure_s }} s</button>
+        <button type="button" class="first" @click="takeSub">Use {{ row?.exposure_s }} s</button>
+      </div>
+    </template>
+    <template v-else-if="side === 'now'">
+      <h2 v-if="fromThen">Best from {{ field.planned(fromThen.moment) }} on</h2>
+      <p v-else>Nothing can be started any more this night.</p>
+      <div class="side" role="group" aria-label="Until then">
+        <button type="button" :aria-pressed="soFar" @click="shot = true">As planned so far</button>
+        <button type="button" :aria-pressed="!soFar" @click="shot = false">Nothing so far</button>
+      </div>
+      <ol class="scrolls runs" tabindex="0">
+        <li v-for="(one, index) in fromThen?.runs ?? []" :key="index">
+          {{ field.planned(one.change_at) }} to {{ field.planned(one.ends_at) }} {{ one.name
+          }}{{ several ? `, ${pack.rigs[one.rig]?.name}` : '' }}: {{ one.frames }} × {{ one.exposure_s }} s, ISO
+          {{ one.iso }}, f/{{ one.f_number.toPrecision(2) }}
+        </li>
+      </ol>
+      <div class="side" role="group" aria-label="Cloud until">
+        <button v-for="minutes in [0, 10, 60]" :key="minutes" type="button" @click="wait(minutes)">
+          {{ minutes ? `+${minutes} min` : 'Now' }}
+        </button>
+      </div>
+      <div class="side">
+        <button type="button" @click="side = 'choose'">Back</button>
+        <button type="button" class="first" :disabled="!fromThen" @click="goFrom">Go by this</button>
       </div>
     </template>
     <template v-else-if="side === 'other'">

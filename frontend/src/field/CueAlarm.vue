@@ -4,10 +4,11 @@ import { computed, nextTick, onUnmounted, ref, watch } from 'vue'
 import { useCues } from './useCues'
 import { useField } from './useField'
 
-/** What calls, over everything: words, a tone and a shake, until it is seen. */
+/** What calls, over everything: words, a tone and a shake, until it is seen; and what called while the phone slept. */
 const field = useField()
-const { ringing } = useCues()
-const calls = computed(() => ringing.value.slice(0, 3))
+const { ringing, missed } = useCues()
+const calls = computed(() => (ringing.value.length ? ringing.value.slice(0, 3) : missed.value))
+const late = computed(() => !ringing.value.length && missed.value.length > 0)
 const button = ref<HTMLButtonElement | null>(null)
 let sound: AudioContext | null = null
 let again: ReturnType<typeof setInterval> | null = null
@@ -56,14 +57,15 @@ async function seen() {
 </script>
 
 <template>
-  <div v-if="calls.length" class="alarm" role="alertdialog" aria-label="It is time">
-    <div class="words">
+  <div v-if="calls.length" class="alarm" role="alertdialog" :aria-label="late ? 'While you were away' : 'It is time'">
+    <div class="words" :class="{ late }">
+      <h2 v-if="late">While you were away</h2>
       <p v-for="one in calls" :key="one.subject">
         <span>{{ field.planned(one.at) }}</span>
         {{ one.name }}
       </p>
     </div>
-    <button ref="button" type="button" class="first" @click="seen">Seen</button>
+    <button ref="button" type="button" class="first" @click="seen">OK, got it</button>
   </div>
 </template>
 
@@ -96,6 +98,12 @@ p span {
   display: block;
   font-size: 21px;
   font-weight: 400;
+}
+.late {
+  gap: 16px;
+}
+.late p {
+  font-size: 24px;
 }
 .first {
   min-height: 120px;

@@ -9,6 +9,7 @@ import PackingList from './PackingList.vue'
 import RunScreen from './RunScreen.vue'
 import StepScreen from './StepScreen.vue'
 import TakenDown from './TakenDown.vue'
+import WakeScreen from './WakeScreen.vue'
 import WrongScreen from './WrongScreen.vue'
 import type { Pack } from './store'
 import { useAwake } from './useAwake'
@@ -16,7 +17,7 @@ import { useField } from './useField'
 
 /** One night: what to do now in the middle, four ways out of it at the bottom. */
 const props = defineProps<{ pack: Pack }>()
-type Screen = 'step' | 'steps' | 'list' | 'run' | 'wrong' | 'changed' | 'note' | 'taken'
+type Screen = 'step' | 'steps' | 'list' | 'run' | 'wrong' | 'changed' | 'note' | 'taken' | 'wake'
 const field = useField()
 const { dim, dimmer } = useAwake()
 const screen = ref<Screen>('step')
@@ -46,7 +47,7 @@ function showRun(key: string) {
 const WAYS: [Screen, string][] = [
   ['step', 'Now'],
   ['wrong', 'Wrong'],
-  ['changed', 'Replan'],
+  ['changed', 'Change plan'],
   ['note', 'Note'],
 ]
 </script>
@@ -55,20 +56,21 @@ const WAYS: [Screen, string][] = [
   <div class="night">
     <header>
       <button type="button" class="where small" :aria-expanded="screen === 'taken'" @click="show('taken')">
-        <span class="unseen">Taken down. </span>pack {{ age }}<br />{{ link || ' ' }}
+        <span class="unseen">Recorded. </span>saved {{ age }} ago<br />{{ link || ' ' }}
       </button>
       <p class="clock"><span class="unseen">Time there: </span>{{ field.clock(field.now.value) }}</p>
       <button type="button" class="small" :aria-label="`Dimmer, step ${dim + 1} of 3`" @click="dimmer">Dim</button>
     </header>
     <main>
       <p v-if="field.told.value" class="caution small" role="alert">
-        {{ field.told.value }} <button type="button" @click="field.told.value = ''">Seen</button>
+        {{ field.told.value }} <button type="button" @click="field.told.value = ''">OK, got it</button>
       </p>
       <StepScreen
         v-if="screen === 'step'"
         @all="show('steps')"
         @list="show('list')"
         @wrong="show('wrong')"
+        @wake="show('wake')"
         @run="showRun" />
       <AllSteps v-else-if="screen === 'steps'" @chosen="show('step')" />
       <PackingList v-else-if="screen === 'list'" @left="show('step')" />
@@ -76,6 +78,7 @@ const WAYS: [Screen, string][] = [
       <WrongScreen v-else-if="screen === 'wrong'" :pack="pack" @left="show('step')" />
       <ChangedScreen v-else-if="screen === 'changed'" :pack="pack" @left="show('step')" />
       <NoteScreen v-else-if="screen === 'note'" @left="show('step')" />
+      <WakeScreen v-else-if="screen === 'wake'" @left="show('step')" />
       <TakenDown v-else @left="show('step')" />
     </main>
     <nav aria-label="Field">
@@ -137,6 +140,7 @@ nav {
   padding: 8px 16px 12px;
 }
 nav button {
+  line-height: 1.1;
   padding: 6px 0;
   min-width: 0;
   font-size: 17px;

@@ -23,7 +23,7 @@ async function say(kind: 'noted' | 'touched' | 'forgotten') {
   const text = words.value.trim()
   if (!text) return
   await field.record(kind, `${kind}:${field.events.value.length}`, { words: text.slice(0, 2_000) })
-  kept.value = { noted: 'Noted', touched: 'Touched', forgotten: 'For the next packing list' }[kind]
+  kept.value = { noted: 'Noted', touched: 'Bumped the rig', forgotten: 'For the next packing list' }[kind]
   words.value = ''
 }
 </script>
@@ -46,8 +46,8 @@ async function say(kind: 'noted' | 'touched' | 'forgotten') {
     </label>
     <p role="status" class="small">{{ kept ? `Kept. ${kept}.` : ' ' }}</p>
     <div class="side">
-      <button type="button" :disabled="!words.trim()" @click="say('forgotten')">Forgot it</button>
-      <button type="button" :disabled="!words.trim()" @click="say('touched')">Touched it</button>
+      <button type="button" :disabled="!words.trim()" @click="say('forgotten')">Forgot something</button>
+      <button type="button" :disabled="!words.trim()" @click="say('touched')">Bumped the rig</button>
     </div>
     <div class="side">
       <button type="button" @click="emit('left')">Back</button>

@@ -23,7 +23,7 @@ const shown = () => field.clock(at.value - field.offset.value * 1000)
     </div>
     <div class="side">
       <button type="button" @click="emit('left')">Back</button>
-      <button type="button" class="first" @click="emit('said', at)">That is it</button>
+      <button type="button" class="first" @click="emit('said', at)">Save</button>
     </div>
   </div>
 </template>

@@ -14,7 +14,8 @@ function words(event: FieldEvent): string {
   const about = steps.value.get(event.subject) ?? runs.value.get(event.subject.split(':')[1] ?? '') ?? ''
   const data = event.data
   if (event.kind === 'seen') return `${data.what}: ${data.value}`
-  if (event.kind === 'ended') return `${about}: ${data.frames} frames`
+  if (event.kind === 'ended' || event.kind === 'paused' || event.kind === 'resumed')
+    return `${about}: ${data.frames} frames`
   if (data.words) return String(data.words)
   if (data.name) return String(data.name)
   if (event.kind === 'otherwise') return data.exposure_s ? `${about}: ${data.exposure_s} s` : String(data.what)
@@ -34,7 +35,7 @@ function save() {
 </script>
 
 <template>
-  <section class="taken" aria-label="Taken down">
+  <section class="taken" aria-label="Recorded">
     <p v-if="field.single.value" class="small">
       This page is one file by itself. Save what lies here, and read it in on the desk: Field.
     </p>
@@ -54,7 +55,7 @@ function save() {
         <span
           >{{ field.clock(momentOf(event)) }} {{ event.kind }}<br /><span class="small">{{ words(event) }}</span></span
         >
-        <button type="button" class="small" @click="field.takeBack(event)">Take back</button>
+        <button type="button" class="small" @click="field.takeBack(event)">Undo</button>
       </li>
       <li v-if="!shown.length">Nothing yet.</li>
     </ol>

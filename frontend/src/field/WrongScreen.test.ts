@@ -24,9 +24,10 @@ const symptom = (key: string) => ({
   stars: [],
   background: 0,
   line: false,
+  gear: key === 'timer',
 })
 const knowledge = {
-  symptoms: [symptom('long'), symptom('fat')],
+  symptoms: [symptom('long'), symptom('fat'), symptom('timer')],
   questions: [
     {
       key: 'first',
@@ -74,7 +75,7 @@ test('two questions lead to a cause, and what was said is taken down', async () 
 
   await press('See long')
   await press('From the first')
-  await press('Take it down')
+  await press('Record it')
   expect(screen.emitted('left')).toHaveLength(1)
   const [taken] = field.events.value
   expect(taken?.event.kind).toBe('wrong')

@@ -15,6 +15,8 @@ const symptom = ref('')
 const said = ref<string[]>([])
 const question = ref('')
 const found = ref('')
+const seen = computed(() => props.pack.knowledge.symptoms.filter((one) => !one.gear))
+const gear = computed(() => props.pack.knowledge.symptoms.filter((one) => one.gear))
 const asked = computed(() => props.pack.knowledge.questions.find((one) => one.key === question.value))
 const cause = computed(() => props.pack.knowledge.causes.find((one) => one.key === found.value))
 const trail = computed(() => underWay.value.map((run) => `${run.name}: ${run.still_trail_px.toFixed(0)} px`).join('; '))
@@ -52,8 +54,13 @@ async function note() {
     <template v-if="!symptom">
       <h1>What do you see?</h1>
       <div class="grid">
-        <button v-for="one in pack.knowledge.symptoms" :key="one.key" type="button" @click="begin(one.key)">
+        <button v-for="one in seen" :key="one.key" type="button" @click="begin(one.key)">
           <SymptomDrawing :symptom="one" /><span>{{ one.words }}</span>
+        </button>
+      </div>
+      <div class="side" role="group" aria-label="Trouble with">
+        <button v-for="one in gear" :key="one.key" type="button" class="small" @click="begin(one.key)">
+          {{ one.words }}
         </button>
       </div>
     </template>
@@ -77,7 +84,7 @@ async function note() {
           {{ cause.follows ? 'Follows from how a tracker turns.' : 'Common practice, no source.' }}
         </p>
       </div>
-      <button type="button" class="first" @click="note">Take it down</button>
+      <button type="button" class="first" @click="note">Record it</button>
       <button type="button" @click="anew">Something else</button>
     </template>
   </section>
@@ -90,6 +97,11 @@ async function note() {
   display: flex;
   flex-direction: column;
   gap: 16px;
+}
+.side button {
+  min-width: 0;
+  padding: 6px 2px;
+  line-height: 1.1;
 }
 .grid {
   flex: 1;

@@ -17,7 +17,7 @@ const run = {
   name: 'Nebula',
   frames: 3,
   done_after_s: [100, 202, 304],
-  cues: [{ key: 'look30', after_s: 202, name: 'Look at the axis' }],
+  cues: [{ key: 'look30', after_s: 202, name: 'Check polar alignment' }],
 }
 const steps = ['walk', 'level:0', 'run:1-2.0-0.1'].map((key) => ({
   key,
@@ -48,7 +48,7 @@ test('what is pressed counts though nothing can be kept, and it is said', async 
   await field.begin(pack)
   expect(field.told.value).toContain('keeps nothing')
   const { current, done, putOff, underWay, framesDone } = useSteps()
-  const { ringing, nextCall } = useCues()
+  const { ringing, missed, nextCall } = useCues()
   expect(current.value?.key).toBe('walk')
   await field.record('put off', 'step:walk')
   expect(current.value?.key).toBe('level:0')
@@ -64,11 +64,11 @@ test('what is pressed counts though nothing can be kept, and it is said', async 
   expect(underWay.value.map((one) => one.key)).toEqual([run.key])
   await wait(99)
   expect(framesDone(run as never)).toBe(0)
-  expect(nextCall.value?.name).toBe('Look at the axis')
+  expect(nextCall.value?.name).toBe('Check polar alignment')
   await wait(2)
   expect(framesDone(run as never)).toBe(1)
   await wait(102)
-  expect([framesDone(run as never), ringing.value.map((one) => one.name)]).toEqual([2, ['Look at the axis']])
+  expect([framesDone(run as never), ringing.value.map((one) => one.name)]).toEqual([2, ['Check polar alignment']])
   await field.record('acknowledged', ringing.value[0]?.subject ?? '')
   expect(ringing.value).toEqual([])
   await wait(102)
@@ -79,6 +79,7 @@ test('what is pressed counts though nothing can be kept, and it is said', async 
   expect(ringing.value.map((one) => one.name)).toEqual(['Moonrise'])
   await wait(21 * 60)
   expect(ringing.value).toEqual([]) // nobody saw it, and it is long past
+  expect(missed.value.map((one) => one.name)).toEqual(['Moonrise']) // it is told when the phone wakes
 
   const [last] = field.state.value.standing.filter((one) => one.kind === 'ended')
   if (last) await field.takeBack(last)

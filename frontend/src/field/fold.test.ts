@@ -26,6 +26,9 @@ test.each(cases)('$name', ({ events, comes_to }) => {
       runs: [...state.runs.values()]
         .sort((one, other) => (one.run < other.run ? -1 : 1))
         .map((one) => [one.run, iso(one.begun), iso(one.ended), one.frames]),
+      pauses: [...state.runs.values()]
+        .sort((one, other) => (one.run < other.run ? -1 : 1))
+        .flatMap((run) => run.pauses.map((one) => [run.run, iso(one.begun), one.frames, iso(one.ended), one.follow])),
     }).toEqual(comes_to)
   }
 })

@@ -12,11 +12,19 @@ export interface FieldEvent {
   subject: string
   data: Record<string, string | number | boolean | null>
 }
+/** A run stopped for cloud: frames taken before it in all, and how many were set on the timer when it went on. */
+export interface Pause {
+  begun: number
+  frames: number
+  ended: number | null
+  follow: number | null
+}
 export interface RunTold {
   run: string
   begun: number | null
   ended: number | null
   frames: number | null
+  pauses: Pause[]
 }
 export interface Folded {
   checked: Set<string>
@@ -52,6 +60,16 @@ export function standingOf(events: FieldEvent[]): FieldEvent[] {
   return [...once.values()].filter((one) => !silenced.has(one.id) && one.kind !== 'taken back')
 }
 
+/** What is said again of a pause that goes on, or of how the last one ended, is the last word on it. */
+function takePause(pauses: Pause[], event: FieldEvent): void {
+  const frames = Number(event.data.frames)
+  const last = pauses.at(-1)
+  if (event.kind === 'paused') {
+    if (last && last.ended === null) pauses.pop()
+    pauses.push({ begun: saidOf(event), frames, ended: null, follow: null })
+  } else if (last) [last.ended, last.follow] = [saidOf(event), frames]
+}
+
 export function fold(events: FieldEvent[]): Folded {
   const standing = standingOf(events)
   const steps = new Map<string, string>()
@@ -68,12 +86,13 @@ export function fold(events: FieldEvent[]): Folded {
     if (event.kind === 'checked' || event.kind === 'put off') steps.set(event.subject, event.kind)
     if (event.kind === 'acknowledged') folded.acknowledged.add(event.subject)
     if (event.kind === 'forgotten') folded.forgotten.push(String(event.data.words).trim())
-    if (event.kind !== 'begun' && event.kind !== 'ended') continue
+    if (!['begun', 'paused', 'resumed', 'ended'].includes(event.kind)) continue
     const run = event.subject.split(':')[1] ?? event.subject
-    const told = runs.get(run) ?? { run, begun: null, ended: null, frames: null }
+    const told = runs.get(run) ?? { run, begun: null, ended: null, frames: null, pauses: [] }
     if (event.kind === 'begun') told.begun = saidOf(event)
-    else [told.ended, told.frames] = [saidOf(event), Number(event.data.frames)]
-    runs.set(run, told)
+    else if (event.kind === 'ended') [told.ended, told.frames] = [saidOf(event), Number(event.data.frames)]
+    else takePause(told.pauses, event)
+    if (event.kind !== 'resumed' || told.pauses.length) runs.set(run, told)
   }
   for (const [step, kind] of steps) (kind === 'checked' ? folded.checked : folded.putOff).add(step)
   folded.forgotten = [...new Set(folded.forgotten)]

@@ -90,7 +90,7 @@ function storageWords(failed: unknown): string {
 }
 
 /** Take something down. It is on the disk before it counts, or it is said that it is not. */
-async function record(kind: string, subject: string, data: Data = {}): Promise<void> {
+async function record(kind: string, subject: string, data: Data = {}): Promise<FieldEvent> {
   number += 1
   const event: FieldEvent = {
     id: store.newId(),
@@ -107,6 +107,7 @@ async function record(kind: string, subject: string, data: Data = {}): Promise<v
   const here = one.night === (night.value ?? 0) && !events.value.some((other) => other.event.id === event.id)
   if (here) events.value = [...events.value, one]
   void sync()
+  return event
 }
 
 const unkept = new Set<KeptEvent>()

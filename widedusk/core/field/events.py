@@ -26,6 +26,8 @@ Kind = Literal[
     "checked",
     "put off",
     "begun",
+    "paused",
+    "resumed",
     "ended",
     "acknowledged",
     "seen",
@@ -40,6 +42,8 @@ KINDS: tuple[Kind, ...] = (
     "checked",
     "put off",
     "begun",
+    "paused",
+    "resumed",
     "ended",
     "acknowledged",
     "seen",
@@ -152,6 +156,11 @@ def _check_end(data: Mapping[str, Any], checks: Checks) -> None:
         checks.within("data.frames", frames, 0, MOST_FRAMES)
 
 
+def _check_pause(data: Mapping[str, Any], checks: Checks) -> None:
+    """As an end: when it stopped and with how many frames; or when it went on and how many are to follow."""
+    _check_end(data, checks)
+
+
 def _check_seen(data: Mapping[str, Any], checks: Checks) -> None:
     if data.get("what") not in SEEN:
         checks.fault("data.what", data.get("what"), f"What was seen is one of {', '.join(SEEN)}.")
@@ -170,6 +179,8 @@ def _check_taken_back(data: Mapping[str, Any], checks: Checks) -> None:
 CHECKED: dict[str, Callable[[Mapping[str, Any], Checks], None]] = {
     "begun": _check_beginning,
     "ended": _check_end,
+    "paused": _check_pause,
+    "resumed": _check_pause,
     "seen": _check_seen,
     "noted": _check_words,
     "forgotten": _check_words,
@@ -178,14 +189,25 @@ CHECKED: dict[str, Callable[[Mapping[str, Any], Checks], None]] = {
 
 
 @dataclass(frozen=True)
+class Pause:
+    """A run that was stopped for cloud. frames: taken before it, in all; follow: set on the timer when it went on."""
+
+    begun: datetime
+    frames: int
+    ended: datetime | None = None
+    follow: int | None = None
+
+
+@dataclass(frozen=True)
 class RunTold:
-    """What was said of one run. begun, ended: as the server's clock would have told it."""
+    """What was said of one run. begun, ended: as the server's clock would have told it. pauses: in order; the last may go on."""
 
     run: str
     begun: datetime | None
     ended: datetime | None
     frames: int | None
     by: str  # the device of the last word
+    pauses: tuple[Pause, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -262,7 +284,7 @@ def state_of(events: Iterable[Event]) -> FieldState:
         tuple(one.subject for one in steps if one.kind == "checked"),
         tuple(one.subject for one in steps if one.kind == "put off"),
         tuple(sorted({one.subject for one in standing if one.kind == "acknowledged"})),
-        _runs(last),
+        _runs(last, standing),
         tuple(forgotten),
         (*_disagreements(standing), *_impossible(last), *_ahead(ordered)),
         _devices(ordered),
@@ -283,7 +305,7 @@ def _taken_back(ordered: Sequence[Event]) -> set[str]:
     return silenced
 
 
-def _runs(last: Mapping[tuple[str, str], Event]) -> tuple[RunTold, ...]:
+def _runs(last: Mapping[tuple[str, str], Event], standing: Sequence[Event]) -> tuple[RunTold, ...]:
     found: dict[str, RunTold] = {}
     for (about, subject), event in sorted(last.items(), key=lambda one: one[1].place):
         if about not in {"begun", "ended"}:
@@ -294,7 +316,25 @@ def _runs(last: Mapping[tuple[str, str], Event]) -> tuple[RunTold, ...]:
             found[run] = replace(told, begun=_said(event), by=event.device)
         else:
             found[run] = replace(told, ended=_said(event), frames=int(event.data["frames"]), by=event.device)
+    for run, pauses in _pauses(standing).items():
+        found[run] = replace(found.get(run) or RunTold(run, None, None, None, ""), pauses=pauses)
     return tuple(found[run] for run in sorted(found))
+
+
+def _pauses(standing: Sequence[Event]) -> dict[str, tuple[Pause, ...]]:
+    """Of each run. What is said again of a pause that goes on, or of how the last one ended, is the last word on it."""
+    found: dict[str, list[Pause]] = {}
+    for event in standing:
+        if event.kind not in {"paused", "resumed"}:
+            continue
+        pauses, frames = found.setdefault(_run_of(event.subject), []), int(event.data["frames"])
+        if event.kind == "paused":
+            if pauses and pauses[-1].ended is None:
+                pauses.pop()
+            pauses.append(Pause(_said(event), frames))
+        elif pauses:
+            pauses[-1] = replace(pauses[-1], ended=_said(event), follow=frames)
+    return {run: tuple(pauses) for run, pauses in found.items() if pauses}
 
 
 def _disagreements(standing: Sequence[Event]) -> list[Contradiction]:
@@ -353,6 +393,8 @@ def note_words(event: Event) -> str:
     data = event.data
     if event.kind == "seen":
         return f"{data.get('what')}: {data.get('value', '')}".rstrip(": ")
+    if event.kind in {"paused", "resumed"}:
+        return f"Paused after {data.get('frames')} frames" if event.kind == "paused" else f"Went on for {data.get('frames')} frames"
     if event.kind in {"noted", "touched", "forgotten"}:
         prefix = {"touched": "Touched: ", "forgotten": "Forgot: "}.get(event.kind, "")
         return f"{prefix}{data.get('words', '')}".strip()

@@ -2,7 +2,7 @@
 
 import hashlib
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import date, datetime
 
@@ -16,32 +16,36 @@ from widedusk.core.field.planned import Left, PlannedNight, PlannedRun
 from widedusk.core.field.steps import Step, steps_of
 from widedusk.core.framing.standing import altitudes
 from widedusk.core.judge.symptoms import Knowledge, knowledge
-from widedusk.core.kit.dew import below_air_c
+from widedusk.core.kit.dew import Air, below_air_c
 from widedusk.core.kit.parts import ScopeView
 from widedusk.core.night.windows import Night, strip_span
 from widedusk.core.plan.packing import Packing
-from widedusk.core.plan.schedule.what_if import WhatIf
+from widedusk.core.plan.schedule.trip import TripRun
+from widedusk.core.plan.schedule.what_if import Replan, WhatIf
 from widedusk.core.plan.schedule.worth import REFOCUS_EVERY_MIN, current
 from widedusk.core.pole.dial import turning
 from widedusk.core.pole.keeping import FRAMES
 from widedusk.core.scene import Spot
 from widedusk.core.sky.places import unit_vectors
-from widedusk.core.sky.time import MINUTE, datetime_from_mjd
+from widedusk.core.sky.time import MINUTE, datetime_from_mjd, mjd_from_datetime
 
 FORMAT = 1
 # What calls a person, by tone and light. Sunset and the like are only told.
-LOUD = ("change", "ends", "moonrise", "dawn", "dew", "battery")
+LOUD = ("change", "ends", "moonrise", "dawn", "dew", "battery", "wake")
+REFOCUS_DROP_C = 2.5  # since the last focus. Common practice, no source
 
 
 @dataclass(frozen=True)
 class PackRig:
-    """key: the number of its record. tracks: whether its tracker is used."""
+    """key: the number of its record. tracks: whether its tracker is used. target: the number of what it takes first, under which
+    its photographs are measured."""
 
     key: str
     name: str
     focal_mm: float
     tracks: bool
     scope_view: ScopeView
+    target: int | None = None
 
 
 @dataclass(frozen=True)
@@ -122,6 +126,29 @@ class FieldCue:
 
 
 @dataclass(frozen=True)
+class ReplanRun:
+    """rig: place in the pack's rigs. change_at, ends_at: of the change's beginning and of the last frame."""
+
+    rig: int
+    name: str
+    change_at: datetime
+    ends_at: datetime
+    frames: int
+    exposure_s: float
+    iso: int
+    f_number: float
+
+
+@dataclass(frozen=True)
+class PackReplan:
+    """The best from a moment on. so_far: where what was planned before was shot; else where nothing was."""
+
+    moment: datetime
+    so_far: bool
+    runs: tuple[ReplanRun, ...]
+
+
+@dataclass(frozen=True)
 class PackItem:
     key: str
     name: str
@@ -161,6 +188,7 @@ class Pack:
     packing: tuple[PackItem, ...]
     kinds: tuple[str, ...]
     seen: tuple[str, ...]
+    replans: tuple[PackReplan, ...] = ()  # every ten minutes; of a whole night
     more_to_come: bool = False  # other nights are still being worked out: take it once more soon
 
 
@@ -192,9 +220,8 @@ def _run(planned: PlannedNight, run: PlannedRun, target: int) -> PackRun:
     last = float(done[-1]) if run.frames else 0.0
     cues = []
     if choices.recheck_school == "thirty frames" and choices.tracking != "untracked":
-        cues += [RunCue(f"look{n}", float(done[n - 1]), "Look at the axis") for n in range(FRAMES, run.frames, FRAMES)]
-    hour = REFOCUS_EVERY_MIN * 60.0
-    cues += [RunCue(f"focus{n}", n * hour, "Look at the focus") for n in range(1, int(last // hour) + 1)]
+        cues += [RunCue(f"look{n}", float(done[n - 1]), "Check polar alignment") for n in range(FRAMES, run.frames, FRAMES)]
+    cues += _focus_cues(planned.air, mjd_from_datetime(run.begins_at), last)
     return PackRun(
         run.key,
         run.stand,
@@ -220,6 +247,24 @@ def _run(planned: PlannedNight, run: PlannedRun, target: int) -> PackRun:
     )
 
 
+def _focus_cues(air: Air | None, begins: float, last_s: float) -> list[RunCue]:
+    """Every hour, and sooner where the air has cooled by as much as moves the focus. begins: MJD; last_s: of the last frame."""
+    cues: list[RunCue] = []
+    focused, minutes = 0, np.arange(int(last_s // 60.0) + 1)
+    temperature = air.at_c(np.asarray(begins + minutes * MINUTE, dtype=float)) if air else np.zeros(len(minutes))
+    for minute in map(int, minutes):
+        colder = float(temperature[focused] - temperature[minute])
+        if colder >= REFOCUS_DROP_C:
+            told = f"Refocus: {colder:.0f} °C colder since you focused"
+        elif minute - focused >= REFOCUS_EVERY_MIN:
+            told = "Check the focus"
+        else:
+            continue
+        cues.append(RunCue(f"focus{len(cues) + 1}", minute * 60.0, told))
+        focused = minute
+    return cues
+
+
 def _cues(planned: PlannedNight, spot: Spot) -> list[FieldCue]:
     """The night's own, those of runs, dew, and batteries, in order."""
     found = [(one.key, one.name, one.moment, "") for one in planned.cues]
@@ -230,6 +275,8 @@ def _cues(planned: PlannedNight, spot: Spot) -> list[FieldCue]:
     fogs = planned.air.fogs_mjd(below_air_c(planned.stands[0].choices.dew_school)) if planned.air else None
     if fogs is not None:
         found.append(("dew", "Dew on the glass from now on", datetime_from_mjd(fogs), ""))
+    for _, wakes in planned.asleep:
+        found.append(("wake", "Wake up", datetime_from_mjd(wakes), ""))
     for stand in planned.stands:
         for swap in current(stand, spot, planned.evening, planned.air).swaps:
             at = datetime_from_mjd(float(planned.night.mjd[0]) + swap.minute * MINUTE)
@@ -262,16 +309,19 @@ def field_pack(
     planned: PlannedNight,
     spot: Spot,
     records: tuple[int, int, bool],
-    rigs: Sequence[tuple[int, str]],
+    rigs: Sequence[tuple[int, str, int | None]],
     packing: Packing,
     ticked: Sequence[str],
     what_ifs: Sequence[WhatIf],
     made_at: datetime,
+    learned: Mapping[str, float] | None = None,
+    replans: Sequence[Replan] = (),
 ) -> Pack:
     """Put everything together.
 
-    records: numbers of night and spot, and whether it is whole; rigs: of each stand its number and the way it is aligned, empty
-    where none was chosen. Raises InvalidInput for a night in which nothing is planned.
+    records: numbers of night and spot, and whether it is whole; rigs: of each stand its number, the way it is aligned, empty where
+    none was chosen, and the number of its first target; learned: minutes that this person takes for a kind of step. Raises
+    InvalidInput for a night in which nothing is planned.
     """
     if not planned.runs:
         told = "No run of this night has a window in which frames can be taken; choose another night, or another target."
@@ -299,12 +349,13 @@ def field_pack(
                 stand.rig.lens.focal_mm,
                 stand.rig.tracker is not None and stand.choices.tracking != "untracked",
                 stand.rig.tracker.scope_view if stand.rig.tracker else "none",
+                target,
             )
-            for stand, (number, _) in zip(planned.stands, rigs, strict=True)
+            for stand, (number, _, target) in zip(planned.stands, rigs, strict=True)
         ),
         tuple(targets),
         tuple(_run(planned, run, target) for run, target in zip(planned.runs, of_run, strict=True)),
-        steps_of(planned, spot, [way for _, way in rigs]),
+        steps_of(planned, spot, [way for _, way, _ in rigs], learned),
         tuple(_cues(planned, spot)),
         tuple(_poles(planned.night, spot, planned, span)),
         tuple(Left(one.moment, round(one.percent, 1)) for one in planned.left),
@@ -313,8 +364,14 @@ def field_pack(
         tuple(PackItem(item.key, item.name, item.why, item.key in set(ticked)) for item in packing.items),
         KINDS,
         SEEN,
+        tuple(PackReplan(one.moment, one.so_far, tuple(map(_replan_run, one.runs))) for one in replans),
     )
     return replace(pack, version=version_of(pack))
+
+
+def _replan_run(run: TripRun) -> ReplanRun:
+    told = (run.change_at, run.ends_at, run.frames, run.exposure_s, run.iso, run.f_number)
+    return ReplanRun(run.stand, run.name, *told)
 
 
 def version_of(pack: Pack) -> str:

@@ -12,6 +12,7 @@ from widedusk.core.framing.ways import Way
 from widedusk.core.kit.dew import Air
 from widedusk.core.night.cues import Cue, in_order, marks
 from widedusk.core.night.windows import Night, setup_mjd
+from widedusk.core.plan.dusk import all_aligned_mjd
 from widedusk.core.plan.outlook import Outlook, Supply, ends_mjd, night_of, outlook, pauses_of
 from widedusk.core.plan.schedule.compose import Composed
 from widedusk.core.plan.schedule.problem import Stretch
@@ -47,6 +48,7 @@ class PlannedRun:
     choices: Choices
     way: Way | None
     again: str
+    waits_min: float = 0.0  # later than its own plan, because one person does one thing at a time
 
 
 @dataclass(frozen=True)
@@ -66,6 +68,7 @@ class PlannedNight:
     cues: Sequence[Cue]  # of Sun and Moon; runs have their own moments
     left: Sequence[Left]
     air: Air | None
+    asleep: Sequence[tuple[float, float]] = ()  # MJD
 
 
 def _ordinals(keys: Sequence[str]) -> list[str]:
@@ -118,7 +121,10 @@ def of_whole_night(
                 again,
             )
         )
-    return PlannedNight(made.night, evening, made.stands, found, night_cues(made, ()), _left_of_whole(made, stretches, runs), air)
+    start = float(made.night.mjd[0])
+    asleep = [(start + begin * MINUTE, start + end * MINUTE) for begin, end in made.problem.rules.asleep]
+    left = _left_of_whole(made, stretches, runs)
+    return PlannedNight(made.night, evening, made.stands, found, night_cues(made, ()), left, air, asleep)
 
 
 def _moments(runs: Sequence[NightRun] | Sequence[PlannedRun]) -> list[datetime]:
@@ -190,10 +196,31 @@ def of_plans(asked: Sequence[PlanAsked], spot: Spot, evening: date, air: Air | N
                 again,
             )
         )
-    found.sort(key=lambda run: run.change_at)
+    found = _one_after_the_other(night, stands, found)
     first = stands[0].choices
     cues = in_order(night, marks(night, first, setup_mjd(night, first), first.tracking != "untracked"))
     return PlannedNight(night, evening, stands, found, cues, _left_of_plans(found), air)
+
+
+def _one_after_the_other(night: Night, stands: Sequence[Stand], runs: Sequence[PlannedRun]) -> list[PlannedRun]:
+    """Plans that know nothing of one another: a rig is framed when all axes are aligned and the rig before it is framed.
+
+    What begins later ends as planned, with so many frames fewer; one that has no frames to give up stays as it is.
+    """
+    aligned = all_aligned_mjd(night, stands)
+    free = datetime_from_mjd(aligned) if aligned is not None else None
+    found = []
+    for run in sorted(runs, key=lambda run: run.change_at):
+        late = max(free - run.change_at, timedelta(0)) if free else timedelta(0)
+        fewer = int(np.ceil(late.total_seconds() / (run.exposure_s + run.pause_s)))
+        if late and fewer < run.frames:
+            begins = run.begins_at + late
+            moved = replace(run, change_at=run.change_at + late, begins_at=begins, frames=run.frames - fewer)
+            found.append(replace(moved, waits_min=late.total_seconds() / 60.0))
+        else:
+            found.append(run)
+        free = max(free, found[-1].begins_at) if free else found[-1].begins_at
+    return found
 
 
 def _left_of_plans(runs: Sequence[PlannedRun]) -> list[Left]:

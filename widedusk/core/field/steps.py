@@ -4,9 +4,9 @@ Steps follow the rigs, how each is aligned, how its frames are found, and the we
 without dew, no mirror lock-up for a body that has none.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Literal
 
 import numpy as np
@@ -14,23 +14,26 @@ import numpy as np
 from widedusk.core.choices import DARK_SUN_DEG
 from widedusk.core.exposure.light import back_of_camera
 from widedusk.core.exposure.window import read
+from widedusk.core.field.durations import kind_of, minutes_of_step
 from widedusk.core.field.finder_view import FinderView, finder_views
+from widedusk.core.field.hands import Hands
 from widedusk.core.field.planned import PlannedNight, PlannedRun
 from widedusk.core.kit.dew import below_air_c
 from widedusk.core.kit.parts import Battery, Counterweight, Heater
 from widedusk.core.night.windows import setup_mjd
-from widedusk.core.plan.schedule.sheet import calibration_words
+from widedusk.core.plan.dusk import is_tracked, stars_out_mjd
+from widedusk.core.plan.schedule.sheet import calibration_sets
 from widedusk.core.plan.schedule.worth import Stand, current
 from widedusk.core.pole.axis import arc_words
 from widedusk.core.pole.rough import bearings
 from widedusk.core.pole.sight import pole_hidden
-from widedusk.core.pole.tolerance import way_that_suffices
+from widedusk.core.pole.tolerance import METHODS, way_that_suffices, why_not
 from widedusk.core.scene import Spot
 from widedusk.core.sky.time import MINUTE, datetime_from_mjd, mjd_from_datetime
+from widedusk.core.verdict import duration_words
 
 Phase = Literal["by daylight", "polar alignment", "find and focus", "run", "meanwhile", "at the end"]
-Kind = Literal["check", "list", "pole", "align", "find", "test", "run"]
-ALIGN_MIN = 15.0  # before a rig is framed for the first time
+Kind = Literal["check", "list", "pole", "align", "measure", "find", "test", "run"]
 HOME_MIN, WALK_MIN = 180.0, 60.0  # before set-up: the bag is packed, one is at the place
 HEATER_BEFORE_MIN = 20.0  # the glass takes so long to warm through. Common practice, no source
 SWAP_BEFORE_MIN = 5.0
@@ -47,7 +50,8 @@ class StepFigure:
 @dataclass(frozen=True)
 class Step:
     """key: the same in every pack of this night. rig: place in the list of rigs, none for all; run: key of the run it belongs to.
-    view: what one sees in the finder."""
+    view: what one sees in the finder. lasts_min: for which the person is busy; yours: as this person took in earlier nights, else
+    typical. goes_on_min: for which it goes on by itself after that."""
 
     key: str
     phase: Phase
@@ -59,6 +63,9 @@ class Step:
     rig: int | None = None
     run: str = ""
     view: FinderView | None = None
+    lasts_min: float = 0.0
+    yours: bool = False
+    goes_on_min: float = 0.0
 
 
 CAUTIONS = {
@@ -79,25 +86,19 @@ def _at(mjd: float) -> datetime:
     return datetime_from_mjd(mjd)
 
 
-def _tracks(stand: Stand) -> bool:
-    return stand.rig.tracker is not None and stand.choices.tracking != "untracked"
+SOMETIME = datetime.min.replace(tzinfo=UTC)  # of a step that has no time yet
 
 
-def steps_of(planned: PlannedNight, spot: Spot, ways_aligned: Sequence[str]) -> tuple[Step, ...]:
-    """The whole night in the order in which it is due. ways_aligned: of each rig, the key of its way of aligning; empty for advice.
+def steps_of(
+    planned: PlannedNight, spot: Spot, ways_aligned: Sequence[str], learned: Mapping[str, float] | None = None
+) -> tuple[Step, ...]:
+    """The whole night in the order in which it is due, for one pair of hands.
 
-    A caution stands at the first step where it matters and nowhere else.
+    ways_aligned: of each rig, the key of its way of aligning; empty for advice. learned: minutes that this person takes for a kind
+    of step. A caution stands at the first step where it matters and nowhere else.
     """
-    blocks = [_by_daylight(planned, spot)]
-    for number, stand in enumerate(planned.stands):
-        if any(run.stand == number for run in planned.runs):
-            blocks.append(_set_up(planned, number, stand, spot))
-            blocks.append(_aligned(planned, number, stand, spot, ways_aligned[number] if number < len(ways_aligned) else ""))
-            blocks += [[step] for step in _meanwhile(planned, number, stand, spot)]
-    blocks += [_of_run(planned, run, spot) for run in planned.runs]
-    blocks.append(_at_the_end(planned, spot))
-    # What belongs together stays together: one person finishes one rig before the next.
-    ordered = sorted((block for block in blocks if block), key=lambda block: block[0].due)
+    night = _Night(planned, spot, ways_aligned, learned or {})
+    ordered = sorted((block for block in night.blocks() if block), key=lambda block: block[0].due)
     said: set[str] = set()
     made = []
     for step in (step for block in ordered for step in block):
@@ -108,71 +109,168 @@ def steps_of(planned: PlannedNight, spot: Spot, ways_aligned: Sequence[str]) -> 
     return tuple(made)
 
 
-def _begin(planned: PlannedNight) -> float:
-    return min(setup_mjd(planned.night, stand.choices) for stand in planned.stands)
+@dataclass(frozen=True)
+class _Night:
+    """What is done in one night, block by block: a block is what belongs together and is done without a break."""
+
+    planned: PlannedNight
+    spot: Spot
+    ways_aligned: Sequence[str]
+    learned: Mapping[str, float]
+
+    def blocks(self) -> list[list[Step]]:
+        hands = Hands(self.planned.asleep)
+        rigs = [number for number, _ in enumerate(self.planned.stands) if any(r.stand == number for r in self.planned.runs)]
+        rigs.sort(key=lambda number: min(run.change_at for run in self.planned.runs if run.stand == number))
+        made = [self._changed(run, hands) for run in self.planned.runs]
+        made += self._prepared(rigs, hands)
+        for number in rigs:
+            made += [[step] for step in self._meanwhile(number, hands)]
+            made += self._calibrated(number, hands)
+        last = max((_end(step) for block in made for step in block if not step.goes_on_min), default=None)
+        return [*made, *self._left(last, made)] if last is not None else made
+
+    def _timed(self, steps: Sequence[Step]) -> list[Step]:
+        """Each with its length, none with a time."""
+        found = []
+        for step in steps:
+            minutes, yours = minutes_of_step(step.key, self.learned)
+            found.append(replace(step, lasts_min=round(minutes, 1), yours=yours))
+        return found
+
+    def _begin(self, steps: Sequence[Step], begin: float) -> list[Step]:
+        """One after the other from a moment on."""
+        found = []
+        for step in steps:
+            found.append(replace(step, due=_at(begin)))
+            begin += step.lasts_min * MINUTE
+        return found
+
+    def _changed(self, run: PlannedRun, hands: Hands) -> list[Step]:
+        """Finding, focus, test and timer, in the time that the plan gives; the run is started as it is over."""
+        *before, start = self._timed(_of_run(self.planned, run, self.spot))
+        change, begins = mjd_from_datetime(run.change_at), mjd_from_datetime(run.begins_at)
+        find = [step for step in before if step.key.startswith("find")]
+        before = [replace(one, lasts_min=round(one.lasts_min / len(find), 1)) if one in find else one for one in before]
+        given, wanted = (begins - change) / MINUTE, sum(step.lasts_min for step in before)
+        share = given / wanted if 0.0 < given < wanted else 1.0
+        shrunk = [replace(step, lasts_min=round(step.lasts_min * share, 1)) for step in before]
+        hands.take(change, begins - change)
+        return [*self._begin(shrunk, change), replace(start, due=run.begins_at)]
+
+    def _prepared(self, rigs: Sequence[int], hands: Hands) -> list[list[Step]]:
+        """By daylight, each rig set up; then, as stars are out, each axis, all of them before the first frame is looked for."""
+        planned, spot = self.planned, self.spot
+        set_up = [self._timed(_set_up(planned, number, planned.stands[number], spot)) for number in rigs]
+        aligned = [self._timed(_aligned(planned, number, planned.stands[number], spot, self._way_of(number))) for number in rigs]
+        last = self._timed(_by_daylight(planned, spot))
+        before = mjd_from_datetime(min(run.change_at for run in planned.runs))
+        busy = sum(step.lasts_min for block in set_up for step in block) * MINUTE
+        aligning = sum(step.lasts_min for block in aligned for step in block) * MINUTE
+        begin = min(setup_mjd(planned.night, planned.stands[number].choices) for number in rigs)
+        out = stars_out_mjd(planned.night)
+        axis = min(max(begin + busy, out if out is not None else begin), before - aligning)
+        begin = min(begin, axis - busy)
+        made = []
+        for block in set_up:
+            made.append(self._begin(block, begin))
+            begin += sum(step.lasts_min for step in block) * MINUTE
+        for block in aligned:
+            made.append(self._begin(block, axis))
+            axis += sum(step.lasts_min for step in block) * MINUTE
+        first = mjd_from_datetime(made[0][0].due) if made and made[0] else begin
+        home, *there = last
+        walk = self._begin(there, first - WALK_MIN * MINUTE)
+        for block in (*made, walk):
+            if block:
+                start = mjd_from_datetime(block[0].due)
+                hands.take(start, mjd_from_datetime(_end(block[-1])) - start)
+        return [[replace(home, due=_at(first - HOME_MIN * MINUTE)), *walk], *made]
+
+    def _way_of(self, number: int) -> str:
+        return self.ways_aligned[number] if number < len(self.ways_aligned) else ""
+
+    def _meanwhile(self, number: int, hands: Hands) -> list[Step]:
+        """What the weather and the batteries ask for: done by when it must be, between two changes."""
+        begin = setup_mjd(self.planned.night, self.planned.stands[number].choices)
+        found = []
+        for step in self._timed(_meanwhile(self.planned, number, self.planned.stands[number], self.spot)):
+            lasts, by = step.lasts_min * MINUTE, mjd_from_datetime(step.due)
+            found.append(replace(step, due=_at(hands.latest(by + lasts, lasts, begin))))
+        return found
+
+    def _calibrated(self, number: int, hands: Hands) -> list[list[Step]]:
+        """After the last frame of a rig; what goes on by itself leaves the hands free."""
+        runs = [run for run in self.planned.runs if run.stand == number]
+        free, found = mjd_from_datetime(max(run.ends_at for run in runs)) + 2.0 * MINUTE, []
+        for step in self._timed(_calibration(self.planned, number)):
+            begin = hands.earliest(free, step.lasts_min * MINUTE)
+            found.append([replace(step, due=_at(begin))])
+            free = begin + (step.lasts_min + step.goes_on_min) * MINUTE
+        return found
+
+    def _left(self, last: datetime, made: Sequence[Sequence[Step]]) -> list[list[Step]]:
+        """Packing, while the last darks go on by themselves; the drive when both are over."""
+        pack, drive = self._timed(_at_the_end())
+        last = max(last, *(run.ends_at for run in self.planned.runs))
+        goes_on = [step for block in made for step in block if step.goes_on_min and _end(step) > last]
+        if goes_on:
+            still = max(goes_on, key=_end)
+            rig = "" if still.rig is None else f" of {self.planned.stands[still.rig].name}"
+            clock = self.spot.clock(mjd_from_datetime(_end(still)))
+            until = f"The last {kind_of(still.key)}{rig} go on until {clock}: pack the rest first."
+            pack = replace(pack, sentence=f"{pack.sentence} {until}")
+            last = max(last, *(still.due + timedelta(minutes=still.lasts_min) for still in goes_on))
+        pack = replace(pack, due=last)
+        return [[pack, replace(drive, due=max([_end(pack), *(_end(step) for step in goes_on)]))]]
+
+
+def _end(step: Step) -> datetime:
+    """When it is over, what goes on by itself included."""
+    return step.due + timedelta(minutes=step.lasts_min + step.goes_on_min)
 
 
 def _by_daylight(planned: PlannedNight, spot: Spot) -> list[Step]:
-    night, begin = planned.night, _begin(planned)
+    night = planned.night
     down, _ = night.sunset_and_sunrise()
     dark, _ = night.sun_crossing(np.radians(DARK_SUN_DEG[planned.stands[0].choices.darkness]))
     light = [StepFigure(name, spot.clock(at)) for name, at in (("Sunset", down), ("Dark", dark)) if at is not None]
-    first = _at(begin - WALK_MIN * MINUTE)
     batteries = sum(len(stand.assembly.all(Battery)) for stand in planned.stands if stand.assembly)
     told = [StepFigure("Batteries", f"{batteries}")] if batteries else []
-    home = _at(begin - HOME_MIN * MINUTE)
+    switch_on = "Put the batteries in, switch everything on once, and off again."
     return [
-        Step("bag", "by daylight", "list", "At home: is everything in the bag, the hood and the spare cells too?", home),
-        Step("walk", "by daylight", "check", "Walk the ground while it is light.", first, tuple(light[:2]), CAUTIONS["walk"]),
-        Step(
-            "power",
-            "by daylight",
-            "check",
-            "Put the batteries in, switch everything on once, and off again.",
-            first + timedelta(minutes=10),
-            tuple(told),
-            CAUTIONS["power"],
-        ),
-        Step(
-            "sky",
-            "by daylight",
-            "check",
-            "Look around: what the forecast says, and what the sky says.",
-            first + timedelta(minutes=15),
-            (),
-            CAUTIONS["storm"],
-        ),
+        Step("bag", "by daylight", "list", "Before leaving: is everything packed, lens hood and spare batteries too?", SOMETIME),
+        Step("walk", "by daylight", "check", "Walk the ground while it is light.", SOMETIME, tuple(light[:2]), CAUTIONS["walk"]),
+        Step("power", "by daylight", "check", switch_on, SOMETIME, tuple(told), CAUTIONS["power"]),
+        Step("sky", "by daylight", "check", "Check the forecast and the sky.", SOMETIME, (), CAUTIONS["storm"]),
     ]
 
 
 def _set_up(planned: PlannedNight, number: int, stand: Stand, spot: Spot) -> list[Step]:
-    begin = setup_mjd(planned.night, stand.choices)
     south = spot.observer.south
-    towards = bearings(spot, _at(begin))
+    towards = bearings(spot, _at(setup_mjd(planned.night, stand.choices)))
     steps: list[Step] = []
 
     def add(key: str, sentence: str, *figures: StepFigure, caution: str = "") -> None:
-        due = _at(begin + len(steps) * 3 * MINUTE)
-        steps.append(Step(f"{key}:{number}", "by daylight", "check", sentence, due, figures, caution, number))
+        steps.append(Step(f"{key}:{number}", "by daylight", "check", sentence, SOMETIME, figures, caution, number))
 
-    if _tracks(stand):
+    if is_tracked(stand):
         pole = "south" if south else "north"
         magnetic = StepFigure("Magnetic compass", f"{towards.magnetic_deg:.0f}°")
         true = StepFigure("True", f"{towards.true_deg:.0f}°")
-        add("azimuth", f"Turn the tripod until the axis looks {pole}.", magnetic, true, caution=CAUTIONS["sun"])
+        add("azimuth", f"Turn the tripod until the axis points {pole}.", magnetic, true, caution=CAUTIONS["sun"])
         add("level", "Level the tripod, legs spread low.")
         add("latitude", "Raise the axis to the latitude.", StepFigure("Latitude", f"{abs(spot.latitude_deg):.1f}°"))
         rate = StepFigure("Rate", "sidereal")
-        add("switch", f"Hemisphere switch to {pole}, rate to the stars.", StepFigure("Hemisphere", pole), rate)
+        add("switch", f"Hemisphere switch to {pole}, rate to sidereal.", StepFigure("Hemisphere", pole), rate)
         if stand.assembly is not None and stand.assembly.all(Counterweight):
-            add("weight", "Weight on before the camera, and its stop.", caution=CAUTIONS["weight"])
+            add("weight", "Fit the counterweight and its safety stop first, then the camera.", caution=CAUTIONS["weight"])
     run = next(run for run in planned.runs if run.stand == number)
     camera = (StepFigure("Aperture", f"f/{run.f_number:.3g}"), StepFigure("ISO", f"{run.iso}"))
-    add("camera", "Camera to bulb, raw, noise reduction off. Then read the aperture once more.", *camera)
-    if stand.choices.noise_reduction == "on":
-        steps[-1] = replace(steps[-1], sentence="Camera to bulb, raw. Then read the aperture once more.")
+    noise = "" if stand.choices.noise_reduction == "on" else ", noise reduction off"
+    add("camera", f"Camera to bulb, raw{noise}. Then check the aperture: some cameras reset it to wide open.", *camera)
     if stand.choices.mirror_s > 0.0:
-        add("mirror", "Mirror lock-up with the self-timer: one press must open the shutter.")
+        add("mirror", "Mirror lock-up with the self-timer: one tap must open the shutter.")
     if stand.rig.guider and stand.choices.tracking.startswith("guided"):
         add("guider", "Guider plugged in, its cable slack.")
     add("hood", "Hood on. Cables tied to a leg, slack.")
@@ -180,26 +278,30 @@ def _set_up(planned: PlannedNight, number: int, stand: Stand, spot: Spot) -> lis
 
 
 def _way(stand: Stand, run: PlannedRun, spot: Spot, chosen: str) -> str:
-    """The way of aligning: the one that is chosen, else the quickest that suffices here."""
-    if chosen:
+    """The way of aligning: the one that is chosen and can be gone with what comes along, else the quickest that suffices here, else
+    the finest that can be gone."""
+    known = next((one for one in METHODS if one.key == chosen), None)
+    if chosen and not (known and known.needs_computer and stand.choices.comes_along == "phone"):
         return chosen
-    found = way_that_suffices(run.seen.tolerance.arcmin, stand.rig, pole_hidden(spot))
-    return found.key if found else "photographs"
+    hidden, along = pole_hidden(spot), stand.choices.comes_along
+    found = way_that_suffices(run.seen.tolerance.arcmin, stand.rig, hidden, along)
+    if found:
+        return found.key
+    possible = [one for one in METHODS if not why_not(one, stand.rig, hidden, along)]
+    return min(possible, key=lambda one: one.worst_arcmin).key if possible else "rough"
 
 
 def _aligned(planned: PlannedNight, number: int, stand: Stand, spot: Spot, chosen: str) -> list[Step]:
-    if not _tracks(stand):
+    if not is_tracked(stand):
         return []
     runs = [run for run in planned.runs if run.stand == number]
     run = min(runs, key=lambda run: run.seen.tolerance.arcmin)  # one axis serves them all
     way = _way(stand, run, spot, chosen)
     enough = StepFigure("Good enough", arc_words(run.seen.tolerance.arcmin))
-    begin = mjd_from_datetime(min(run.change_at for run in runs)) - ALIGN_MIN * MINUTE
     steps: list[Step] = []
 
     def add(key: str, sentence: str, kind: Kind = "align", caution: str = "", *figures: StepFigure) -> None:
-        due = _at(begin + len(steps) * 3 * MINUTE)
-        steps.append(Step(f"{key}:{number}", "polar alignment", kind, sentence, due, figures, caution, number))
+        steps.append(Step(f"{key}:{number}", "polar alignment", kind, sentence, SOMETIME, figures, caution, number))
 
     payload = ("payload", "Camera on, clamps tight, nothing knocked.")
     if way == "scope":
@@ -215,9 +317,11 @@ def _aligned(planned: PlannedNight, number: int, stand: Stand, spot: Spot, chose
         add("drift", "Watch one star near the meridian, then one low in the east or west.", "align", "", enough)
     elif way == "photographs":
         add(*payload)
-        add("first", "First picture, anywhere 30° to 70° up.", "align", "", enough)
+        add("first", "Take the first photo, anywhere 30° to 70° up.", "align", "", enough)
         add("turn", "Turn the tracker 30° or more about its axis. Touch nothing else.")
-        add("second", "Second picture, same settings. Then the screws, as told, and once more.", "align", "", enough)
+        measured = "on the laptop" if stand.choices.comes_along == "laptop" else "over the connection"
+        told = f"Take the second photo, measure both {measured}, turn the screws as shown, then repeat."
+        add("second", told, "measure", "", enough)
     else:
         add(*payload)
         add("rough", "Compass and latitude scale are enough: look at both again.", "align", "", enough)
@@ -233,7 +337,7 @@ def _meanwhile(planned: PlannedNight, number: int, stand: Stand, spot: Spot) -> 
         what = "Heater on: dew is near." if heater else "Hand warmer under the lens: dew is near."
         if not heater and stand.choices.dew_school == "hood":
             what = "Look at the front glass: dew is near."
-        due = _at(max(fogs - HEATER_BEFORE_MIN * MINUTE, setup_mjd(planned.night, stand.choices)))
+        due = _at(fogs - HEATER_BEFORE_MIN * MINUTE)
         clock = StepFigure("Dew from", spot.clock(fogs))
         found.append(Step(f"dew:{number}", "meanwhile", "check", what, due, (clock,), "", number))
     power = current(stand, spot, planned.evening, planned.air)
@@ -244,20 +348,18 @@ def _meanwhile(planned: PlannedNight, number: int, stand: Stand, spot: Spot) -> 
         found.append(Step(f"swap{order}:{number}", "meanwhile", "check", f"Swap {swap.words}.", due, (clock,), "", number))
     if planned.air is not None and min(planned.air.temperature_c) < 5.0 and number == 0:
         low = StepFigure("Coldest", f"{min(planned.air.temperature_c):.0f} °C")
-        due = _at(_begin(planned) + 40 * MINUTE)
+        due = _at(setup_mjd(planned.night, stand.choices) + 40 * MINUTE)
         found.append(Step("layers", "meanwhile", "check", "Warm layers on, and a hot drink.", due, (low,), CAUTIONS["cold"]))
     return found
 
 
 def _of_run(planned: PlannedNight, run: PlannedRun, spot: Spot) -> list[Step]:
     stand, choices = planned.stands[run.stand], run.choices
-    first = run.change_at
     name = StepFigure("Target", run.name)
     steps: list[Step] = []
 
     def add(key: str, phase: Phase, kind: Kind, sentence: str, *figures: StepFigure, view: FinderView | None = None) -> None:
-        due = first + timedelta(minutes=len(steps))
-        steps.append(Step(f"{key}:{run.key}", phase, kind, sentence, due, figures, "", run.stand, run.key, view))
+        steps.append(Step(f"{key}:{run.key}", phase, kind, sentence, SOMETIME, figures, "", run.stand, run.key, view))
 
     if run.way is None:
         add("frame", "find and focus", "find", run.again, name)
@@ -277,7 +379,7 @@ def _of_run(planned: PlannedNight, run: PlannedRun, spot: Spot) -> list[Step]:
         "test",
         "find and focus",
         "test",
-        "One test frame: stars in the middle and all four corners, the peak, the frame.",
+        "Take a test frame. Check focus in the middle and all four corners, the histogram, and the framing.",
         StepFigure("Sub", f"{run.exposure_s:g} s at ISO {run.iso}"),
         peak,
     )
@@ -286,14 +388,15 @@ def _of_run(planned: PlannedNight, run: PlannedRun, spot: Spot) -> list[Step]:
     gap = run.pause_s if choices.convention == "gap" else run.exposure_s + run.pause_s
     interval = StepFigure("Interval", f"{gap:g} s")
     delay = StepFigure("Delay", f"{choices.delay_s:g} s")
+    waits = (StepFigure("Later than its plan", f"{run.waits_min:.0f} min: one pair of hands"),) if run.waits_min else ()
     steps.append(
         Step(
             f"run:{run.key}",
             "run",
             "run",
-            f"{run.name}: key it in, then press the button.",
+            f"{run.name}: set the timer, then start it.",
             run.begins_at,
-            (delay, sub, interval, count),
+            (sub, count, StepFigure("ISO", f"{run.iso}"), StepFigure("Aperture", f"f/{run.f_number:.3g}"), interval, delay, *waits),
             "",
             run.stand,
             run.key,
@@ -302,23 +405,26 @@ def _of_run(planned: PlannedNight, run: PlannedRun, spot: Spot) -> list[Step]:
     return steps
 
 
-def _at_the_end(planned: PlannedNight, spot: Spot) -> list[Step]:
-    if not planned.runs:
-        return []
-    last = max(run.ends_at for run in planned.runs)
-    steps: list[Step] = []
-
-    def add(key: str, sentence: str, caution: str = "", *figures: StepFigure, rig: int | None = None) -> None:
-        due = last + timedelta(minutes=2 + 3 * len(steps))
-        steps.append(Step(key, "at the end", "check", sentence, due, figures, caution, rig))
-
-    for number, stand in enumerate(planned.stands):
-        subs = [(run.exposure_s, run.iso) for run in planned.runs if run.stand == number]
-        for order, told in enumerate(calibration_words(stand, subs), 1):
-            cap = "Cap on: " if "dark" in told or "bias" in told else ""
-            what = f"{cap}{told}." if cap else f"Focus and ring untouched: {told}."
-            add(f"calibration{order}:{number}", what, "" if cap else CAUTIONS["flats"], rig=number)
-    add("pack", "Pack up by the list, and look over the ground with a light.")
-    steps[-1] = replace(steps[-1], kind="list")
-    add("drive", "Are you fit to drive?", CAUTIONS["drive"])
+def _calibration(planned: PlannedNight, number: int) -> list[Step]:
+    """Flats, bias and darks of one rig."""
+    stand = planned.stands[number]
+    steps = []
+    for order, one in enumerate(calibration_sets(stand, [(r.exposure_s, r.iso) for r in planned.runs if r.stand == number]), 1):
+        alone = one.lasts_s / 60.0
+        figures = (StepFigure("Takes", duration_words(one.lasts_s)),)
+        if one.kind == "flats":
+            what, caution = f"Without touching focus or aperture, take {one.words}.", CAUTIONS["flats"]
+        else:
+            by_itself = " They go on by themselves." if one.kind == "darks" else ""
+            what, caution = f"Cap on: take {one.words}.{by_itself}", ""
+        key = f"{one.kind}{order}:{number}"
+        steps.append(Step(key, "at the end", "check", what, SOMETIME, figures, caution, number, goes_on_min=round(alone, 1)))
     return steps
+
+
+def _at_the_end() -> list[Step]:
+    pack = "Pack up by the list, and look over the ground with a light."
+    return [
+        Step("pack", "at the end", "list", pack, SOMETIME),
+        Step("drive", "at the end", "check", "Are you fit to drive?", SOMETIME, (), CAUTIONS["drive"]),
+    ]

@@ -33,6 +33,7 @@ BESIDE_DEG: dict[Finder, float] = {"eye": 2.0, "finder": 0.5, "binoculars": 1.5,
 LOWEST_DEG = 12.0  # of a star one centres: lower it swims
 FAR_BELOW_EYE = 1.5  # a star that is to be recognised alone is so much brighter than the faintest seen
 ONE_MOVE_DEG = 40.0
+GUIDES_MAG = 2.6  # named stars as bright as this are known, and others are found from them
 SAME_STAR = 2e-4  # radians: what a bright star has moved since J2000.0, and more
 
 
@@ -148,6 +149,19 @@ def _move_working(move: Nudge, from_name: str) -> Working:
     )
 
 
+def _seen_from(search: Search, vector: Floats) -> str:
+    """Where a star without a name is, seen from one with a name that stands clear; empty where none does."""
+    book = figures()
+    stood = standing(search.spot, search.mjd, np.concatenate([vector[None], book.vectors]))
+    named = np.array([bool(star.name) and star.magnitude <= GUIDES_MAG for star in book.stars])
+    near = np.where(named & stood.clear[1:].astype(bool), book.vectors @ vector, -1.0)
+    best = int(near.argmax())
+    if near[best] < np.cos(np.radians(ONE_MOVE_DEG)):
+        return ""
+    apart, angle = bearing(stood, best + 1, 0)
+    return f", {apart:.0f}° ({hand_words(apart)}) from {book.stars[best].name} at {clock_words(angle)}"
+
+
 def by_star(search: Search) -> Way:
     """Centre a star the eye sees, focus on it, then offset."""
     name, topic = "From a bright star", "Bright star"
@@ -158,8 +172,11 @@ def by_star(search: Search) -> Way:
     here = replace(search.wanted, ra_deg=star.ra_deg, dec_deg=star.dec_deg)
     move = nudge(here, search.wanted, search.mjd)
     frames = f"{move.apart_deg / search.short_deg:.1f} frames of {search.focal_mm:.0f} mm"
+    vector = unit_vectors(np.radians(star.ra_deg), np.radians(star.dec_deg))
+    beside = "" if star.name else _seen_from(search, vector)
+    where = f"{compass_words(float(stood.azimuth_deg[0]))}, {float(stood.altitude_deg[0]):.0f}° up"
     steps = (
-        f"Find {_shown(star.spoken)}, {compass_words(float(stood.azimuth_deg[0]))}, {float(stood.altitude_deg[0]):.0f}° up.",
+        f"Find {_shown(star.spoken)}, {where}{beside}.",
         "Bring it to the middle of the live view and focus on it.",
         f"Turn {axes_words(move)}: {frames}.",
         f"In the live view, as the camera is mounted, the frame lies {side_words(move)}.",
@@ -223,7 +240,9 @@ def by_hop(search: Search) -> Way:
     names.append("the middle of the frame")
     stood = standing(search.spot, search.mjd, np.concatenate([path.vectors, search.goal[None], figures().vectors]))
     where = f"{compass_words(float(stood.azimuth_deg[0]))}, {float(stood.altitude_deg[0]):.0f}° up"
-    steps = [f"Find {_shown(names[0])}, {where}."]
+    named = any(star.name == names[0] for star in figures().stars)
+    beside = "" if named else _seen_from(search, path.vectors[0])
+    steps = [f"Find {_shown(names[0])}, {where}{beside}."]
     last = 0.0
     for place in range(len(names) - 1):
         last, angle = bearing(stood, place, place + 1)

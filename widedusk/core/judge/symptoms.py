@@ -44,7 +44,8 @@ class StarShape:
 
 @dataclass(frozen=True)
 class Symptom:
-    """background: of the small picture, 0 dark to 1 bright. line: a streak across it."""
+    """background: of the small picture, 0 dark to 1 bright. line: a streak across it. gear: a trouble of the equipment, without a
+    picture."""
 
     key: str
     words: str
@@ -52,6 +53,7 @@ class Symptom:
     stars: tuple[StarShape, ...]
     background: float = 0.0
     line: bool = False
+    gear: bool = False
 
 
 @dataclass(frozen=True)
@@ -113,6 +115,10 @@ SYMPTOMS = (
     Symptom("nothing", "Nothing at all", "nothing", ()),
     Symptom("moved", "The picture has moved", "moved", _moved()),
     Symptom("streak", "A straight line across", "streak", _alike(SPOT), 0.0, True),
+    Symptom("timer", "Timer", "timer does", (), gear=True),
+    Symptom("tracker", "Tracker", "tracker runs", (), gear=True),
+    Symptom("battery", "Battery", "which battery", (), gear=True),
+    Symptom("fogged", "Fogged lens", "wet or frost", (), gear=True),
 )
 
 QUESTIONS = (
@@ -245,6 +251,41 @@ QUESTIONS = (
             Reply("Dotted, or with colours", cause="aircraft"),
             Reply("Swells, and ends in the frame", cause="meteor"),
         ),
+    ),
+    Question(
+        "timer does",
+        "What does the timer do?",
+        (
+            Reply("Its display is dark", cause="timer flat"),
+            Reply("It counts, no shutter opens", question="focus by hand"),
+            Reply("Shutter opens, wrong length or number", cause="settings"),
+        ),
+    ),
+    Question(
+        "focus by hand", "Are lens and camera on manual focus?", (Reply("Yes", cause="timer cable"), Reply("No", cause="autofocus"))
+    ),
+    Question(
+        "tracker runs",
+        "Look for its lamp, and put an ear to it.",
+        (
+            Reply("No lamp, no sound", cause="no current"),
+            Reply("Lamp on, no sound", cause="stopped"),
+            Reply("It hums, the camera stays behind", cause="slips"),
+        ),
+    ),
+    Question(
+        "which battery",
+        "Which one?",
+        (
+            Reply("The camera’s is empty", cause="camera battery"),
+            Reply("The tracker’s is empty", cause="no current"),
+            Reply("Swollen, hot, or dead in the cold", cause="bad battery"),
+        ),
+    ),
+    Question(
+        "wet or frost",
+        "Shine the red light along the front glass.",
+        (Reply("Wet", cause="dew"), Reply("White with frost", cause="frost"), Reply("Dry: it is inside", cause="fog inside")),
     ),
 )
 QUESTION = {one.key: one for one in QUESTIONS}

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from widedusk.core.choices import ComesAlong
 from widedusk.core.exposure.setting import Subject, motion_of
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.kit.parts import Rig
@@ -55,9 +56,9 @@ def _far(arcmin: float) -> str:
     return f"{arcmin / 60:g}°" if arcmin >= 60 else f"{arcmin:g}′" if arcmin >= 1 else f"{arcmin * 60:.0f}″"
 
 
-def _row(method: Method, tolerance: float, rig: Rig, hidden: str) -> MethodRow:
+def _row(method: Method, tolerance: float, rig: Rig, hidden: str, along: ComesAlong) -> MethodRow:
     fits = "yes" if method.worst_arcmin <= tolerance else "perhaps" if method.best_arcmin <= tolerance else "no"
-    told = why_not(method, rig, hidden)
+    told = why_not(method, rig, hidden, along)
     reaches = f"{_far(method.best_arcmin)} to {_far(method.worst_arcmin)}"
     return MethodRow(
         method.key, method.name, reaches, method.best_arcmin, method.worst_arcmin, method.minutes, fits, not told, told
@@ -67,9 +68,10 @@ def _row(method: Method, tolerance: float, rig: Rig, hidden: str) -> MethodRow:
 def need(subject: Subject, tolerance: Tolerance, now_s: float, spot: Spot) -> Need:
     """The table of ways against the tolerance. now_s: the sub that the axis leaves as it stands or is expected."""
     hidden = pole_hidden(spot)
-    rows = tuple(_row(method, tolerance.arcmin, subject.rig, hidden) for method in METHODS)
+    along = subject.choices.comes_along
+    rows = tuple(_row(method, tolerance.arcmin, subject.rig, hidden, along) for method in METHODS)
     still = subject.choices.tracking == "untracked"
-    best = None if still else way_that_suffices(tolerance.arcmin, subject.rig, hidden)
+    best = None if still else way_that_suffices(tolerance.arcmin, subject.rig, hidden, along)
     told = as_it_stands(subject, tolerance, now_s)
     minutes = f"About {best.minutes} min." if best else ""
     verdict = Verdict(

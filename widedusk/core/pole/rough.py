@@ -315,7 +315,8 @@ def rough_verdict(spot: Spot, azimuth_way: str, altitude_way: str, subject: Subj
         sentence = f"Expect the axis within {off}: at {focal_mm:.0f} mm that holds {longest:.0f} s, not {exposure_s:.0f} s."
     else:
         sentence = f"Expect the axis within {off}: at {focal_mm:.0f} mm that holds no sub at all."
-    finer = [one for one in METHODS if one.worst_arcmin < error_arcmin and not why_not(one, subject.rig, hidden)]
+    along = subject.choices.comes_along
+    finer = [one for one in METHODS if one.worst_arcmin < error_arcmin and not why_not(one, subject.rig, hidden, along)]
     names = joined([one.name[0].lower() + one.name[1:] for one in sorted(finer, key=lambda one: one.minutes)], "or")
     return Verdict(
         "Rough alignment",

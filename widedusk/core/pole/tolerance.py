@@ -10,6 +10,7 @@ from typing import Literal
 
 import numpy as np
 
+from widedusk.core.choices import ComesAlong
 from widedusk.core.exposure.setting import (
     DIRECTIONS,
     Light,
@@ -50,6 +51,7 @@ class Method:
     key: str
     minutes: int  # from start to locked screws, with a little practice
     needs_pole: bool = False  # the pole must be in sight
+    needs_computer: bool = False  # pictures must be measured
 
 
 # From the coarsest to the finest. Figures are common practice, no source; phone compasses can be 10-20° wrong.
@@ -58,7 +60,7 @@ METHODS = (
     Method("Sighting along the axis at the pole", 30.0, 60.0, "sight", 5, True),
     Method("Stars set on the polar scope's dial", 2.0, 6.0, "scope", 10, True),
     Method("Drift of two stars", 1.0, 2.0, "drift", 30),
-    Method("Two photographs", 0.3, 1.0, "photographs", 8),
+    Method("Two photographs", 0.3, 1.0, "photographs", 8, needs_computer=True),
 )
 
 
@@ -242,20 +244,25 @@ def card_tolerance(
     return replace(found, longer=longer, easier=easier)
 
 
-def way_that_suffices(tolerance_arcmin: float, rig: Rig, pole_hidden: str) -> Method | None:
+def way_that_suffices(tolerance_arcmin: float, rig: Rig, pole_hidden: str, along: ComesAlong) -> Method | None:
     """The quickest way that is sure to reach it and can be gone here; None when none is sure. The one rule of every page."""
-    enough = [one for one in METHODS if one.worst_arcmin <= tolerance_arcmin and not why_not(one, rig, pole_hidden)]
+    enough = [one for one in METHODS if one.worst_arcmin <= tolerance_arcmin and not why_not(one, rig, pole_hidden, along)]
     return min(enough, key=lambda one: one.minutes, default=None)
 
 
-def why_not(method: Method, rig: Rig, pole_hidden: str) -> str:
-    """Empty when a way can be gone with this tracker at this spot; else why not. pole_hidden: why the pole cannot be seen."""
+def why_not(method: Method, rig: Rig, pole_hidden: str, along: ComesAlong) -> str:
+    """Empty when a way can be gone with this tracker at this spot; else why not.
+
+    pole_hidden: why the pole cannot be seen; along: what comes along, by which pictures can be measured or not.
+    """
     if method.needs_pole and pole_hidden:
         return pole_hidden
     if rig.tracker is None:
         return STANDS_STILL
     if method.key == "scope" and rig.tracker.scope_view == "none":
         return "This tracker has no polar scope."
+    if method.needs_computer and along == "phone":
+        return "A phone alone cannot measure photographs; bring a laptop, or go where there is a connection."
     return ""
 
 

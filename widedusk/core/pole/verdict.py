@@ -50,7 +50,7 @@ def pole_verdict(
     if subject.choices.tracking == "untracked":
         return Verdict("Pole", "go", align_words(subject, tolerance, None), basis_words(subject, tolerance))
     hidden = pole_hidden(spot)
-    method = way_that_suffices(tolerance.arcmin, rig, hidden)
+    method = way_that_suffices(tolerance.arcmin, rig, hidden, subject.choices.comes_along)
     off = subject.drift.axis_arcmin
     # The tolerance is that of the worst direction; once the axis is measured, what it really keeps is known.
     serves = subject.axis == "measured" and now_s >= tolerance.exposure_s and kept >= tolerance.wanted

@@ -2,6 +2,7 @@
 
 import logging
 from collections.abc import Iterable, Sequence
+from datetime import datetime
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models, transaction
@@ -15,6 +16,7 @@ from widedusk.records.nights.models import Event, Night
 
 log = logging.getLogger(__name__)
 MOST_EVENTS = 20_000  # of one night
+MAX_TICKS = 2_000  # of earlier nights, from which it is learned how long a step takes
 
 
 def events_of(user: AbstractBaseUser, night: Night) -> models.QuerySet[Event]:
@@ -34,6 +36,17 @@ def field_state(user: AbstractBaseUser, night: Night) -> FieldState:
     if len(sound) < len(every):
         log.warning("%s events of night %s cannot be read", len(every) - len(sound), night.pk)
     return state_of(sound)
+
+
+def ticked_before(user: AbstractBaseUser, night: Night) -> list[list[tuple[datetime, str]]]:
+    """When which step was ticked, night by night, in the last nights before this one: from it is learned how long a step takes."""
+    rows = Event.objects.filter(owner_id=user.pk, kind="checked", night__date__lt=night.date, night__deleted_at=None)
+    ticked: dict[int, list[tuple[datetime, str]]] = {}
+    for row in rows.order_by("-night__date", "id")[:MAX_TICKS]:
+        event = _core(row)
+        if can_be_read(event):
+            ticked.setdefault(row.night_id, []).append((event.moment, event.subject.removeprefix("step:")))
+    return list(ticked.values())
 
 
 @transaction.atomic

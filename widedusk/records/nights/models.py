@@ -146,9 +146,10 @@ class Event(models.Model):
 
 
 class Planning(Work):
-    """What is asked of the solver when it takes longer than a page may wait: the nights of a trip, or what if of one night."""
+    """What is asked of the solver when it takes longer than a page may wait: the nights of a trip; of one night what if it goes
+    another way, and what is best from every ten minutes on."""
 
-    TASKS = ("trip", "what if")
+    TASKS = ("trip", "what if", "replan")
 
     task = models.CharField(max_length=10, choices=[(one, one) for one in TASKS])
     night = models.ForeignKey(Night, on_delete=models.CASCADE, related_name="plannings", null=True)

@@ -6,11 +6,12 @@ from collections.abc import Iterable, Sequence
 from django.contrib.auth.models import AbstractBaseUser
 
 from widedusk.core.errors import Fault, InvalidInput
+from widedusk.core.field.durations import learned_min
 from widedusk.core.field.pack import Pack, field_pack
 from widedusk.core.field.planned import PlanAsked, PlannedNight, of_plans, of_whole_night
 from widedusk.core.plan.packing import packing
 from widedusk.core.plan.schedule.compose import to_keep
-from widedusk.core.plan.schedule.what_if import WhatIf
+from widedusk.core.plan.schedule.what_if import Replan, WhatIf
 from widedusk.core.plan.schedule.worth import Stand
 from widedusk.core.pole.tolerance import METHODS
 from widedusk.records.clock import now
@@ -20,6 +21,7 @@ from widedusk.records.habits.services import habits_of, units_of
 from widedusk.records.kit.models import Part, Rig
 from widedusk.records.kit.services import as_chosen, assembly_of, part_of
 from widedusk.records.nights.composing import asked_night, kept_asked, runs_held
+from widedusk.records.nights.events import ticked_before
 from widedusk.records.nights.models import Night, Run
 from widedusk.records.nights.nights import forgotten_before
 from widedusk.records.nights.runs import choices_of, plans_of
@@ -81,7 +83,7 @@ def _ways_aligned(user: AbstractBaseUser, rigs: Sequence[Rig]) -> list[str]:
     return found
 
 
-def pack_of(user: AbstractBaseUser, night: Night, what_ifs: Sequence[WhatIf], send: Send) -> Pack:
+def pack_of(user: AbstractBaseUser, night: Night, what_ifs: Sequence[WhatIf], replans: Sequence[Replan], send: Send) -> Pack:
     """Everything that a night needs in the field. Raises InvalidInput for a night without a spot or a run."""
     spot = night.spot
     if spot is None or spot.deleted_at is not None or spot.place.deleted_at is not None:
@@ -94,9 +96,19 @@ def pack_of(user: AbstractBaseUser, night: Night, what_ifs: Sequence[WhatIf], se
     choices = planned.stands[0].choices
     listed = packing(assemblies, own, choices, planned.air, names, times, habits_of(user).carry_limit_g, units_of(user))
     ways = _ways_aligned(user, rigs)
-    keys = [(rig.pk, way) for rig, way in zip(rigs, ways, strict=True)]
+    learned = learned_min(ticked_before(user, night))
+    first = {run.stand: run.key for run in reversed(planned.runs)}
+    keys = [(rig.pk, way, _target_of(user, first.get(stand, ""))) for stand, (rig, way) in enumerate(zip(rigs, ways, strict=True))]
     records = (night.pk, spot.pk, whole is not None)
-    return field_pack(planned, spot_of(spot), records, keys, listed, night.ticked, what_ifs, now())
+    return field_pack(planned, spot_of(spot), records, keys, listed, night.ticked, what_ifs, now(), learned, replans)
+
+
+def _target_of(user: AbstractBaseUser, key: str) -> int | None:
+    """The number of the target of a run, from the key that a pack gives it."""
+    if whole := _WHOLE.fullmatch(key):
+        return int(whole[2])
+    plan = _PLAN.fullmatch(key)
+    return Run.objects.of(user).filter(pk=int(plan[1])).values_list("target_id", flat=True).first() if plan else None
 
 
 def run_names(user: AbstractBaseUser, keys: Iterable[str]) -> dict[str, str]:

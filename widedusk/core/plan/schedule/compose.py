@@ -12,6 +12,7 @@ from widedusk.core.exposure.many import Session, add_up
 from widedusk.core.kit.dew import Air
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.night.windows import Night, clock_mjd
+from widedusk.core.plan.dusk import all_aligned_mjd
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.plan.schedule.effort import Gone
 from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
@@ -149,13 +150,20 @@ class Looked:
     asleep: tuple[int, int] | None
     between: tuple[int, int]
 
+    @property
+    def aligned(self) -> int:
+        """The minute by which one person has aligned several rigs; 0 for one, which has its own set-up time."""
+        at = all_aligned_mjd(self.night, self.stop.stands)
+        return 0 if at is None else int(np.ceil((at - float(self.night.mjd[0])) / MINUTE - 1e-6))
+
     def ways(self, first: Sequence[int], best: Sequence[float]) -> list[Way]:
         """first, best: of each wish, its first aim and the pace that weighs its hours."""
         stop = self.stop
         off = {(stand, first[wish] + panel) for stand, wish, panel in stop.dropped if 0 <= wish < len(first)}
         made = []
+        between = (max(self.between[0], self.aligned), self.between[1])
         for lane, (stand, row) in enumerate(zip(stop.stands, self.found, strict=True)):
-            made += ways_of(row, lane, first, best, current(stand, stop.spot, stop.evening, stop.air), self.asleep, self.between)
+            made += ways_of(row, lane, first, best, current(stand, stop.spot, stop.evening, stop.air), self.asleep, between)
         return [way for way in made if (way.lane, way.aim) not in off]
 
 
@@ -234,7 +242,7 @@ def posed(one: Looked, wishes: Sequence[Wish], aims: Sequence[Aim], best: Sequen
     """An evening as a problem of whole slots, in minutes. best: of each wish, the pace that weighs its hours."""
     stop, first, choices = one.stop, first_aims(wishes), one.stop.stands[0].choices
     asleep = (one.asleep,) if one.asleep is not None else ()
-    rules = Rules(slot, choices.change_min, choices.shortest_min, asleep, stop.limits.awakenings)
+    rules = Rules(slot, choices.change_min, choices.shortest_min, asleep, stop.limits.awakenings, one.aligned)
     ways, aims_left, wishes_left = those_that_open(one.ways(first, best), aims, wishes, rules)
     begin, slots = _first_slot(one.night, ways, slot)
     problem = Problem(wishes_left, aims_left, ways, begin, slots, rules)

@@ -87,6 +87,7 @@ class Rules:
     shortest: int = 20  # frames, after the change
     asleep: tuple[tuple[int, int], ...] = ()
     awakenings: int = 0  # changes in a sleep come together in so many half hours at most
+    aligned: int = 0  # the minute by which one person has aligned all rigs; nothing is framed before
 
     def disturbs(self, first: Ints, last: Ints) -> Bools:
         """Whether something from one minute to another falls into a sleep."""

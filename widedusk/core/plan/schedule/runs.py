@@ -127,7 +127,8 @@ def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int)
     opened = way.counted[first] + frames * found.cycle_s / 60.0
     last = min(int(np.ceil(np.interp(opened, way.counted, np.arange(len(way.counted))))), window_ends)
     start = strip_span(night)[0]
-    change_at, begins_at, ends_at = (float(night.mjd[0]) + at * MINUTE for at in (first - problem.rules.change, first, last))
+    # The change has the time that the schedule gives it: nobody sets up two rigs at once.
+    change_at, begins_at, ends_at = (float(night.mjd[0]) + at * MINUTE for at in (one.first, first, last))
     advice = found.seen.advice
     lane = [other for other in stretches if problem.ways[other.way].lane == way.lane and other is not one]
     hours = float(hours_of(made, one, frames))
@@ -136,7 +137,7 @@ def _run(made: Composed, stretches: Sequence[Stretch], number: int, frames: int)
         wish,
         panel,
         way.side,
-        first - problem.rules.change - start,
+        one.first - start,
         first - start,
         last - start,
         datetime_from_mjd(float(night.mjd[0]) + one.first * MINUTE),
@@ -178,6 +179,7 @@ def _begins_with(problem: Problem, one: Stretch, first: int, lane: Sequence[Stre
     other_rigs = [other for other in stretches if problem.ways[other.way].lane != way.lane]
     reasons = (
         (one in problem.fixed, "you fixed it"),
+        (0 <= before < rules.aligned, "all axes are aligned"),
         (shut, "its window opens"),
         (any(other.first < one.first and other.last > before for other in lane), "the run before ends"),
         (any(abs(other.first - before) < rules.change for other in other_rigs), "the other rig is set up"),

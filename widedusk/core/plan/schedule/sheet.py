@@ -3,19 +3,22 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from typing import Literal
 
 from widedusk.core.framing.frame import Frame, sides_deg
 from widedusk.core.framing.ways import WAYS, Search, Way
 from widedusk.core.night.cues import Cue, in_order, marks
 from widedusk.core.night.windows import setup_mjd
-from widedusk.core.plan.outlook import calibration_of
+from widedusk.core.plan.outlook import calibration_of, pauses_of
 from widedusk.core.plan.schedule.compose import Composed
 from widedusk.core.plan.schedule.runs import NightRun
 from widedusk.core.plan.schedule.whole import panel_name
 from widedusk.core.plan.schedule.worth import Stand
 from widedusk.core.scene import Spot
 from widedusk.core.sky.time import mjd_from_datetime
-from widedusk.core.verdict import joined
+from widedusk.core.verdict import duration_words, joined
+
+FLAT_S, BIAS_S = 1.0, 0.1  # a bright panel fills a flat in about a second. Common practice, no source
 
 
 @dataclass(frozen=True)
@@ -80,18 +83,40 @@ def same_frame(run: NightRun, before: NightRun | None) -> str:
     return f"{turned} and focus again."
 
 
-def calibration_words(stand: Stand, subs: Sequence[tuple[float, int]]) -> tuple[str, ...]:
-    """One set of darks for each sub and ISO of a rig, then flats and bias. subs: seconds and ISO."""
+@dataclass(frozen=True)
+class CalibrationSet:
+    """Frames of one kind that are taken one after the other. lasts_s: until the last is done, nobody touching the camera."""
+
+    kind: Literal["flats", "bias", "darks"]
+    words: str
+    lasts_s: float
+
+
+def calibration_sets(stand: Stand, subs: Sequence[tuple[float, int]]) -> tuple[CalibrationSet, ...]:
+    """Flats while focus and aperture are untouched, bias, then one set of darks for each sub and ISO. subs: seconds and ISO."""
     wanted, taken = calibration_of(stand.choices), sorted(set(subs))
-    told = [f"{wanted.darks} darks of {exposure:g} s at ISO {iso}" for exposure, iso in taken if wanted.darks]
-    return (*told, *(f"{count} {name}" for count, name in ((wanted.flats, "flats"), (wanted.bias, "bias")) if count and taken))
+    if not taken:
+        return ()
+    pauses = pauses_of(stand.choices)
+    after_run: tuple[tuple[Literal["flats", "bias"], int, float], ...] = (
+        ("flats", wanted.flats, FLAT_S),
+        ("bias", wanted.bias, BIAS_S),
+    )
+    sets = [
+        CalibrationSet(kind, f"{count} {kind}", count * (seconds + pauses.rest_s)) for kind, count, seconds in after_run if count
+    ]
+    for exposure_s, iso in taken if wanted.darks else []:
+        lasts_s = wanted.darks * (exposure_s + pauses.rest_s)
+        sets.append(CalibrationSet("darks", f"{wanted.darks} darks of {exposure_s:g} s at ISO {iso}", lasts_s))
+    return tuple(sets)
 
 
 def _calibration(made: Composed, runs: Sequence[NightRun]) -> tuple[str, ...]:
     found = []
     for number, stand in enumerate(made.stands):
-        told = calibration_words(stand, [(run.exposure_s, run.iso) for run in runs if run.stand == number])
-        found += [f"{stand.name}: {joined(told)}."] if told else []
+        sets = calibration_sets(stand, [(run.exposure_s, run.iso) for run in runs if run.stand == number])
+        words = [f"{one.words} ({duration_words(one.lasts_s)})" if one.kind == "darks" else one.words for one in sets]
+        found += [f"{stand.name}: {joined(words)}."] if sets else []
     return tuple(found)
 
 

@@ -2,7 +2,8 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
+from functools import partial
 
 from widedusk.core.choices import minutes_of
 from widedusk.core.errors import Checks, InvalidInput
@@ -27,7 +28,7 @@ from widedusk.core.plan.schedule.solve import Solution
 from widedusk.core.plan.schedule.trip import Tell, TripRun, told_run
 from widedusk.core.plan.schedule.whole import proof_words
 from widedusk.core.plan.schedule.worth import Wish
-from widedusk.core.sky.time import mjd_from_datetime
+from widedusk.core.sky.time import MINUTE, datetime_from_mjd, mjd_from_datetime
 from widedusk.core.tracking.wind import WindLevel
 from widedusk.core.verdict import Level, Quantity, Verdict, Working, duration_words
 
@@ -54,7 +55,17 @@ class WhatIf:
     verdict: Verdict
 
 
+@dataclass(frozen=True)
+class Replan:
+    """The best from a moment on. so_far: whether what was planned before it was shot; else nothing was, as under cloud."""
+
+    moment: datetime
+    so_far: bool
+    runs: tuple[TripRun, ...]
+
+
 Case = tuple[str, Stop]
+REPLAN_EVERY_MIN = 10
 
 
 def refuse(otherwise: Otherwise) -> None:
@@ -150,6 +161,57 @@ def what_ifs(
         tell(number / len(ways), name[0].lower() + name[1:])
         found.append(_one(name, case, wishes, kept, aims, best, slot, worth, seconds))
     return tuple(found)
+
+
+def _rest(kept: Sequence[Held], moment: datetime, change: timedelta) -> list[Held]:
+    """What of the kept runs is still to come, each changed to when the one before is."""
+    free, found = moment, []
+    for one in sorted(kept, key=lambda one: one.begins):
+        begins = max(one.begins, free)
+        if begins < one.ends:
+            found.append(replace(one, begins=begins, frames=None))
+            free = begins + change
+    return found
+
+
+def _worth(made: Composed, held: Sequence[Held]) -> float:
+    return made.problem.value(held_stretches(made, held))
+
+
+def replans(
+    stop: Stop, wishes: Sequence[Wish], sessions: Sequence[Sequence[Session]], kept: Sequence[Held], tell: Tell, seconds: float
+) -> tuple[Replan, ...]:
+    """For every ten minutes of a night the best from then on, so that it can be looked up where there is no connection.
+
+    Worked out from the end: what is best from a later moment can be done from an earlier one too, so no answer is worse than the
+    one after it. seconds: that each search may take. Raises InvalidInput.
+    """
+    refuse_wrong(stop.stands, wishes)
+    seen = looked(stop, wishes)
+    best = best_paces(seen.found)
+    aims = aims_of(wishes, seen.found, best, sessions)
+    slot = slot_min(aims, stop.stands)
+    whole = posed(seen, wishes, aims, best, slot)
+    as_kept = held_stretches(whole, _still(whole, kept))
+    first, end = whole.problem.first, whole.problem.minute(whole.problem.slots)
+    moments = range(first - first % REPLAN_EVERY_MIN, end - whole.problem.rules.change, REPLAN_EVERY_MIN)
+    found = []
+    for so_far in (False, True):
+        later: list[Held] = []
+        for number, minute in enumerate(reversed(moments)):
+            tell((number / len(moments) + so_far) / 2.0, f"from {whole.night.spot.clock(float(whole.night.mjd[minute]))} on")
+            had = [replace(one, last=min(one.last, minute)) for one in as_kept if one.first < minute] if so_far else []
+            gathered = whole.problem.gathered(had)
+            now = [replace(one, gathered_h=one.gathered_h + float(gathered[aim])) for aim, one in enumerate(aims)]
+            made = posed(replace(seen, between=(max(minute, seen.between[0]), seen.between[1])), wishes, now, best, slot)
+            moment = datetime_from_mjd(float(whole.night.mjd[0]) + minute * MINUTE)
+            rest = _rest(kept, moment, timedelta(minutes=made.problem.rules.change))
+            known = max((_still(made, one) for one in (later, rest)), key=partial(_worth, made))
+            made, order = solved(made, (), seconds, known=known)
+            runs = runs_of(made, order.stretches)
+            later = [Held(run.stand, run.wish, run.panel, run.held_from, run.held_to) for run in runs]
+            found.append(Replan(moment, so_far, tuple(told_run(made, run) for run in runs)))
+    return tuple(sorted(found, key=lambda one: (one.moment, one.so_far)))
 
 
 def _one(
