@@ -63,10 +63,12 @@ def test_true_and_refracted_pole_differ_as_published(latitude, arcmin):
 def test_which_method_suffices():
     """The quickest that is sure, and that this tracker and spot allow."""
     rig, blind = a_rig(), replace(a_rig(), tracker=replace(a_rig().tracker, scope_view="none"))
-    found = [way_that_suffices(arcmin, rig, "") for arcmin in (400, 299, 59.0, 6.0, 1.9)]
+    found = [way_that_suffices(arcmin, rig, "", "laptop") for arcmin in (400, 299, 59.0, 6.0, 1.9)]
     assert [one.key for one in found] == ["rough", "sight", "photographs", "photographs", "photographs"]
-    assert way_that_suffices(0.9, rig, "") is None
-    assert way_that_suffices(299, rig, "a wall").key == "photographs" == way_that_suffices(7.0, blind, "").key
+    assert way_that_suffices(0.9, rig, "", "laptop") is None
+    for narrowed in ((299, rig, "a wall"), (7.0, blind, "")):
+        assert way_that_suffices(*narrowed, "laptop").key == "photographs"
+    assert [way_that_suffices(arcmin, rig, "", "phone").key for arcmin in (59.0, 6.0, 2.0)] == ["scope", "scope", "drift"]
     # Common practice, no source: below 50-80 mm a rough alignment is enough for two minutes.
     rough = [axis_tolerance(a_subject(a_rig(f)), 120, 0.0).arcmin for f in (24, 50, 200)]
     assert rough[0] > 180 and rough[1] > 90 and rough[2] < 60
@@ -84,7 +86,9 @@ def test_the_pole_verdict_weighs_what_is_expected_against_what_is_needed():
     assert fine.level == "go" and "σ Oct" in fine.advice
     assert rough.level == "care" and "You expect 4.0°" in rough.advice
     assert "too bright for stars" in told(5, -2.0).advice
-    assert [limit.name for limit in fine.limits if limit.binds] == [way_that_suffices(fine.figures[0].value, rig, "").name]
+    assert [limit.name for limit in fine.limits if limit.binds] == [
+        way_that_suffices(fine.figures[0].value, rig, "", "laptop").name
+    ]
 
 
 def test_drift_depends_on_where_the_target_is():

@@ -172,6 +172,9 @@ def test_what_is_needed_picks_the_quickest_way_that_is_possible_here():
     assert not next(row for row in walled.rows if row.key == "scope").possible
     assert next(row for row in walled.rows if row.key == "photographs").possible
     assert needed(a_rig(focal_mm=14.0), 30.0).advised in {"rough", "sight"}
+    alone = needed(rig, 60.0, comes_along="phone")
+    assert alone.advised != "photographs"
+    assert "laptop" in next(row for row in alone.rows if row.key == "photographs").why_not
     hopeless = needed(rig, 480.0)
     assert hopeless.advised == "" and hopeless.tolerance_arcmin == 0 and "No axis is good enough" in hopeless.verdict.sentence
     assert "As it stands, 40′ off, it is 30 s, not 60 s." in needed(rig, 60.0, now_s=30.0, axis_arcmin=40.0).verdict.advice

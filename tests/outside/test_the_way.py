@@ -168,7 +168,7 @@ def test_four_ways_to_places_all_over_the_sky(spot):
         if not bool(standing(behind, mjd, goal).clear[0]):
             continue
         search = Search(Frame(ra, dec, rng.uniform(0, 180), 15.0, 10.0), behind, mjd, NIGHT.date(), 135.0, "bracket", "binoculars")
-        four = {one.key: one for one in ways(search)}
+        four = {one.key: one for one in ways(search, "laptop")}
         assert set(four) == {"star", "hop", "compass", "picture"}
         for one in four.values():
             assert (one.error_deg is None) == (one.verdict.level == "stop") == (not one.steps)
@@ -185,7 +185,7 @@ def test_four_ways_to_places_all_over_the_sky(spot):
 
 def test_a_frame_that_is_down_is_not_sent_for_by_compass():
     below = Search(Frame(0.0, -85.0, 0.0, 15.0, 10.0), SPOTS[0], mjd_from_datetime(NIGHT), NIGHT.date(), 135.0, "bracket", "eye")
-    compass = {one.key: one for one in ways(below)}["compass"]
+    compass = {one.key: one for one in ways(below, "laptop")}["compass"]
     assert compass.error_deg is None and "not in view" in compass.verdict.sentence
 
 

@@ -36,7 +36,7 @@ from widedusk.core.framing.above import Above, above
 from widedusk.core.framing.frame import Frame, sides_deg
 from widedusk.core.framing.nudge import Nudge, looks_at, nudge, nudge_verdict
 from widedusk.core.framing.pair import pair, pair_verdict
-from widedusk.core.framing.ways import Search, Way, ways
+from widedusk.core.framing.ways import Search, Way, way_taken, ways
 from widedusk.core.night.windows import clock_mjd
 from widedusk.core.plan.outlook import looked_at, night_of
 from widedusk.core.plan.panel_nights import PanelNight, panel_nights, panels_verdict
@@ -173,7 +173,8 @@ def ways_there(request: HttpRequest, asked: WaysIn) -> WaysOut:
     mjd = clock_mjd(night, asked.at, opens)
     rig = worked.rig
     search = Search(frame, worked.spot, mjd, worked.night, rig.lens.focal_mm, rig.support, worked.choices.finder)
-    return WaysOut(clock=worked.spot.clock(mjd), chosen=worked.choices.way, ways=[_way(one, search) for one in ways(search)])
+    found = [_way(one, search) for one in ways(search, worked.choices.comes_along)]
+    return WaysOut(clock=worked.spot.clock(mjd), chosen=way_taken(worked.choices), ways=found)
 
 
 class NudgeIn(FramingShape):

@@ -20,7 +20,7 @@ from widedusk.core.catalogue.catalogue import catalogue
 from widedusk.core.choices import Choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.exposure.response import Through
-from widedusk.core.framing.frame import Frame, sides_deg
+from widedusk.core.framing.frame import MAX_SHARE, MIN_SHARE, Frame, sides_deg
 from widedusk.core.kit.parts import Rig
 from widedusk.core.night.calendar import YearCalendar, year_calendar
 from widedusk.core.night.lanes import Lanes, NightSummary, fortnight, fortnight_verdict, lanes
@@ -169,8 +169,8 @@ class SuitsQuery(SpotNightQuery):
     words: Annotated[str, Field(max_length=80)] = ""
     kinds: Annotated[list[str], Field(max_length=20)] = Field(default_factory=list)
     seasons: Annotated[list[Season], Field(max_length=4)] = Field(default_factory=list)
-    smallest_percent: Annotated[Number, Field(ge=0, le=1000)] = 3.0
-    largest_percent: Annotated[Number, Field(ge=0, le=10_000)] = 200.0
+    smallest_percent: Annotated[Number, Field(ge=0, le=1000)] = 100 * MIN_SHARE
+    largest_percent: Annotated[Number, Field(ge=0, le=10_000)] = 100 * MAX_SHARE
     limit: Annotated[int, Field(ge=1, le=100)] = 20
     offset: Offset = 0
 

@@ -1,5 +1,6 @@
 """The whole night: several rigs, targets and panels in the best order."""
 
+from dataclasses import replace
 from datetime import date
 from functools import partial
 from typing import Annotated
@@ -77,8 +78,15 @@ class DroppedShape(Schema):
     panel: int = 0
 
 
+class PairShape(Schema):
+    """A rig and a target, by their places in the lists asked with."""
+
+    rig: int
+    wish: int
+
+
 class AskedShape(Schema):
-    """What a night is planned from."""
+    """What a night is planned from. chosen: pairs that are shot although the target is no size for that frame."""
 
     rigs: Annotated[list[Id], Field(max_length=MOST_LANES)]
     wishes: Annotated[list[WishShape], Field(max_length=MOST_LANES)]
@@ -86,6 +94,7 @@ class AskedShape(Schema):
     dropped: Annotated[list[DroppedShape], Field(max_length=MOST_RUNS)] = Field(default_factory=list)
     choices: ChoicesShape = ChoicesShape()
     trip: Id | None = None  # whose other nights count as if they were shot
+    chosen: Annotated[list[PairShape], Field(max_length=MOST_RUNS)] = Field(default_factory=list)
 
     def core(self) -> NightAsked:
         return NightAsked(
@@ -95,6 +104,7 @@ class AskedShape(Schema):
             frozenset((one.rig, one.wish, one.panel) for one in self.dropped),
             self.choices.core(),
             self.trip,
+            frozenset((one.rig, one.wish) for one in self.chosen),
         )
 
 
@@ -108,6 +118,11 @@ class WholeIn(AskedShape):
     runs: Annotated[list[RunShape], Field(max_length=MOST_RUNS)] = Field(default_factory=list)
     moved: int | None = None
     kept: bool = False
+
+    def core(self) -> NightAsked:
+        """What is fixed or kept is planned, whatever size it is."""
+        asked = super().core()
+        return replace(asked, chosen=asked.chosen | {(one.rig, one.wish) for one in self.runs})
 
 
 class WishTold(Schema):

@@ -3153,7 +3153,7 @@ export interface components {
         };
         /**
          * AskedShape
-         * @description What a night is planned from.
+         * @description What a night is planned from. chosen: pairs that are shot although the target is no size for that frame.
          */
         AskedShape: {
             /**
@@ -3217,6 +3217,8 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
+            /** Chosen */
+            chosen?: components["schemas"]["PairShape"][];
             /** Dropped */
             dropped?: components["schemas"]["DroppedShape"][];
             /**
@@ -7208,6 +7210,16 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
         };
         /**
+         * PairShape
+         * @description A rig and a target, by their places in the lists asked with.
+         */
+        PairShape: {
+            /** Rig */
+            rig: number;
+            /** Wish */
+            wish: number;
+        };
+        /**
          * PanelFrames
          * @description What one panel, or a picture of one frame, gets. frames: by night, then by rig; what one rig took in one night is a stack.
          *
@@ -7282,10 +7294,8 @@ export interface components {
             open_s: number;
             /** Panel */
             panel: number;
-            /** Snr */
-            snr: number;
             /** Stacks */
-            stacks: number;
+            stacks: components["schemas"]["Stack"][];
             /** Storage Gb */
             storage_gb: number;
             verdict: components["schemas"]["Verdict"];
@@ -9024,6 +9034,18 @@ export interface components {
             ids: number[];
         };
         /**
+         * Stack
+         * @description What one rig takes of it this night. snr: of one of its own pixels; those of rigs of another scale are never added to it.
+         */
+        Stack: {
+            /** Frames */
+            frames: number;
+            /** Snr */
+            snr: number;
+            /** Stand */
+            stand: number;
+        };
+        /**
          * StackRow
          * @description So many frames of this sub stacked: signal to noise of one pixel, and its noise as a share of the target's light.
          */
@@ -9389,6 +9411,22 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
             /** Worth */
             worth: number;
+        };
+        /**
+         * Suits
+         * @description Whether a target is of a size for the frame of a rig. on: whether it may be planned, by its size or because it was ticked.
+         */
+        Suits: {
+            /** On */
+            on: boolean;
+            /** Share Percent */
+            share_percent: number;
+            /** Stand */
+            stand: number;
+            /** Suits */
+            suits: boolean;
+            /** Wish */
+            wish: number;
         };
         /** SuitsOut */
         SuitsOut: {
@@ -9778,6 +9816,8 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
+            /** Chosen */
+            chosen?: components["schemas"]["PairShape"][];
             /** Dropped */
             dropped?: components["schemas"]["DroppedShape"][];
             /**
@@ -10396,6 +10436,8 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
+            /** Chosen */
+            chosen?: components["schemas"]["PairShape"][];
             /** Dropped */
             dropped?: components["schemas"]["DroppedShape"][];
             /**
@@ -10470,6 +10512,8 @@ export interface components {
              * Format: date-time
              */
             start: string;
+            /** Suits */
+            suits: components["schemas"]["Suits"][];
             /** Time Zone */
             time_zone: string;
             /** Totals */

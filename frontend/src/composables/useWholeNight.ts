@@ -22,6 +22,8 @@ interface Plan {
   wishes: Wish[]
   limits: Limits
   dropped: Required<Schemas['DroppedShape']>[]
+  /** Rig and target that are shot although the target is no size for that frame. */
+  chosen: Schemas['PairShape'][]
   /** Whose other nights count as if they were shot. */
   trip: number | null
   held: Run[]
@@ -79,12 +81,13 @@ export function useWholeNight() {
       // An answer kept from before a reload comes first; a newer one begins anew while nothing was changed.
       if (begun.value === key && JSON.stringify(plan.value) !== asBegun) return
       if (kept.value.asked) {
-        const { rigs, wishes, limits, dropped, trip } = kept.value.asked
+        const { rigs, wishes, limits, dropped, trip, chosen } = kept.value.asked
         plan.value = {
           rigs,
           wishes: wishes.map((one) => ({ ...AS_IT_COMES, ...one })),
           limits: { ...NO_LIMITS, ...limits },
           dropped: (dropped ?? []).map((one) => ({ ...one, panel: one.panel ?? 0 })),
+          chosen: chosen ?? [],
           trip: trip ?? null,
           held: kept.value.runs.filter((one) => one.held),
           kept: null,
@@ -98,7 +101,16 @@ export function useWholeNight() {
           framing: id === target.value ? framing.value : null,
         }))
         const trip = kept.value.trips[0]?.id ?? null
-        plan.value = { rigs: [rig.value], wishes, limits: { ...NO_LIMITS }, dropped: [], trip, held: [], kept: null }
+        plan.value = {
+          rigs: [rig.value],
+          wishes,
+          limits: { ...NO_LIMITS },
+          dropped: [],
+          chosen: [],
+          trip,
+          held: [],
+          kept: null,
+        }
       }
       begun.value = key
       asBegun = JSON.stringify(plan.value)
@@ -121,6 +133,7 @@ export function useWholeNight() {
           wishes: plan.value.wishes,
           limits: plan.value.limits,
           dropped: plan.value.dropped,
+          chosen: plan.value.chosen,
           trip: plan.value.trip,
           choices: choices.value as Choices,
           runs: keptRuns.value ?? plan.value.held,
@@ -212,6 +225,30 @@ export function useWholeNight() {
       now.dropped.push({ rig: off.rig, wish: off.wish, panel: off.panel ?? 0 })
     })
   }
+  /** Whether a rig may shoot a target: ticked in the grid. */
+  const mayShoot = (rig: number, wish: number) => {
+    const now = plan.value
+    if (!now) return false
+    const off = now.dropped.filter((one) => one.rig === rig && one.wish === wish).length
+    if (off >= Math.max(shown.value?.wishes[wish]?.panels.length ?? 1, 1)) return false
+    const size = suitsOf(rig, wish)
+    return !size || size.suits || now.chosen.some((one) => one.rig === rig && one.wish === wish) || size.on
+  }
+  const suitsOf = (rig: number, wish: number) =>
+    shown.value?.whole.suits.find((one) => one.stand === rig && one.wish === wish) ?? null
+  function letShoot(rig: number, wish: number, on: boolean) {
+    const panels = Math.max(shown.value?.wishes[wish]?.panels.length ?? 1, 1)
+    const others = <T extends { rig: number; wish: number }>(list: T[]) =>
+      list.filter((one) => one.rig !== rig || one.wish !== wish)
+    change('', (now) => {
+      now.dropped = others(now.dropped)
+      now.chosen = others(now.chosen)
+      if (on && suitsOf(rig, wish)?.suits === false) now.chosen.push({ rig, wish })
+      if (on) return
+      now.held = others(now.held)
+      for (let panel = 0; panel < panels; panel += 1) now.dropped.push({ rig, wish, panel })
+    })
+  }
   const takeBackDropped = () => change('All may be shot again.', (now) => (now.dropped = []))
   /** The first half stays; the rest is filled in anew. */
   function split(one: Planned) {
@@ -253,6 +290,6 @@ export function useWholeNight() {
   return {
     plan, where, trips, shown, looking, refusal, asKept, saved, canUndo,
     sheet: computed(() => (saved.value ? (sheet.value ?? null) : null)),
-    change, undo, hold, letGo, drop, takeBackDropped, split, afresh, keep, cues,
+    change, undo, hold, letGo, drop, takeBackDropped, mayShoot, suitsOf, letShoot, split, afresh, keep, cues,
   } // prettier-ignore
 }

@@ -52,16 +52,6 @@ function choose(key: string) {
 .scrolls {
   flex: 1;
 }
-.over {
-  position: fixed;
-  inset: 0;
-  z-index: 4;
-  display: flex;
-  flex-direction: column;
-  gap: 16px;
-  padding: 16px;
-  background: #000;
-}
 .scrolls > .line {
   margin-bottom: 16px;
 }

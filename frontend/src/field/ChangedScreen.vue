@@ -128,7 +128,7 @@ async function goBy(name: string) {
       </ol>
       <div class="side" role="group" aria-label="Cloud until">
         <button v-for="minutes in [0, 10, 60]" :key="minutes" type="button" @click="wait(minutes)">
-          {{ minutes ? `+${minutes} min` : 'Now' }}
+          {{ { 0: 'Now', 10: '10 min later', 60: '1 h later' }[minutes] }}
         </button>
       </div>
       <div class="side">

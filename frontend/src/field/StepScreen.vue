@@ -27,6 +27,18 @@ const pole = computed(() => {
   return field.pack.value?.poles.find((one) => one.view === ofRig.value?.scope_view) ?? null
 })
 const drawsPole = computed(() => pole.value !== null && current.value?.kind === 'pole')
+/** As in the step, but for the frames of a run where the plan was changed since. */
+const figures = computed(() => {
+  const step = current.value
+  const changed = step?.kind === 'run' ? runsAhead(step.rig, step.run) : null
+  return (step?.figures ?? []).map((one) =>
+    changed && one.name === 'Frames' ? { ...one, text: String(changed.frames) } : one,
+  )
+})
+function runsAhead(rig: number | null | undefined, key: string) {
+  const name = field.pack.value?.runs.find((run) => run.key === key)?.name
+  return ahead.value.find((run) => run.rig === rig && run.name === name) ?? null
+}
 const pressing = ref(false)
 const large = ref(false)
 const EARLY_MS = 60 * 60_000
@@ -90,7 +102,7 @@ const minutes = (value: number) => (value >= 1 ? `${Math.round(value)} min` : ''
       <h2>{{ current.sentence }}</h2>
       <p v-if="current.caution" class="caution small">{{ current.caution }}</p>
       <dl v-if="current.figures.length && !pressing" class="figures" :class="{ slim: drawsPole }">
-        <div v-for="figure in current.figures" :key="figure.name">
+        <div v-for="figure in figures" :key="figure.name">
           <dt>{{ figure.name }}</dt>
           <dd :class="{ words: figure.text.length > 12, six: current.figures.length > 4 }">{{ figure.text }}</dd>
         </div>
@@ -200,16 +212,6 @@ dd.six {
   min-height: 0;
   padding: 0;
   border: 0;
-  background: #000;
-}
-.over {
-  position: fixed;
-  inset: 0;
-  z-index: 4;
-  display: flex;
-  flex-direction: column;
-  gap: 16px;
-  padding: 16px;
   background: #000;
 }
 dd.words {

@@ -9,6 +9,9 @@ import { useSteps } from './useSteps'
 export type Replan = Schemas['PackReplan']
 const SOON_MS = 60_000
 
+const inOrder = (runs: Replan['runs']) =>
+  [...runs].sort((one, other) => Date.parse(one.change_at) - Date.parse(other.change_at))
+
 export function useReplan() {
   const { pack, state, now } = useField()
   const { framesDone } = useSteps()
@@ -25,8 +28,10 @@ export function useReplan() {
     return wanted > 0 && taken >= wanted / 2
   })
   /** The first from a moment on. */
-  const from = (moment: number, soFar: boolean): Replan | null =>
-    all.value.find((one) => one.so_far === soFar && Date.parse(one.moment) >= moment - SOON_MS) ?? null
+  const from = (moment: number, soFar: boolean): Replan | null => {
+    const found = all.value.find((one) => one.so_far === soFar && Date.parse(one.moment) >= moment - SOON_MS)
+    return found ? { ...found, runs: inOrder(found.runs) } : null
+  }
   /** The one that was gone over to last. */
   const followed = computed<Replan | null>(() => {
     const said = state.value.standing.filter((one) => one.kind === 'otherwise' && one.subject === 'night').at(-1)
@@ -35,6 +40,6 @@ export function useReplan() {
     return found ?? null
   })
   /** What of it is still to come or under way. */
-  const ahead = computed(() => followed.value?.runs.filter((run) => Date.parse(run.ends_at) > now.value) ?? [])
+  const ahead = computed(() => inOrder(followed.value?.runs ?? []).filter((run) => Date.parse(run.ends_at) > now.value))
   return { all, from, shotSoFar, followed, ahead }
 }

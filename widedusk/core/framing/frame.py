@@ -55,6 +55,15 @@ def sides_deg(rig: Rig) -> tuple[float, float]:
     return width, height
 
 
+# Of a frame: less than this shows as a spot, more leaves nothing of it to be seen. Our own
+MIN_SHARE, MAX_SHARE = 0.03, 2.0
+
+
+def share_of_frame(extent_deg: Floats | float, width_deg: Floats | float, sides: tuple[float, float]) -> Floats:
+    """How much of a frame something fills, along the tighter side; its long side lies along the frame's. sides: in any order."""
+    return np.maximum(np.asarray(extent_deg) / max(sides), np.asarray(width_deg) / min(sides))
+
+
 def axes(ra_deg: float, dec_deg: float, angle_deg: float) -> Floats:
     """Rows r, u, c of a frame at this centre and angle, shape (3, 3). At a pole, north is that of its right ascension."""
     ra, dec, angle = np.radians([ra_deg, dec_deg, angle_deg])

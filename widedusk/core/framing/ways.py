@@ -12,7 +12,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from widedusk.core.catalogue.figures import BrightStar, figures
-from widedusk.core.choices import Finder, WayKey
+from widedusk.core.choices import Choices, ComesAlong, Finder, WayKey
 from widedusk.core.errors import InvalidInput
 from widedusk.core.framing.frame import Frame, ra_dec_deg
 from widedusk.core.framing.hop import STEP_DEG, hop, naked_eye_mag, reach_of, seen_stars
@@ -371,6 +371,15 @@ WAYS: tuple[tuple[WayKey, Callable[[Search], Way]], ...] = (
 )
 
 
-def ways(search: Search) -> tuple[Way, ...]:
-    """All four, worked out."""
-    return tuple(make(search) for _, make in WAYS)
+def ways(search: Search, along: ComesAlong) -> tuple[Way, ...]:
+    """All four, worked out. along: a phone alone cannot measure a picture, so that way leads nowhere with it."""
+    if along != "phone":
+        return tuple(make(search) for _, make in WAYS)
+    why = "A phone alone cannot measure a test picture; bring a laptop, or go where there is a connection."
+    nowhere = _nowhere("picture", "By test picture", "By test picture", why)
+    return (nowhere, *(make(search) for key, make in WAYS if key != "picture"))
+
+
+def way_taken(choices: Choices) -> WayKey:
+    """The person's own, or from a bright star where that needs pictures measured and nothing that comes along can."""
+    return "star" if choices.way == "picture" and choices.comes_along == "phone" else choices.way

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from widedusk.core.catalogue.catalogue import Catalogue, Entry
 from widedusk.core.choices import DARK_SUN_DEG, Choices
 from widedusk.core.exposure.response import Through
+from widedusk.core.framing.frame import share_of_frame
 from widedusk.core.kit.frame import Frame, frame_of
 from widedusk.core.kit.parts import Rig
 from widedusk.core.night.windows import Night
@@ -175,7 +176,7 @@ class Ranking:
 def rank(found: Catalogue, rig: Rig, night: Night, choices: Choices, wanted: Wanted, offset: int = 0, limit: int = 20) -> Ranking:
     """The best for this rig, spot and night, one page of it, the worthiest first."""
     frame = frame_of(rig)
-    share = np.maximum(found.extent_deg / frame.long_deg, found.width_deg / frame.short_deg)
+    share = share_of_frame(found.extent_deg, found.width_deg, (frame.long_deg, frame.short_deg))
     chosen = (share * 100 >= wanted.smallest_percent) & (share * 100 <= wanted.largest_percent)
     chosen &= ~found.stands_aside
     season = _seasons(found.ra, night)

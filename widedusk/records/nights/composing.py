@@ -46,7 +46,9 @@ class WishAsked:
 
 @dataclass(frozen=True)
 class NightAsked:
-    """What a night is planned from. dropped: places of rig, wish and panel; trip: whose other nights count."""
+    """What a night is planned from. dropped: places of rig, wish and panel; trip: whose other nights count.
+
+    chosen: places of rig and wish that are shot although the target is no size for that frame."""
 
     rigs: Sequence[int]
     wishes: Sequence[WishAsked]
@@ -54,6 +56,7 @@ class NightAsked:
     dropped: frozenset[tuple[int, int, int]] = frozenset()
     choices: Choices = field(default_factory=Choices)
     trip: int | None = None
+    chosen: frozenset[tuple[int, int]] = frozenset()
 
     @staticmethod
     def of(stored: Mapping[str, Any]) -> "NightAsked":
@@ -65,6 +68,7 @@ class NightAsked:
             frozenset((one["rig"], one["wish"], one.get("panel", 0)) for one in stored.get("dropped", [])),
             known_choices(stored.get("choices", {})),
             stored.get("trip"),
+            frozenset((one["rig"], one["wish"]) for one in stored.get("chosen", [])),
         )
 
 
@@ -94,7 +98,8 @@ class AskedNight:
     def composed(self) -> Composed:
         """The night as the core knows it. Raises InvalidInput."""
         stop = self.stop
-        return composed(stop.stands, self.wishes, stop.spot, stop.evening, stop.limits, stop.air, self.shot, stop.dropped)
+        where = (stop.spot, stop.evening, stop.limits, stop.air)
+        return composed(stop.stands, self.wishes, *where, self.shot, stop.dropped, stop.chosen)
 
 
 def rigs_asked(user: AbstractBaseUser, ids: Sequence[int]) -> list[Rig]:
@@ -132,7 +137,7 @@ def stop_at(
         assembly = as_chosen(user, row, found.choices.filter_name)
         axis = latest_axis(user, row.pk, spot.pk, evening)
         stands.append(Stand(row.name, assembly.rig(), found.choices, assembly, axis))
-    return Stop(stands, spot_of(spot), evening, asked.limits, found.air, (), asked.dropped)
+    return Stop(stands, spot_of(spot), evening, asked.limits, found.air, (), asked.dropped, asked.chosen)
 
 
 def _wished(user: AbstractBaseUser, asked: WishAsked, target: Target, stands: Sequence[Stand], elsewhere: Signals) -> Wished:
@@ -143,7 +148,8 @@ def _wished(user: AbstractBaseUser, asked: WishAsked, target: Target, stands: Se
     number = row.pk if row is not None else None
     if framing is None or framing.columns * framing.rows == 1:
         had = elsewhere.get((target.pk, number, None), 0.0)
-        return Wished(Wish(aim, [PanelWish("", aim.ra_deg, aim.dec_deg, had)], asked.weight, asked.least_h), target, row, [None])
+        alone = [PanelWish("", aim.ra_deg, aim.dec_deg, had)]
+        return Wished(Wish(aim, alone, asked.weight, asked.least_h, framing is not None), target, row, [None])
     sides = min((sides_deg(one.rig) for one in stands), key=lambda one: one[0] * one[1])
     kept = framing.kept(framing.panels(*sides))
     places = [(one.row, one.column) for one in kept]
@@ -156,7 +162,7 @@ def _wished(user: AbstractBaseUser, asked: WishAsked, target: Target, stands: Se
         )
         for one, place in zip(kept, places, strict=True)
     ]
-    return Wished(Wish(aim, panels, asked.weight, asked.least_h), target, row, places)
+    return Wished(Wish(aim, panels, asked.weight, asked.least_h, framed=True), target, row, places)
 
 
 def wished_of(user: AbstractBaseUser, asked: NightAsked, stands: Sequence[Stand], elsewhere: Signals) -> list[Wished]:
@@ -205,7 +211,9 @@ def kept_asked(user: AbstractBaseUser, night: Night) -> NightAsked:
     asked = NightAsked.of(night.whole)
     there = set(Rig.objects.of(user).filter(pk__in=asked.rigs).values_list("pk", flat=True))
     of_trip = asked.trip is not None and night.trips.filter(pk=asked.trip, deleted_at=None).exists()
-    return replace(asked, rigs=[one for one in asked.rigs if one in there], trip=asked.trip if of_trip else None)
+    found = replace(asked, rigs=[one for one in asked.rigs if one in there], trip=asked.trip if of_trip else None)
+    kept = frozenset((held.stand, held.wish) for _, held in runs_held(user, night, found))  # of a size or not: it is planned
+    return replace(found, chosen=found.chosen | kept)
 
 
 def nights_of(trip: Trip) -> list[Night]:

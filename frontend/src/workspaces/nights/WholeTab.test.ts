@@ -25,13 +25,14 @@ const run = (stand: number, wish: number, from: number, to: number) => ({
   },
 }) // prettier-ignore
 const total = (wish: number) => ({
-  wish, panel: 0, name: ['Wisp', 'Cloud'][wish], frames: 40, open_s: 4_800, stacks: 1, storage_gb: 1.2, hours: 1.2, gathered_h: 0,
-  even_h: 1, snr: 12, verdict: VERDICT,
+  wish, panel: 0, name: ['Wisp', 'Cloud'][wish], frames: 40, open_s: 4_800, stacks: [{ stand: 0, frames: 40, snr: 12 }], storage_gb: 1.2, hours: 1.2, gathered_h: 0,
+  even_h: 1, verdict: VERDICT,
 }) // prettier-ignore
 type Sent = {
   runs: { begins_at: string; ends_at: string; held: boolean; wish: number }[]
   moved?: number
   dropped: object[]
+  chosen: object[]
   wishes: object[]
   limits: { sleep_from: string }
 }
@@ -53,6 +54,10 @@ function answered(body: Sent) {
     start: at(0), time_zone: 'UTC', minutes: 600, slot: 5, dark: null, asleep: null, windows: [],
     runs: runs.slice(body.dropped.length), totals: [total(0), total(1)], verdict: VERDICT,
     gap_percent: body.moved === undefined ? 0.4 : null,
+    suits: [
+      { stand: 0, wish: 0, share_percent: 40, suits: true, on: true },
+      { stand: 0, wish: 1, share_percent: 0.6, suits: false, on: body.chosen.length > 0 },
+    ],
     schools: [{ name: 'an even split', loses_percent: 5 }],
     left: body.dropped.length ? [{ wish: 0, panel: 0, name: 'Wisp', reason: 'You dropped it.', returns: '2026-12-20' }] : [],
   } // prettier-ignore
@@ -189,3 +194,16 @@ it('says what is wrong at its field, keeps what was typed, and keeps the plan wh
   await settled()
   expect(asked.at(-1)).toMatchObject({ kept: false, runs: [], wishes: [{ weight: 1 }, {}] })
 }, 20_000)
+
+it('ticks a rig for a target that is no size for its frame, and unticks one that is', async () => {
+  const page = await shown()
+  const rigsFor = (name: string) => page.get(`[aria-label="Rigs for ${name}"] input`)
+  expect(page.find('[aria-label="Rigs for Wisp"]').exists()).toBe(false) // one rig, and it suits
+  expect(page.get('[aria-label="Rigs for Cloud"]').text()).toContain('small for it: 0.6 % of the frame')
+  await rigsFor('Cloud').setValue(true)
+  await settled()
+  expect(asked.at(-1)?.chosen).toEqual([{ rig: 0, wish: 1 }])
+  await rigsFor('Cloud').setValue(false)
+  await settled()
+  expect(asked.at(-1)).toMatchObject({ chosen: [], dropped: [{ rig: 0, wish: 1, panel: 0 }] })
+})

@@ -65,8 +65,7 @@ const emit = defineEmits<{ working: [place: number]; total: [place: number] }>()
               <th scope="col" class="number">Weighted, h</th>
               <th scope="col" class="number">Even split, h</th>
               <th scope="col" class="number">Other nights, h</th>
-              <th scope="col" class="number">S/N per pixel</th>
-              <th scope="col" class="number">Stacks</th>
+              <th scope="col" class="number">S/N per pixel, each stack</th>
               <th scope="col" class="number">GB</th>
             </tr>
           </thead>
@@ -86,8 +85,11 @@ const emit = defineEmits<{ working: [place: number]; total: [place: number] }>()
               <td class="number">{{ number(one.hours, 2) }}</td>
               <td class="number">{{ number(one.even_h, 2) }}</td>
               <td class="number">{{ number(one.gathered_h, 2) }}</td>
-              <td class="number">{{ number(one.snr, 1) }}</td>
-              <td class="number">{{ one.stacks }}</td>
+              <td class="number">
+                <span v-for="stack in one.stacks" :key="stack.stand" class="stack"
+                  >{{ one.stacks.length > 1 ? `${rigs[stack.stand]}: ` : '' }}{{ number(stack.snr, 1) }}</span
+                >
+              </td>
               <td class="number">{{ number(one.storage_gb, 1) }}</td>
             </tr>
           </tbody>
@@ -95,7 +97,7 @@ const emit = defineEmits<{ working: [place: number]; total: [place: number] }>()
       </div>
       <p class="muted">
         Weighted: hours under a moonless zenith that bring as much. Other nights: what was shot<template v-if="trip"
-          >, and what is planned for the other nights of the trip; S/N counts both</template
+          >, and what is planned for the other nights of the trip</template
         >.
       </p>
     </section>
@@ -121,5 +123,8 @@ h2 {
 td.rig,
 th.rig {
   padding: 0 0 0 8px;
+}
+.stack {
+  display: block;
 }
 </style>

@@ -2,6 +2,7 @@
 import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
+import { number } from '@/composables/figures'
 import { useRigs, useTargets } from '@/composables/useRecords'
 import { AS_IT_COMES, type useWholeNight } from '@/composables/useWholeNight'
 import Choice from '@/parts/Choice.vue'
@@ -46,6 +47,7 @@ const dropRig = (place: number) =>
     now.rigs.splice(place, 1)
     now.held = without(now.held, 'rig', place)
     now.dropped = without(now.dropped, 'rig', place)
+    now.chosen = without(now.chosen, 'rig', place)
   })
 const dropWish = (place: number) =>
   props.night.change(
@@ -54,8 +56,18 @@ const dropWish = (place: number) =>
       now.wishes.splice(place, 1)
       now.held = without(now.held, 'wish', place)
       now.dropped = without(now.dropped, 'wish', place)
+      now.chosen = without(now.chosen, 'wish', place)
     },
   )
+/** The grid of rigs and targets: shown where there is something to choose, or a target is no size for the only frame. */
+const gridIsOf = (wish: number) =>
+  (plan.value?.rigs.length ?? 0) > 1 || props.night.suitsOf(0, wish)?.suits === false || !props.night.mayShoot(0, wish)
+function sizeWords(rig: number, wish: number) {
+  const size = props.night.suitsOf(rig, wish)
+  if (!size || size.suits) return ''
+  const share = size.share_percent
+  return ` ${share < 100 ? 'small' : 'large'} for it: ${number(share, share < 10 ? 1 : 0)} % of the frame`
+}
 const fromMissing = (trip: number | null) => props.night.change('', (now) => (now.trip = trip))
 const reframe = (place: number, framing: number | null) =>
   props.night.change('', (now) => {
@@ -111,6 +123,15 @@ const reframe = (place: number, framing: number | null) =>
           :target="wish.target"
           :place="place"
           @update:framing="(id) => reframe(place, id)" />
+        <p v-if="gridIsOf(place)" class="grid" role="group" :aria-label="`Rigs for ${targetNames.get(wish.target)}`">
+          <Checkbox
+            v-for="(id, rig) in plan.rigs"
+            :key="id"
+            :checked="night.mayShoot(rig, place)"
+            @update:checked="(on: boolean) => night.letShoot(rig, place, on)"
+            >{{ rigNames.get(id) }}<small v-if="sizeWords(rig, place)" class="muted">{{ sizeWords(rig, place) }}</small>
+          </Checkbox>
+        </p>
       </li>
     </ul>
     <label class="unseen" for="whole-target">Add a target</label>

@@ -64,6 +64,7 @@ class Composed:
     problem: Problem
     dropped: frozenset[tuple[int, int, int]]  # stand, wish and panel of runs that are not wanted
     counts: Mapping[Stretch, int] = field(default_factory=dict)  # frames of runs that are kept
+    unsuited: frozenset[tuple[int, int]] = frozenset()  # stand and wish that are left out, the target being no size for the frame
 
     def wish_and_panel(self, aim: int) -> tuple[int, int]:
         wish = int(np.searchsorted(self.first_aim, aim, side="right")) - 1
@@ -129,7 +130,9 @@ def _first_slot(night: Night, ways: Sequence[Way], slot: int) -> tuple[int, int]
 
 @dataclass(frozen=True)
 class Stop:
-    """One evening that is to be planned. held: what is fixed in it; dropped: stand, wish and panel of what shall not be shot."""
+    """One evening that is to be planned. held: what is fixed in it; dropped: stand, wish and panel of what shall not be shot.
+
+    chosen: stand and wish of what shall be shot although it is too small or too large for that frame."""
 
     stands: Sequence[Stand]
     spot: Spot
@@ -138,6 +141,7 @@ class Stop:
     air: Air | None = None
     held: Sequence[Held] = ()
     dropped: frozenset[tuple[int, int, int]] = frozenset()
+    chosen: frozenset[tuple[int, int]] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -151,6 +155,12 @@ class Looked:
     between: tuple[int, int]
 
     @property
+    def unsuited(self) -> frozenset[tuple[int, int]]:
+        """Stand and wish where the target is too small or too large for the frame. What was framed by hand is as it should be."""
+        pairs = ((stand, wish, taken) for stand, row in enumerate(self.found) for wish, taken in enumerate(row))
+        return frozenset((stand, wish) for stand, wish, taken in pairs if not taken.suits)
+
+    @property
     def aligned(self) -> int:
         """The minute by which one person has aligned several rigs; 0 for one, which has its own set-up time."""
         at = all_aligned_mjd(self.night, self.stop.stands)
@@ -160,6 +170,7 @@ class Looked:
         """first, best: of each wish, its first aim and the pace that weighs its hours."""
         stop = self.stop
         off = {(stand, first[wish] + panel) for stand, wish, panel in stop.dropped if 0 <= wish < len(first)}
+        off |= {(stand, first[wish]) for stand, wish in self.unsuited if (stand, wish) not in stop.chosen}
         made = []
         between = (max(self.between[0], self.aligned), self.between[1])
         for lane, (stand, row) in enumerate(zip(stop.stands, self.found, strict=True)):
@@ -224,10 +235,11 @@ def composed(
     air: Air | None = None,
     sessions: Sequence[Sequence[Session]] = (),
     dropped: frozenset[tuple[int, int, int]] = frozenset(),
+    chosen: frozenset[tuple[int, int]] = frozenset(),
 ) -> Composed:
     """Look at every wish with every stand. sessions: earlier nights of each wish that is one frame. Raises InvalidInput."""
     refuse_wrong(stands, wishes)
-    one = looked(Stop(stands, spot, evening, limits, air, (), dropped), wishes)
+    one = looked(Stop(stands, spot, evening, limits, air, (), dropped, chosen), wishes)
     best = best_paces(one.found)
     aims = aims_of(wishes, one.found, best, sessions)
     return posed(one, wishes, aims, best, slot_min(aims, stands))
@@ -247,7 +259,8 @@ def posed(one: Looked, wishes: Sequence[Wish], aims: Sequence[Aim], best: Sequen
     begin, slots = _first_slot(one.night, ways, slot)
     problem = Problem(wishes_left, aims_left, ways, begin, slots, rules)
     bounded = _with_most(_with_cards(problem, stop.stands), stop.stands)
-    return Composed(one.night, stop.stands, wishes, one.found, first, best, bounded, stop.dropped)
+    off = one.unsuited - stop.chosen
+    return Composed(one.night, stop.stands, wishes, one.found, first, best, bounded, stop.dropped, unsuited=off)
 
 
 def _with_cards(problem: Problem, stands: Sequence[Stand]) -> Problem:

@@ -16,6 +16,7 @@ from widedusk.core.plan.schedule.schools import SCHOOLS
 from widedusk.core.plan.schedule.worth import Taken
 from widedusk.core.scene import Spot, Target
 from widedusk.core.sky.time import MINUTE, Floats, datetime_from_mjd
+from widedusk.core.verdict import joined
 
 
 @dataclass(frozen=True)
@@ -228,8 +229,11 @@ def left_out(made: Composed, runs: Sequence[NightRun], spot: Spot, evening: date
             if (number, panel) in got:
                 continue
             name = f"{wish.target.name}, {one.name}" if one.name else wish.target.name
-            if all((stand, number, panel) in made.dropped for stand in range(len(made.stands))):
-                found.append(LeftOut(number, panel, name, "You dropped it.", None))
+            off = [stand for stand in range(len(made.stands)) if (stand, number, panel) in made.dropped]
+            unsuited = [stand for stand in range(len(made.stands)) if (stand, number) in made.unsuited and stand not in off]
+            if len(off) + len(unsuited) == len(made.stands):
+                reason = _size_words(made, number, unsuited) if unsuited else "You dropped it."
+                found.append(LeftOut(number, panel, name, reason, None))
                 continue
             if made.first_aim[number] + panel in alive:
                 found.append(LeftOut(number, panel, name, _why_not(wish.least_h, bool(runs)), None))
@@ -239,6 +243,14 @@ def left_out(made: Composed, runs: Sequence[NightRun], spot: Spot, evening: date
             told = window_verdict(made.night, first.paths[panel], at, first.stand.choices).sentence
             found.append(LeftOut(number, panel, name, told, _returns(made, at, spot, evening)))
     return tuple(found)
+
+
+def _size_words(made: Composed, wish: int, stands: Sequence[int]) -> str:
+    """Why no rig is given a target: of each the share of its frame."""
+    shares = [(made.stands[stand].name, made.found[stand][wish].share) for stand in stands]
+    told = joined([f"{100.0 * share:.2g} % of the frame of {name}" for name, share in shares])
+    much = "too small" if max(share for _, share in shares) < 1.0 else "too large"
+    return f"It fills {told}: {much}. Tick the rig beside it to shoot it all the same."
 
 
 def _why_not(least_h: float, others: bool) -> str:

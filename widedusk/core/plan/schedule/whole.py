@@ -13,7 +13,7 @@ from widedusk.core.plan.schedule.compose import Composed
 from widedusk.core.plan.schedule.problem import Bools, Problem
 from widedusk.core.plan.schedule.runs import LeftOut, NightRun, left_out, runs_of, school_values
 from widedusk.core.plan.schedule.solve import Solution
-from widedusk.core.plan.schedule.worth import LOOK_MIN, REFOCUS_EVERY_MIN, REFOCUS_MIN, Taken
+from widedusk.core.plan.schedule.worth import LOOK_MIN, REFOCUS_EVERY_MIN, REFOCUS_MIN
 from widedusk.core.pole.keeping import FRAMES
 from widedusk.core.scene import Spot
 from widedusk.core.sky.time import datetime_from_mjd
@@ -57,13 +57,32 @@ class PanelTotal:
     name: str
     frames: int
     open_s: float
-    stacks: int  # one for each rig
+    stacks: tuple["Stack", ...]  # one for each rig
     storage_gb: float
     hours: float  # weighted
     gathered_h: float  # weighted, from other nights: shot earlier, and planned where the night is part of a trip
     even_h: float  # weighted, if the night were split evenly
-    snr: float  # of a pixel of the best rig for it, other nights counted
     verdict: Verdict
+
+
+@dataclass(frozen=True)
+class Stack:
+    """What one rig takes of it this night. snr: of one of its own pixels; those of rigs of another scale are never added to it."""
+
+    stand: int
+    frames: int
+    snr: float
+
+
+@dataclass(frozen=True)
+class Suits:
+    """Whether a target is of a size for the frame of a rig. on: whether it may be planned, by its size or because it was ticked."""
+
+    stand: int
+    wish: int
+    share_percent: float  # of the frame, along its tighter side
+    suits: bool
+    on: bool
 
 
 @dataclass(frozen=True)
@@ -85,6 +104,7 @@ class WholeNight:
     totals: tuple[PanelTotal, ...]
     schools: tuple[SchoolPrice, ...]
     left: tuple[LeftOut, ...]
+    suits: tuple[Suits, ...]
     gap_percent: float | None  # none where nothing was proved
     verdict: Verdict
 
@@ -107,8 +127,28 @@ def _windows(made: Composed) -> tuple[PanelWindow, ...]:
     return tuple(PanelWindow(lane, *made.wish_and_panel(aim), _spans(inside, start)) for (lane, aim), inside in open_.items())
 
 
-def _best(made: Composed, wish: int) -> Taken:
-    return max((row[wish] for row in made.found), key=lambda one: one.best_pace)
+def _scale(made: Composed, stand: int) -> float:
+    """Arcseconds a pixel."""
+    rig = made.stands[stand].rig
+    return float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
+
+
+def _stacks(made: Composed, runs: Sequence[NightRun]) -> tuple[Stack, ...]:
+    """One of each rig: the square of the signal to noise grows with its own runs, and goes with the area of its pixel."""
+    found = []
+    for stand in sorted({run.stand for run in runs}):
+        mine = [run for run in runs if run.stand == stand]
+        snr = float(np.sqrt(sum(run.signal for run in mine))) * _scale(made, stand)
+        found.append(Stack(stand, sum(run.frames for run in mine), snr))
+    return tuple(found)
+
+
+def _suits(made: Composed) -> tuple[Suits, ...]:
+    return tuple(
+        Suits(stand, wish, 100.0 * taken.share, taken.suits, (stand, wish) not in made.unsuited)
+        for stand, row in enumerate(made.found)
+        for wish, taken in enumerate(row)
+    )
 
 
 def _totals(made: Composed, runs: Sequence[NightRun], even: Sequence[float]) -> tuple[PanelTotal, ...]:
@@ -117,9 +157,7 @@ def _totals(made: Composed, runs: Sequence[NightRun], even: Sequence[float]) -> 
         wish, panel = made.wish_and_panel(aim)
         mine = [run for run in runs if (run.wish, run.panel) == (wish, panel)]
         hours = sum(run.hours for run in mine)
-        rig = _best(made, wish).seen.subject.rig
-        scale = float(image_scale_arcsec_px(rig.camera.pitch_um, rig.lens.focal_mm))
-        snr = float(np.sqrt((one.gathered_h + hours) * made.best_pace[wish])) * scale
+        stacks = _stacks(made, mine)
         found.append(
             PanelTotal(
                 wish,
@@ -127,23 +165,18 @@ def _totals(made: Composed, runs: Sequence[NightRun], even: Sequence[float]) -> 
                 panel_name(made, wish, panel),
                 sum(run.frames for run in mine),
                 sum(run.frames * run.exposure_s for run in mine),
-                len({run.stand for run in mine}),
+                stacks,
                 sum(run.frames * made.stands[run.stand].rig.camera.raw_file_mb for run in mine) / 1000.0,
                 hours,
                 one.gathered_h,
                 float(even[aim]),
-                snr,
-                _total_verdict(made, panel_name(made, wish, panel), mine, one.gathered_h, (wish, scale, snr), float(even[aim])),
+                _total_verdict(made, panel_name(made, wish, panel), mine, stacks, float(even[aim])),
             )
         )
     return tuple(found)
 
 
-def _total_verdict(
-    made: Composed, name: str, runs: Sequence[NightRun], gathered_h: float, told: tuple[int, float, float], even_h: float
-) -> Verdict:
-    """told: the wish, the scale of the rig that is best for it in arcseconds a pixel, and the signal to noise that comes of it."""
-    wish, scale, snr = told
+def _total_verdict(made: Composed, name: str, runs: Sequence[NightRun], stacks: Sequence[Stack], even_h: float) -> Verdict:
     hours, frames = sum(run.hours for run in runs), sum(run.frames for run in runs)
     open_s = sum(run.frames * run.exposure_s for run in runs)
     gets = Working(
@@ -162,33 +195,40 @@ def _total_verdict(
         "definition",
         f"An even split of the night would give it {even_h:.2f} h.",
     )
+    each = [(made.stands[one.stand].name, one) for one in stacks]
     noise = Working(
         "snr",
-        "Signal to noise of a pixel",
-        "S/N = s √(P (T + T₀))",
-        (
-            Quantity("Weighted time of this night", hours, "h", "T", 2),
-            Quantity("Of other nights", gathered_h, "h", "T₀", 2),
-            Quantity("(S/N)² of a square arcsecond in an hour", made.best_pace[wish], "", "P", 3),
-            Quantity("Image scale of the best rig for it", scale, "″/px", "s", 2),
+        "Signal to noise of a pixel, stack by stack",
+        "S/N = s √Σ (S/N)²",
+        tuple(
+            quantity
+            for rig, one in each
+            for quantity in (
+                Quantity(f"{rig}: (S/N)² of a square arcsecond", sum(r.signal for r in runs if r.stand == one.stand), decimals=3),
+                Quantity(f"{rig}: image scale", _scale(made, one.stand), "″/px", "s", 2),
+            )
         ),
-        Quantity("S/N per pixel", snr, decimals=1),
+        Quantity("S/N per pixel", text=_stack_words(each) or "no frames"),
         "CCD equation, Howell, Handbook of CCD Astronomy; it grows with the root of the time",
         "published",
-        "Other nights: what was shot, and in a trip what is planned for its other nights.",
+        "Of this night alone. Rigs of different scale make stacks of their own, whose figures are not added.",
     )
     return Verdict(
         name,
         "go" if frames else "care",
-        f"{frames} frames, {duration_words(open_s)} of exposure, S/N {snr:.1f} per pixel.",
+        f"{frames} frames, {duration_words(open_s)} of exposure" + (f"; S/N per pixel {_stack_words(each)}." if each else "."),
         "its runs",
         "",
         (
             Quantity("Weighted time", hours, "h", decimals=2, working="gets"),
-            Quantity("S/N per pixel", snr, decimals=1, working="snr"),
+            *(Quantity(f"S/N per pixel, {rig}", one.snr, decimals=1, working="snr") for rig, one in each),
         ),
         workings=(gets, noise),
     )
+
+
+def _stack_words(each: Sequence[tuple[str, Stack]]) -> str:
+    return joined([f"{one.snr:.1f} with {rig}" for rig, one in each] if len(each) > 1 else [f"{one.snr:.1f}" for _, one in each])
 
 
 def proof_words(found: Solution) -> str:
@@ -398,6 +438,7 @@ def whole_night(made: Composed, found: Solution, spot: Spot, evening: date) -> W
         _totals(made, runs, values[EVEN][1].tolist()),
         schools,
         left,
+        _suits(made),
         found.gap * 100.0 if np.isfinite(found.gap) else None,
         _night_verdict(made, found, runs, schools, left),
     )

@@ -11,6 +11,7 @@ from widedusk.core.choices import DARK_SUN_DEG, Choices
 from widedusk.core.exposure.light import signal_to_noise
 from widedusk.core.exposure.response import Through
 from widedusk.core.exposure.setting import as_carried, rates_under
+from widedusk.core.framing.frame import MAX_SHARE, MIN_SHARE, share_of_frame, sides_deg
 from widedusk.core.kit.assembly import Assembly
 from widedusk.core.kit.dew import Air
 from widedusk.core.kit.optics import image_scale_arcsec_px
@@ -69,6 +70,7 @@ class Wish:
     panels: Sequence[PanelWish]
     weight: float = 1.0
     least_h: float = 0.0
+    framed: bool = False  # somebody chose the frame, whatever it shows of the target
 
 
 @dataclass(frozen=True)
@@ -87,6 +89,17 @@ class Taken:
     wish: Wish
     seen: Outlook  # of its middle
     paths: Sequence[Track] = field(default=())
+
+    @property
+    def share(self) -> float:
+        """How much of the frame the target fills, along its tighter side."""
+        target = self.wish.target
+        width = target.extent_deg if target.width_deg is None else target.width_deg
+        return float(share_of_frame(target.extent_deg, width, sides_deg(self.stand.rig)))
+
+    @property
+    def suits(self) -> bool:
+        return self.wish.framed or MIN_SHARE <= self.share <= MAX_SHARE
 
     @property
     def _plain_s(self) -> float:
