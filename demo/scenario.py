@@ -193,5 +193,6 @@ TARGETS = (
 )
 
 TRIP_NAME = "Three nights at the flats"
+LIVED_TRIP_NAME = "The last trip to the flats"
 PLAN_NAME = "Vela before the dawn"
 PLAN_CHOICES = Choices(alignment_arcmin=4.0, moon_limit_mag=0.3)

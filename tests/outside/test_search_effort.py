@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from functools import cache
 
+import numpy as np
 import pytest
 
 from benchmarks.whole_night import night as a_night
@@ -20,6 +21,7 @@ from widedusk.core.plan.schedule.problem import Picture, Problem
 from widedusk.core.plan.schedule.runs import left_out, runs_of
 from widedusk.core.plan.schedule.solve import Solution, solve
 from widedusk.core.plan.schedule.whole import against_even
+from widedusk.core.sky.time import mjd_from_datetime
 
 NAMES = ("nine panels", "two rigs", "a trip")
 BURNS = "while True: pass"
@@ -100,7 +102,11 @@ def test_no_reason_is_given_that_is_not_true():
         told = {run.begins_with for run in runs}
         assert not any("others" in words for words in told), told
         no_better = "no earlier start was found to gain more"
-        assert told <= {"its window opens", "the run before ends", "the other rig is set up", "you wake", no_better}
+        aligned = "all axes are aligned"
+        assert told <= {"its window opens", "the run before ends", "the other rig is set up", "you wake", no_better, aligned}
+        for run in (run for run in runs if run.begins_with == aligned):  # stars are out at −9°, and each axis takes 15 min
+            sun = np.degrees(made.night.sun_altitude[round((mjd_from_datetime(run.change_at) - made.night.mjd[0]) * 1440) - 30])
+            assert -12.0 < sun < -8.9
         second = max(runs, key=lambda run: run.change)
         if second.begins_with == "the other rig is set up":
             assert any(abs(one.change - second.change) <= 15 for one in runs if one.stand != second.stand)

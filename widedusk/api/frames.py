@@ -389,6 +389,27 @@ class FrameAlarm(Schema):
     target_name: str
 
 
+class LastFrames(Schema):
+    """The last run of which frames are here, and where it was; nothing where there is none."""
+
+    night: date | None = None
+    spot: int | None = None
+    target: int | None = None
+    name: str = ""
+    frames: int = 0
+
+
+@router.get("/last", response=LastFrames)
+def last_frames(request: HttpRequest) -> LastFrames:
+    """Of whatever night, for a page of a night that has none yet."""
+    run = shot_runs_of(user_of(request)).exclude(begins_at=None).last()
+    if run is None:
+        return LastFrames()
+    return LastFrames(
+        night=run.night.date, spot=run.night.spot_id, target=run.target_id, name=run.target.name, frames=run.taken.count()
+    )
+
+
 @router.get("/alarms", response=list[FrameAlarm])
 @paginate
 def alarms(request: HttpRequest, night: int) -> list[FrameAlarm]:

@@ -86,6 +86,8 @@ class MeasurementOut(Schema):
     doing: str
     left_s: float | None  # an estimate from what is done
     created_at: datetime
+    night: date
+    spot: int
     faults: list[FaultOut]
     pictures: list[PictureFound]
     axis: AxisOut | None
@@ -147,6 +149,8 @@ def _out(row: Measurement, heard: Callable[[], bool] = worker_is_heard) -> Measu
         doing=row.doing,
         left_s=row.left_s,
         created_at=row.created_at,
+        night=row.night,
+        spot=row.spot_id,
         faults=row.faults,
         pictures=found,
         axis=_judged(row, result) if "error" in result else None,

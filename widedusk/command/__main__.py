@@ -149,6 +149,7 @@ def demo(asked: argparse.Namespace) -> int:
         server.migrate(env)
         say("  " + server.manage(env, "load_demo", "--skip-checks", why="Loading the demo").strip())
         say("  " + pictures.result())
+        say("  " + server.manage(env, "live_demo", "--skip-checks", why="Entering the demo's past trip").strip())
         address = _serve(env, "demo", forecast=True, network=asked.lan)
     say(
         f"Open {address} and sign in as demo with the password {secret('demo')[:12]} (the page offers it). "

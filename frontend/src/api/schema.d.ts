@@ -556,6 +556,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/last": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Last Frames
+         * @description Of whatever night, for a page of a night that has none yet.
+         */
+        get: operations["widedusk_api_frames_last_frames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/learn": {
         parameters: {
             query?: never;
@@ -5966,6 +5986,28 @@ export interface components {
             targets: number[];
         };
         /**
+         * LastFrames
+         * @description The last run of which frames are here, and where it was; nothing where there is none.
+         */
+        LastFrames: {
+            /**
+             * Frames
+             * @default 0
+             */
+            frames: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Night */
+            night?: string | null;
+            /** Spot */
+            spot?: number | null;
+            /** Target */
+            target?: number | null;
+        };
+        /**
          * LearnIn
          * @description What to reckon with from now on; what is left out stays. alignment belongs to the plan and is not kept here.
          */
@@ -6336,6 +6378,11 @@ export interface components {
             iso: number | null;
             /** Left S */
             left_s: number | null;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
             /** Notes */
             notes: string[];
             /** Pictures */
@@ -6345,6 +6392,8 @@ export interface components {
             share: number;
             /** Silent */
             silent: boolean;
+            /** Spot */
+            spot: number;
             /** Stars */
             stars: number | null;
             /**
@@ -11791,6 +11840,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_frames_last_frames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LastFrames"];
                 };
             };
         };

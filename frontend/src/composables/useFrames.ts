@@ -313,3 +313,9 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
 
   return { axis, keepAxis, plan, planWith, learn, judged: computed(() => data.value ?? null), error, say, count }
 }
+
+/** The last run of which frames are here, for a page of a night that has none. */
+export function useLastFrames() {
+  const { data } = useQuery({ queryKey: ['frames', 'last'], queryFn: () => answer(api.GET('/api/frames/last')) })
+  return computed(() => (data.value?.night && data.value.spot ? data.value : null))
+}

@@ -93,20 +93,23 @@ export function useMeasurement(id: Ref<number | null>) {
   }
 }
 
+/** A camera is the same on every night and at every spot. */
+const ofEveryNight = (about: string) => about === 'camera' || about === 'lens'
+
 /** The last measurement of this rig, spot and night, so that a page that was left shows it again. */
 export function useLastMeasurement(
   context: Readonly<Ref<Context | null>>,
   about: 'pole' | 'pointing' | 'trial' | 'camera' | 'lens',
 ) {
   const queries = useQueryClient()
-  const keyOf = (of: Context | null) => ['measurements', about, of?.rig, of?.spot, of?.night]
+  const placeOf = (of: Context | null) => (ofEveryNight(about) || !of ? {} : { spot: of.spot, night: of.night })
+  const keyOf = (of: Context | null) => ['measurements', about, of?.rig, placeOf(of)]
   const { data } = useQuery({
     queryKey: computed(() => keyOf(context.value)),
     queryFn: async () => {
-      const { rig, spot, night } = context.value as Context
-      const found = await answer(
-        api.GET('/api/pictures/measurements', { params: { query: { rig, spot, night, about, limit: 1, offset: 0 } } }),
-      )
+      const { rig } = context.value as Context
+      const query = { rig, ...placeOf(context.value), about, limit: 1, offset: 0 }
+      const found = await answer(api.GET('/api/pictures/measurements', { params: { query } }))
       return found.items[0]?.id ?? null
     },
     enabled: computed(() => context.value !== null),
@@ -117,6 +120,23 @@ export function useLastMeasurement(
     queries.setQueryData(keyOf(of), begun.id)
   }
   return { id: computed(() => data.value ?? null), stands }
+}
+
+/** The last measurement of a rig on whatever night, where this night has none. */
+export function useEarlierMeasurement(context: Readonly<Ref<Context | null>>, about: 'pole') {
+  const { data } = useQuery({
+    queryKey: computed(() => ['measurements', about, context.value?.rig, 'ever']),
+    queryFn: async () => {
+      const query = { rig: context.value?.rig, about, limit: 1, offset: 0 }
+      return (await answer(api.GET('/api/pictures/measurements', { params: { query } }))).items[0] ?? null
+    },
+    enabled: computed(() => context.value !== null),
+  })
+  return computed(() =>
+    data.value && (data.value.night !== context.value?.night || data.value.spot !== context.value?.spot)
+      ? data.value
+      : null,
+  )
 }
 
 export const measure = (body: Schemas['MeasurementIn']) => answer(api.POST('/api/pictures/measurements', { body }))

@@ -5,10 +5,12 @@ import { computed, ref, watch } from 'vue'
 
 import { answer, api, Refusal } from '@/api/client'
 import { typed } from '@/composables/choices'
+import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import {
   useFolders,
   useJudgedRun,
+  useLastFrames,
   useRuns,
   wordOf,
   type Folder,
@@ -36,7 +38,13 @@ import TeachPanel from './TeachPanel.vue'
 import TrailRose from './TrailRose.vue'
 
 /** Every frame of a night judged, and why; the person has the last word. */
-const { context, night, choices } = useContext()
+const { context, night, choices, change: changeContext } = useContext()
+const last = useLastFrames()
+function goToLast() {
+  const found = last.value
+  if (found?.night && found.spot && found.target)
+    void changeContext({ night: found.night, spot: found.spot, target: found.target })
+}
 const { tonight, refusal, settled, refetch: retry } = useTonight()
 const {
   folders,
@@ -212,7 +220,11 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
         @remove="(folder) => attempt(() => remove(folder))" />
       <NothingHere
         v-if="!runs.length"
-        words="No frames of this night yet. Choose the folder they lie in, or bring the files; each is judged as it is read." />
+        words="No frames for this night. Choose their folder or upload them; each is checked as it is read.">
+        <Button v-if="last && last.night !== night" @click="goToLast">
+          Go to the night of {{ dateWords(last.night ?? '') }}: {{ last.frames }} frames of {{ last.name }}
+        </Button>
+      </NothingHere>
       <template v-else>
         <nav class="runs" aria-label="Runs">
           <button

@@ -2,9 +2,11 @@
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
+import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import { number } from '@/composables/figures'
 import { showFaults } from '@/composables/useFaults'
+import { useEarlierMeasurement } from '@/composables/usePictures'
 import { useAlignments, useNeed } from '@/composables/usePole'
 import { usePlaces } from '@/composables/useRecords'
 import ErrorCross from '@/instruments/ErrorCross.vue'
@@ -21,7 +23,8 @@ import MeasuredPictures from './MeasuredPictures.vue'
 import { OFFSETS, usePhotographs } from './usePhotographs'
 
 /** Two pictures, the RA axis turned in between: where the axis points and which screw to turn. One picture: where the camera looks. */
-const { night, spot, choose: decide } = useContext()
+const { context, night, spot, change, choose: decide } = useContext()
+const earlier = useEarlierMeasurement(context, 'pole')
 const { data: need } = useNeed()
 const { data: places } = usePlaces()
 const alignments = useAlignments()
@@ -71,6 +74,13 @@ const clock = ref(false)
         </p>
         <template #acts><Button size="small" @click="clock = true">Is the camera's clock right?</Button></template>
       </DropPictures>
+      <p v-if="earlier && !result" class="panel earlier">
+        Last measured on {{ dateWords(earlier.night)
+        }}<template v-if="earlier.axis"
+          >: <span class="number">{{ number(earlier.axis.total_arcmin, 1) }}′</span> off the pole</template
+        >.
+        <Button size="small" @click="change({ night: earlier.night, spot: earlier.spot })">Go to that night</Button>
+      </p>
       <FormFaults />
       <div v-if="hand.chosen.value.length" class="panel hand">
         <table>
