@@ -143,11 +143,14 @@ const table = ref(false)
       <span
         >horizon profile <b class="number">{{ number(heightAt(shown, read), 0) }}°</b></span
       >
-      <span class="muted">{{
-        pencil
-          ? 'Draw along the tree line; keys: left and right turn, up and down raise and lower, shift for more'
-          : 'Point or use the arrow keys to read'
-      }}</span>
+      <span class="muted"
+        >{{ pencil ? 'Draw along the tree line' : 'Point to read'
+        }}<span class="for-keys">{{
+          pencil
+            ? '; keys: left and right turn, up and down raise and lower, shift for more'
+            : ', or use the arrow keys'
+        }}</span></span
+      >
       <Button size="small" type="text" class="table" @click="table = true">As a table</Button>
     </figcaption>
     <div

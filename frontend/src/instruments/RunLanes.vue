@@ -198,8 +198,9 @@ const said = (one: Schemas['PlannedRun'], rig: string) =>
     </p>
     <p class="muted key">
       Grained: framing and focus. Dark behind: the hours of darkness. The bar below: when the chosen one can be taken.
-      Drag a block or an edge, or use the arrows; with Shift the end, with Alt the beginning; f fixes, s splits, Delete
-      drops.
+      Drag a block or an edge<span class="for-keys"
+        >, or use the arrows; with Shift the end, with Alt the beginning; f fixes, s splits, Delete drops</span
+      >.
       <template v-if="whole.asleep">
         Shaded: you sleep, {{ clock(start, whole.time_zone, whole.asleep.first) }} to
         {{ clock(start, whole.time_zone, whole.asleep.last) }}.

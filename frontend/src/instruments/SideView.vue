@@ -238,7 +238,10 @@ const side = (piece: Piece) =>
           <text x="24" :y="view.height - 13">centre of mass</text>
           <line class="push" marker-end="url(#push)" x1="22" x2="8" :y1="view.height - 33" :y2="view.height - 33" />
           <text x="28" :y="view.height - 29">moment; areas are masses</text>
-          <text x="8" y="18">Drag a part, or use the arrow keys</text>
+          <text x="8" y="18">
+            Drag a part
+            <tspan class="for-keys">, or use the arrow keys</tspan>
+          </text>
         </g>
       </svg>
     </div>

@@ -229,7 +229,10 @@ const apart = () => {
   const [one, two] = [...fingers.values()]
   return one && two ? Math.hypot(one.x - two.x, one.y - two.y) : 0
 }
+/** On a touch screen the frame and the sky are moved only while this is on: else a finger would never get past the chart. */
+const moving = ref(false)
 function press(event: PointerEvent, by: 'frame' | 'sky') {
+  if (event.pointerType === 'touch' && !moving.value) return // a finger scrolls the page
   if (event.button !== 0) return
   if (by === 'frame') event.stopPropagation()
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
@@ -297,6 +300,7 @@ function wheel(event: WheelEvent) {
   <div
     ref="box"
     class="skychart"
+    :class="{ moving }"
     @pointerdown="press($event, 'sky')"
     @pointermove="drag"
     @pointerup="release"
@@ -346,6 +350,9 @@ function wheel(event: WheelEvent) {
     </svg>
     <p v-if="!sky" class="waiting" role="status">Fetching the sky…</p>
     <div class="zoom">
+      <Button size="small" class="for-touch" :aria-pressed="moving" @pointerdown.stop @click="moving = !moving">{{
+        moving ? 'Done moving' : 'Move'
+      }}</Button>
       <Button size="small" aria-label="Show less of the sky" @click="emit('zoom', fieldDeg / 1.3)">+</Button>
       <Button size="small" aria-label="Show more of the sky" @click="emit('zoom', fieldDeg * 1.3)">−</Button>
     </div>
@@ -361,7 +368,18 @@ function wheel(event: WheelEvent) {
   background: var(--sky-dark);
   border-radius: 8px;
   cursor: grab;
+  touch-action: pan-y pinch-zoom;
+}
+.skychart.moving {
   touch-action: none;
+}
+.for-touch {
+  display: none;
+}
+@media (pointer: coarse) {
+  .for-touch {
+    display: inline-block;
+  }
 }
 canvas,
 svg {

@@ -45,7 +45,7 @@ async function undo() {
 .bar {
   position: fixed;
   left: 88px;
-  top: 8px; /* over the context, never over a verdict that has just changed */
+  bottom: 8px; /* never over the context, nor over a verdict that has just changed */
   max-width: 560px;
   z-index: 2000;
   display: flex;
@@ -58,6 +58,7 @@ async function undo() {
   .bar {
     left: 8px;
     right: 8px;
+    bottom: calc(68px + env(safe-area-inset-bottom)); /* above the bar of the workspaces */
     flex-wrap: wrap;
   }
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onKeyStroke } from '@vueuse/core'
+import { onKeyStroke, useMediaQuery } from '@vueuse/core'
 import { Alert, Button, InputNumber } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
@@ -77,6 +77,20 @@ async function attempt(work: () => Promise<unknown>) {
     failed.value = words(error)
   }
 }
+
+/** On a small screen one side at a time; a large one shows all of them. */
+const small = useMediaQuery('(max-width: 820px)')
+type Side = 'verdict' | 'time' | 'frame' | 'plan' | 'table' | 'out'
+const SIDES: [Side, string][] = [
+  ['verdict', 'Result'],
+  ['time', 'Over time'],
+  ['frame', 'One frame'],
+  ['table', 'Table'],
+  ['plan', 'Plan'],
+  ['out', 'Use'],
+]
+const side = ref<Side>('verdict')
+const isOn = (...sides: Side[]) => !small.value || sides.includes(side.value)
 
 const selected = ref(0)
 const cause = ref('')
@@ -249,9 +263,20 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
           role="alert"
           :message="one.name"
           :description="one.now" />
+        <div v-if="judged && small" class="tabs" role="tablist" aria-label="Sides of this run">
+          <button
+            v-for="[key, name] in SIDES"
+            :key="key"
+            type="button"
+            role="tab"
+            :aria-selected="side === key"
+            @click="side = key">
+            {{ name }}
+          </button>
+        </div>
         <div v-if="judged" class="sides">
-          <div class="main">
-            <section class="panel plot" aria-label="The run over time">
+          <div v-show="isOn('time', 'frame', 'plan', 'table')" class="main">
+            <section v-show="isOn('time')" class="panel plot" aria-label="The run over time">
               <RunTimeline
                 :run="judged"
                 :selected="selected"
@@ -261,7 +286,7 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
                 @brush="brushed = $event"
                 @line="lineAt = $event" />
             </section>
-            <section class="panel tools" aria-label="Cull by a line">
+            <section v-show="isOn('time')" class="panel tools" aria-label="Cull by a line">
               <label for="frames-line">Cull by a line</label>
               <Choice
                 id="frames-line"
@@ -288,7 +313,7 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
                 <Button type="text" @click="brushed = []">Let them go</Button>
               </template>
             </section>
-            <section v-if="frame" class="panel look" aria-label="One frame">
+            <section v-if="frame" v-show="isOn('frame')" class="panel look" aria-label="One frame">
               <header>
                 <h2>{{ frame.name }}</h2>
                 <span class="word" :class="wordOf(frame)" role="status">
@@ -317,29 +342,41 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
             </section>
             <PlanPanel
               v-if="plan?.verdict"
+              v-show="isOn('plan')"
               :figures="plan.figures"
               :verdict="plan.verdict"
               @working="open(plan.verdict, $event)"
               @plan-with="(one) => attempt(() => planWith(one))" />
             <FrameTable
+              v-show="isOn('table')"
               :run="judged"
               :selected="selected"
               :cause="cause"
               @select="selected = $event"
               @say="(place, said) => sayTo([frames[place]!], said)" />
           </div>
-          <aside class="aside">
-            <VerdictCard :verdict="judged.verdict" :night="night ?? ''" @working="open(judged.verdict, $event)">
+          <aside v-show="isOn('verdict', 'out')" class="aside">
+            <VerdictCard
+              v-show="isOn('verdict')"
+              :verdict="judged.verdict"
+              :night="night ?? ''"
+              @working="open(judged.verdict, $event)">
               <TrailRose :run="judged" :selected="selected" @select="selected = $event" />
             </VerdictCard>
-            <CauseList :run="judged" :chosen="cause" @choose="cause = cause === $event ? '' : $event" />
+            <CauseList
+              v-show="isOn('verdict')"
+              :run="judged"
+              :chosen="cause"
+              @choose="cause = cause === $event ? '' : $event" />
             <TeachPanel
               v-if="judged.lessons.length || axis?.error"
+              v-show="isOn('out')"
               :run="judged"
               :axis="axis ?? null"
               @learn="(one) => attempt(() => learn(one))"
               @keep-axis="attempt(keepAxis)" />
             <OutPanel
+              v-show="isOn('out')"
               :run="judged"
               :trouble="failed"
               :choices="choices"
@@ -376,6 +413,26 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
 }
 .run[aria-pressed='true'] {
   box-shadow: inset 3px 0 0 var(--accent);
+}
+.tabs {
+  display: flex;
+  gap: 6px;
+  overflow-x: auto;
+}
+.tabs button {
+  flex: none;
+  min-height: 44px;
+  padding: 0 12px;
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  background: var(--panel);
+  color: inherit;
+  font: inherit;
+  cursor: pointer;
+}
+.tabs [aria-selected='true'] {
+  box-shadow: inset 0 -3px 0 var(--accent);
+  font-weight: 600;
 }
 .sides {
   display: grid;

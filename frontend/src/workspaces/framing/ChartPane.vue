@@ -108,8 +108,8 @@ const sides = computed(() =>
       @want="wantKey"
       @panel="framing.drop" />
     <p class="muted hint">
-      <span class="number">{{ sides }}.</span> Drag the frame or the sky; arrows move, comma and full stop turn, + and −
-      zoom.
+      <span class="number">{{ sides }}.</span>
+      <span class="for-keys">Drag the frame or the sky; arrows move, comma and full stop turn, + and − zoom.</span>
     </p>
   </div>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
+import { refDebounced, useMediaQuery } from '@vueuse/core'
 import { Alert, Button, Input, Pagination, Spin } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 
@@ -36,6 +36,19 @@ const SIZES: Record<string, { smallest_percent: number; largest_percent: number 
   larger: { smallest_percent: 100, largest_percent: 10_000 },
   all: { smallest_percent: 0, largest_percent: 10_000 },
 }
+/** A small screen has no room for nine columns: a line each, the rest in the working. */
+const small = useMediaQuery('(max-width: 820px)')
+const SIZE_WORDS: Record<string, string> = {
+  fits: 'from 3 % to twice the frame',
+  good: 'from a quarter to the whole',
+  larger: 'larger than the frame',
+  all: 'every size',
+}
+const filterWords = computed(() =>
+  how.value === 'together'
+    ? 'what fits together'
+    : [settled.value, kind.value, SIZE_WORDS[size.value], season.value].filter(Boolean).join(', '),
+)
 const SEASONS = ['at its best', 'coming', 'ending', 'off season'].map((value) => ({ value, label: value }))
 const asked = computed(() =>
   context.value
@@ -86,51 +99,49 @@ const extent = (entry: Schemas['EntryOut']) =>
 
 <template>
   <section class="suits">
-    <div class="filters">
-      <label class="unseen" for="suits-how">One by one, or what fits together</label
-      ><Choice
-        id="suits-how"
-        v-model="how"
-        class="pick"
-        :options="[
-          { value: 'single', label: 'one by one' },
-          { value: 'together', label: 'what fits together' },
-        ]" />
-      <template v-if="how === 'single'">
-        <label class="unseen" for="suits-words">Name or number</label
-        ><Input id="suits-words" v-model:value="words" class="words" placeholder="Name or number" allow-clear />
-        <label class="unseen" for="suits-kind">Kind</label
+    <component :is="small ? 'details' : 'div'" class="folded">
+      <summary v-if="small">Filters: {{ filterWords }}</summary>
+      <div class="filters">
+        <label class="unseen" for="suits-how">One by one, or what fits together</label
         ><Choice
-          id="suits-kind"
-          v-model="kind"
+          id="suits-how"
+          v-model="how"
           class="pick"
           :options="[
-            { value: '', label: 'every kind but constellations' },
-            ...(kinds?.kinds ?? []).map((one) => ({ value: one, label: one })),
+            { value: 'single', label: 'one by one' },
+            { value: 'together', label: 'what fits together' },
           ]" />
-        <label class="unseen" for="suits-size">Size in the frame</label
-        ><Choice
-          id="suits-size"
-          v-model="size"
-          class="pick"
-          :options="[
-            { value: 'fits', label: 'from 3 % to twice the frame' },
-            { value: 'good', label: 'from a quarter to the whole' },
-            { value: 'larger', label: 'larger than the frame' },
-            { value: 'all', label: 'every size' },
-          ]" />
-        <label class="unseen" for="suits-season">Season</label
-        ><Choice
-          id="suits-season"
-          v-model="season"
-          class="pick"
-          :options="[{ value: '', label: 'every season' }, ...SEASONS]" />
-        <span v-if="data" class="muted number"
-          >{{ data.count }} of them tonight; frame {{ number(data.frame_long_deg, 1) }}° ×
-          {{ number(data.frame_short_deg, 1) }}°{{ data.narrow ? ', narrow filter' : '' }}</span
-        >
-      </template>
-    </div>
+        <template v-if="how === 'single'">
+          <label class="unseen" for="suits-words">Name or number</label
+          ><Input id="suits-words" v-model:value="words" class="words" placeholder="Name or number" allow-clear />
+          <label class="unseen" for="suits-kind">Kind</label
+          ><Choice
+            id="suits-kind"
+            v-model="kind"
+            class="pick"
+            :options="[
+              { value: '', label: 'every kind but constellations' },
+              ...(kinds?.kinds ?? []).map((one) => ({ value: one, label: one })),
+            ]" />
+          <label class="unseen" for="suits-size">Size in the frame</label
+          ><Choice
+            id="suits-size"
+            v-model="size"
+            class="pick"
+            :options="Object.entries(SIZE_WORDS).map(([value, label]) => ({ value, label }))" />
+          <label class="unseen" for="suits-season">Season</label
+          ><Choice
+            id="suits-season"
+            v-model="season"
+            class="pick"
+            :options="[{ value: '', label: 'every season' }, ...SEASONS]" />
+          <span v-if="data" class="muted number"
+            >{{ data.count }} of them tonight; frame {{ number(data.frame_long_deg, 1) }}° ×
+            {{ number(data.frame_short_deg, 1) }}°{{ data.narrow ? ', narrow filter' : '' }}</span
+          >
+        </template>
+      </div>
+    </component>
     <Alert v-if="refused" type="error" show-icon :message="refused" />
     <TogetherTable v-if="how === 'together'" />
     <Spin v-else-if="!data && !refused" tip="Ranking the sky…"><div class="hold" /></Spin>
@@ -141,6 +152,27 @@ const extent = (entry: Schemas['EntryOut']) =>
           ? 'Nothing of that sort is usable from here tonight. Widen the choice above, or try another night.'
           : 'No darkness this night, so nothing suits it. Look at the season, or choose nautical darkness under “How”.'
       " />
+    <ul v-else-if="data && small" class="lines" :class="{ stale: isFetching }">
+      <li v-for="item in data.items" :key="item.entry.key">
+        <button
+          type="button"
+          class="plain name"
+          :aria-label="`${item.entry.name}, worth ${number(item.worth, 0)}. Open the working`"
+          @click="opened = item.verdict">
+          <b>{{ item.entry.name }}</b>
+          <small class="muted number"
+            >{{ hours(item.usable_min) }} · {{ number(item.fills_percent, 0) }} % of the frame ·
+            {{ number(item.highest_deg, 0) }}° high</small
+          >
+        </button>
+        <Button
+          :disabled="there.has(item.entry.name)"
+          :aria-label="`Add ${item.entry.name} to this night`"
+          @click="add(item)"
+          >{{ there.has(item.entry.name) ? 'added' : 'Add' }}</Button
+        >
+      </li>
+    </ul>
     <table v-else-if="data" :class="{ stale: isFetching }">
       <thead>
         <tr>
@@ -228,6 +260,29 @@ const extent = (entry: Schemas['EntryOut']) =>
   gap: 8px;
   align-items: center;
   font-size: 13px;
+}
+.folded summary {
+  min-height: 44px;
+  align-content: center;
+  cursor: pointer;
+}
+.lines {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.lines li {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  padding: 6px 0;
+  border-bottom: 1px solid var(--line);
+}
+.lines .name {
+  flex: 1;
+  min-width: 0;
+  min-height: 44px;
+  text-align: left;
 }
 .words {
   width: 190px;
