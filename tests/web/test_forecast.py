@@ -1,5 +1,6 @@
 """The forecast over real HTTP: fresh, stale, missing, back again; a service that hangs, sends HTML or NaN, or drips."""
 
+import json
 import threading
 import time
 from datetime import UTC, datetime, timedelta
@@ -7,11 +8,12 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
 from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from standins.forecast import Handler
-from tests.web.conftest import context_of
+from standins.forecast import Handler, coverage
+from tests.web.conftest import context_of, faults
 from widedusk.api.worked import IN_TURN
 from widedusk.command.standins import address
 from widedusk.jobs.queue import fetch_forecast
@@ -238,3 +240,52 @@ def test_ones_own_figures_win_and_no_service_is_no_trouble(ours, settings):
     assert told["state"] == "off" and strip is None
     typed = ours.get("/api/tonight", {**context_of(ours), "air_evening_c": 5, "air_low_c": -2, "humidity_percent": 70}).json()
     assert typed["weather"]["typed"] is True
+
+
+def as_file(client, change=lambda told: told):
+    """A night's hours as the stand-in tells them, in a file."""
+    context, first = context_of(client), datetime(2026, 12, 8, 9, tzinfo=UTC)
+    place = next(one for one in client.get("/api/places").json()["items"] if one["latitude_deg"] < 0)
+    span = f"{first:%Y-%m-%dT%H:%M:%SZ}/{first + timedelta(hours=29):%Y-%m-%dT%H:%M:%SZ}"
+    asked = {"coords": f"POINT({place['longitude_deg']} {place['latitude_deg']})", "datetime": span}
+    told = json.dumps(change(coverage(asked))).encode()
+    return context, SimpleUploadedFile("mountain-met.covjson", told)
+
+
+def brings(client, context, file):
+    return client.post(f"/api/nights/forecast?spot={context['spot']}&night={context['night']}", {"file": file})
+
+
+def test_a_forecast_from_a_file_stands_until_it_is_removed(ours, client_of, service):
+    """With a service or without; the figures are those the service tells of the same hours."""
+    service(Handler)
+    by_service, strip_by_service = weather(ours)
+    context, file = as_file(ours)
+    assert brings(ours, context, file).status_code == 200
+    told, strip = weather(ours)
+    assert (told["state"], told["source"], told["issued"]) == ("file", "mountain-met.covjson", "")
+    assert strip["cloud_percent"] == strip_by_service["cloud_percent"] and by_service["state"] == "fresh"
+    assert ours.get("/api/tonight", {**context, "night": "2026-12-09"}).json()["weather"]["state"] != "file"
+    stranger = client_of("neighbour")
+    assert brings(stranger, *as_file(ours)).status_code in {404, 422}
+    where = f"/api/nights/forecast?spot={context['spot']}&night={context['night']}"
+    assert ours.delete(where).status_code == 200
+    assert weather(ours)[0]["state"] == "fresh"
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda told: {**told, "ranges": {}}, "does not tell"),
+        (lambda told: {"type": "Feature"}, "other than CoverageJSON"),
+        (lambda told: in_unit(told, "wind_speed", "parsec"), "parsec"),
+        (lambda told: float("nan"), "not a file of CoverageJSON"),
+    ],
+)
+def test_a_file_that_is_no_forecast_of_this_night_is_refused_and_changes_nothing(ours, change, words):
+    answer = brings(ours, *as_file(ours, change))
+    assert any(words in message for message in faults(answer).values()), answer.content
+    context, file = as_file(ours)
+    late = brings(ours, {**context, "night": "2026-12-20"}, file)
+    assert "does not reach from sunset to sunrise" in faults(late)["file"] and "8 Dec" in faults(late)["file"].replace("08", "8")
+    assert weather(ours)[0]["state"] == "off"

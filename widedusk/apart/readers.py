@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from widedusk.core.files import PanelFormat, PlacesFormat, TargetsFormat
@@ -120,3 +120,21 @@ def frame(
     from widedusk.core.frames.patterns import load_patterns
 
     return read_frame(path, lambda: load_patterns(patterns), field, known, tell)
+
+
+def forecast(content: bytes, name: str) -> dict[str, Any]:
+    import json
+
+    from widedusk.core.errors import Fault, InvalidInput
+    from widedusk.outside.coverage import document_of
+
+    try:
+        return document_of(json.loads(content, parse_constant=_refuse_constant), name[:120], None)
+    except (ValueError, RecursionError) as caught:
+        if isinstance(caught, InvalidInput):
+            raise
+        raise InvalidInput([Fault("file", name, f"“{name}” is not a file of CoverageJSON.")]) from caught
+
+
+def _refuse_constant(word: str) -> float:
+    raise ValueError(word)

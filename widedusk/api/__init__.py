@@ -11,6 +11,7 @@ from widedusk.api import (
     exchange,
     exposure,
     field,
+    forecast_file,
     frame_folders,
     frames,
     framing,
@@ -75,6 +76,7 @@ api.add_router("/tonight", tonight.router)
 api.add_router("/nights", nights.router)
 api.add_router("/nights", night_list.router)
 api.add_router("/nights", field.router)
+api.add_router("/nights", forecast_file.router)
 api.add_router("/nights/whole", whole.router)
 api.add_router("/nights/whole", plannings.router)
 api.add_router("/trips", trips.router)

@@ -98,7 +98,7 @@ def _unit(parameter: Parameter) -> str:
 
 def _coverages(document: object) -> Iterator[tuple[Coverage, Mapping[str, Parameter]]]:
     if not isinstance(document, Mapping) or document.get("type") not in {"Coverage", "CoverageCollection"}:
-        raise _refuse("The forecast service sent something other than CoverageJSON.")
+        raise _refuse("The forecast is something other than CoverageJSON.")
     try:
         if document["type"] == "Coverage":
             one = Coverage.model_validate(document)
@@ -107,7 +107,7 @@ def _coverages(document: object) -> Iterator[tuple[Coverage, Mapping[str, Parame
         many = CoverageCollection.model_validate(document)
     except ValidationError as wrong:
         where = ".".join(str(part) for part in wrong.errors()[0]["loc"])[:80]
-        raise _refuse(f"The CoverageJSON of the forecast service is not sound at “{where}”.") from wrong
+        raise _refuse(f"The CoverageJSON of the forecast is not sound at “{where}”.") from wrong
     shared = many.parameters.root if many.parameters else {}
     for one in many.coverages:
         yield one, one.parameters.root if one.parameters else shared
@@ -156,7 +156,7 @@ def document_of(document: object, source: str, issued: datetime | None) -> dict[
     if "cloud_area_fraction" not in found and not any(f"{layer}_type_cloud_area_fraction" in found for layer in LAYERS.values()):
         lacking.append("cloud_area_fraction")
     if lacking:
-        raise _refuse(f"The forecast service does not tell {', '.join(lacking)}.")
+        raise _refuse(f"The forecast does not tell {', '.join(lacking)}.")
     air = found["air_temperature"]
     hours = air.mjd
 

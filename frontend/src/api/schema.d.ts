@@ -1328,6 +1328,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Forecast File
+         * @description Take the forecast of a night from a file of CoverageJSON; it stands in place of the service's until it is removed.
+         */
+        post: operations["widedusk_api_forecast_file_take_forecast_file"];
+        /**
+         * Remove Forecast File
+         * @description Remove the forecast of a file; the service tells that night again.
+         */
+        delete: operations["widedusk_api_forecast_file_remove_forecast_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/fortnight": {
         parameters: {
             query?: never;
@@ -4906,6 +4930,16 @@ export interface components {
             machine: string;
             /** Path */
             path: string;
+        };
+        /** ForecastOf */
+        ForecastOf: {
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /** Spot */
+            spot: number;
         };
         /** FortnightOut */
         FortnightOut: {
@@ -10355,7 +10389,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "fresh" | "asked" | "stale" | "missing" | "off";
+            state: "fresh" | "asked" | "stale" | "missing" | "off" | "file";
             /** Typed */
             typed: boolean;
             /** Words */
@@ -13270,6 +13304,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FieldNightOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_forecast_file_take_forecast_file: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_forecast_file_remove_forecast_file: {
+        parameters: {
+            query: {
+                spot: number;
+                night: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -9,6 +9,7 @@ import { useFaults } from '@/composables/useFaults'
 import { useHabits, useKeepHabits, useParts, type Habits, type Rig } from '@/composables/useRecords'
 
 import Field from './Field.vue'
+import ForecastFile from './ForecastFile.vue'
 import FormDrawer from './FormDrawer.vue'
 
 /** How this person works. Empty fields stand at the default that is shown in grey. */
@@ -176,6 +177,7 @@ function reset() {
             v-bind="field(name)"
             @update:model-value="(value: unknown) => (draft = { ...draft, [name]: value })" />
         </div>
+        <ForecastFile v-if="group.name === CHOICES.humidity_percent.group" />
       </fieldset>
       <fieldset>
         <legend>Units and carrying</legend>

@@ -11,6 +11,7 @@ const WORD: Record<string, string> = {
   off: 'No forecast.',
   fresh: 'Forecast.',
   asked: 'Forecast.',
+  file: 'Forecast.',
 }
 const told = computed(() => props.weather.words !== '' && !(props.weather.state === 'off' && props.weather.typed))
 const source = computed(() => {

@@ -28,6 +28,7 @@ class StoredForecast(models.Model):
     fetched_at = models.DateTimeField(null=True, default=None)
     failed_at = models.DateTimeField(null=True, default=None)  # since then
     failure = models.CharField(max_length=300, blank=True, default="")
+    uploaded = models.BooleanField(default=False)  # from a file: no service is asked while it stands
 
     class Meta:
         constraints: ClassVar[tuple[models.BaseConstraint, ...]] = (

@@ -5,13 +5,15 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from typing import Literal
+from typing import Any, Literal
 
 from django.conf import settings
 from django.db.models import Q
 
-from widedusk.core.errors import InvalidInput, storable
-from widedusk.core.night.weather import Forecast, read_forecast
+from widedusk.core.errors import Fault, InvalidInput, storable
+from widedusk.core.night.weather import Cover, Forecast, read_forecast
+from widedusk.core.plan.outlook import night_of
+from widedusk.core.scene import Spot as CoreSpot
 from widedusk.core.sky.time import datetime_from_mjd, solar_midnight
 from widedusk.records.clock import true_now
 from widedusk.records.grounds.models import Place
@@ -22,7 +24,7 @@ REST, LONGEST_REST = timedelta(seconds=5), timedelta(minutes=5)  # of a service 
 ASK_AGAIN = timedelta(seconds=10)  # a worker that was sent for a forecast is given so long
 KEEP_FOR = timedelta(days=60)  # after its night
 MOMENT_S = 0.25  # that a page waits for what was just sent for
-State = Literal["fresh", "asked", "stale", "missing", "off"]
+State = Literal["fresh", "asked", "stale", "missing", "off", "file"]
 Send = Callable[[int, date], None]
 
 
@@ -81,7 +83,8 @@ def fetch(place: Place, night: date) -> None:
         service.failures, service.rests_until, service.failure = 0, None, ""
         now_known = {"document": document, "fetched_at": true_now(), "failed_at": None, "failure": "", "at": _at(place)}
     service.save()
-    StoredForecast.objects.update_or_create(place=place, night=night, defaults=now_known)
+    if not StoredForecast.objects.filter(place=place, night=night, uploaded=True).exists():
+        StoredForecast.objects.update_or_create(place=place, night=night, defaults=now_known)
 
 
 def _sent_for(row: StoredForecast, send: Send) -> bool:
@@ -98,6 +101,13 @@ def outlook(place: Place, night: date, send: Send, wait_s: float = MOMENT_S) -> 
 
     wait_s: who asks about many nights waits for none. send: puts the fetching of a place's night in line for a worker.
     """
+    uploaded = StoredForecast.objects.filter(place=place, night=night, uploaded=True, at=_at(place)).first()
+    if uploaded is not None and uploaded.fetched_at is not None:
+        return Outlook("file", read_forecast(uploaded.document), uploaded.fetched_at, "")
+    return _from_service(place, night, send, wait_s)
+
+
+def _from_service(place: Place, night: date, send: Send, wait_s: float) -> Outlook:
     address = settings.WIDE_DUSK_FORECAST_URL
     if not address:
         return Outlook("off", None, None, "No forecast service is set up; type the weather under “How”.")
@@ -125,6 +135,25 @@ def outlook(place: Place, night: date, send: Send, wait_s: float = MOMENT_S) -> 
     if not failure:
         return Outlook("asked", forecast, row.fetched_at, "")
     return Outlook("stale", forecast, row.fetched_at, f"{failure} This forecast is {_age(row.fetched_at)} old.")
+
+
+def keep_forecast_file(place: Place, night: date, name: str, document: dict[str, Any]) -> None:
+    """Keep a forecast that somebody brought for a night; it stands until it is removed. Raises InvalidInput.
+
+    document: as outside/coverage.py makes it of a file."""
+    forecast = read_forecast(document)
+    spot = CoreSpot(place.name, place.latitude_deg, place.longitude_deg, place.height_m or 0.0, place.time_zone, place.sky_mag)
+    if not Cover(forecast, night_of(spot, night)).whole:
+        first, last = (f"{spot.local(float(one)):%d %b %H:%M}" for one in (forecast.mjd[0], forecast.mjd[-1]))
+        told = f"“{name}” tells {first} to {last}; that does not reach from sunset to sunrise of this night."
+        raise InvalidInput([Fault("file", name, told)])
+    known = {"document": document, "fetched_at": true_now(), "failed_at": None, "failure": "", "at": _at(place), "uploaded": True}
+    StoredForecast.objects.update_or_create(place=place, night=night, defaults=known)
+
+
+def forget_forecast_file(place: Place, night: date) -> None:
+    """The service, if there is one, tells that night again."""
+    StoredForecast.objects.filter(place=place, night=night, uploaded=True).delete()
 
 
 def let_old_forecasts_go() -> int:

@@ -9,6 +9,7 @@ import { useContext } from '@/composables/useContext'
 import { useRigs } from '@/composables/useRecords'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 import NothingHere from '@/parts/NothingHere.vue'
+import NightWeather from '@/parts/NightWeather.vue'
 
 /** What goes into the car for this night; ticks are kept, and what stayed at home is asked for ever after. */
 const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
@@ -102,6 +103,7 @@ const print = () => window.print()
     <NothingHere v-if="!asked" words="Choose a place and a night above; the list belongs to them." />
     <Spin v-else-if="!data && !refused" tip="Writing the list…"><div class="hold" /></Spin>
     <template v-else-if="data">
+      <NightWeather />
       <header class="panel">
         <fieldset class="rigs">
           <legend>Rigs that go</legend>

@@ -8,6 +8,7 @@ import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 import { useContext } from '@/composables/useContext'
 import NothingHere from '@/parts/NothingHere.vue'
+import NightWeather from '@/parts/NightWeather.vue'
 
 const props = defineProps<{ hand: ReturnType<typeof useBench> }>()
 const emit = defineEmits<{ weather: [] }>()
@@ -28,6 +29,7 @@ const verdicts = computed(() =>
   <template v-else-if="power">
     <section class="panel lanes">
       <PowerLanes :power="power" />
+      <NightWeather />
       <Button size="small" @click="emit('weather')">Type the weather of this night</Button>
     </section>
     <div class="cards">

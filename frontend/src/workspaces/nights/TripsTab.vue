@@ -9,6 +9,7 @@ import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import { useRigs, useTrips, type Trip } from '@/composables/useRecords'
 import TripEditor from '@/editors/TripEditor.vue'
+import NightWeather from '@/parts/NightWeather.vue'
 import VerdictBrief from '@/parts/VerdictBrief.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 import NothingHere from '@/parts/NothingHere.vue'
@@ -49,6 +50,7 @@ const shown = ref<string | null>(null)
 
 <template>
   <section class="trips">
+    <NightWeather />
     <div class="acts">
       <Button type="primary" @click="editing = { record: null }">New trip</Button>
       <nav v-if="(trips?.items.length ?? 0) > 1" aria-label="Trips">
