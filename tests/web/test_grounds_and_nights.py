@@ -4,7 +4,7 @@ import icalendar
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from tests.web.conftest import context_of, faults, listed
+from tests.web.conftest import context_of, faults, listed, send
 from widedusk.records.targets.models import Target
 
 JSON = "application/json"
@@ -130,3 +130,14 @@ def test_year_and_fortnight_answer_for_the_north_too(ours, asked):
     year = ours.get("/api/nights/year", summer).json()
     assert len(year["nights"]) == 365 and year["verdict"]["level"] == "stop"  # a southern cloud never rises there
     assert ours.get("/api/nights/lanes", summer).json()["lanes"]["lanes"][0]["usable"] == []
+
+
+def test_a_sweep_with_a_phone_becomes_the_profile_turned_by_the_declination(ours):
+    """At the demo's place a needle points some 14° west of north (WMM2025)."""
+    spot = next(one for one in listed(ours, "places") if one["latitude_deg"] < 0)["spots"][0]["id"]
+    readings = [{"azimuth_deg": float(bearing), "altitude_deg": 20.0 if 90 <= bearing < 120 else 2.0} for bearing in range(360)]
+    told = send(ours, f"places/spots/{spot}/horizon/sweep", {"readings": readings}).json()["horizon"]
+    tall = [one["azimuth_deg"] for one in told if one["altitude_deg"] == 20.0]
+    assert 70.0 <= min(tall) < 80.0 and 100.0 < max(tall) <= 110.0
+    few = send(ours, f"places/spots/{spot}/horizon/sweep", {"readings": readings[:5]})
+    assert "sweep slowly" in faults(few)["readings"]

@@ -3,6 +3,7 @@
 from typing import Annotated
 from zoneinfo import available_timezones
 
+import numpy as np
 from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
@@ -19,12 +20,13 @@ from widedusk.api.schemas import Degrees, Metres, Number, Text, user_of
 from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.files import PlacesFormat
-from widedusk.core.grounds.compass import compass_verdict
+from widedusk.core.grounds.compass import compass_verdict, needle
 from widedusk.core.grounds.coordinates import MOST_LETTERS, read_coordinates
 from widedusk.core.grounds.horizon_file import MOST_POINTS, write_horizon
 from widedusk.core.grounds.place import MOST_NOTE, MOST_SPOTS, PlaceInput, SpotInput
 from widedusk.core.grounds.sky_scale import faintest_star as faintest_of
 from widedusk.core.grounds.sky_scale import sky_of_class, sky_of_faintest_star
+from widedusk.core.grounds.sweep import swept_profile
 from widedusk.core.grounds.zone import time_zone_at
 from widedusk.core.sky.horizon import HorizonProfile
 from widedusk.core.verdict import Verdict
@@ -178,6 +180,25 @@ def change_horizon(request: HttpRequest, record_id: int, data: HorizonIn) -> Spo
     """Keep a spot's horizon profile, as drawn or typed."""
     profile = HorizonProfile(tuple((point.azimuth_deg, point.altitude_deg) for point in data.horizon))
     return keep_horizon(_own_spot(request, record_id), profile)
+
+
+MAX_READINGS = 3_000  # five minutes of ten a second
+
+
+class SweepIn(Schema):
+    """Readings of a phone that was sighted along the skyline: magnetic bearing and slope of its long edge, in the order of time."""
+
+    readings: Annotated[list[PointShape], Field(max_length=MAX_READINGS)]
+
+
+@router.post("/spots/{int:record_id}/horizon/sweep", response={200: SpotOut, 422: FailureOut, 404: FailureOut})
+def take_sweep(request: HttpRequest, record_id: int, data: SweepIn) -> Spot:
+    """A spot's horizon profile out of a sweep with a phone; where nobody swept, it stays as it was."""
+    row = _own_spot(request, record_id)
+    spot = spot_of(row)
+    declination = needle(spot.latitude_deg, spot.longitude_deg, spot.height_m, now().date()).declination_deg
+    magnetic, altitude = (np.array([getattr(one, name) for one in data.readings]) for name in ("azimuth_deg", "altitude_deg"))
+    return keep_horizon(row, swept_profile(magnetic, altitude, declination, spot.horizon))
 
 
 @router.get("/spots/{int:record_id}/horizon.csv", response={200: FileOut, 404: FailureOut})

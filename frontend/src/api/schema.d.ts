@@ -2244,6 +2244,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places/spots/{record_id}/horizon/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Sweep
+         * @description A spot's horizon profile out of a sweep with a phone; where nobody swept, it stays as it was.
+         */
+        post: operations["widedusk_api_grounds_take_sweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places/time-zones": {
         parameters: {
             query?: never;
@@ -9543,6 +9563,14 @@ export interface components {
             weighted_hours: number;
         };
         /**
+         * SweepIn
+         * @description Readings of a phone that was sighted along the skyline: magnetic bearing and slope of its long edge, in the order of time.
+         */
+        SweepIn: {
+            /** Readings */
+            readings: components["schemas"]["PointShape"][];
+        };
+        /**
          * Symptom
          * @description background: of the small picture, 0 dark to 1 bright. line: a streak across it. gear: a trouble of the equipment, without a
          *     picture.
@@ -15260,6 +15288,50 @@ export interface operations {
                      */
                     file: string;
                 };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_grounds_take_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepIn"];
             };
         };
         responses: {

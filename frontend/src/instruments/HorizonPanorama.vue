@@ -2,7 +2,7 @@
 import { useElementSize } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
 import { scaleLinear } from 'd3-scale'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
@@ -134,6 +134,23 @@ function step(event: KeyboardEvent) {
 }
 
 const table = ref(false)
+
+/** So many times wider than the page, which shows a part of it; what stood in the middle stays there. */
+const MAX_ZOOM = 8
+const zoom = ref(1)
+const frame = ref<HTMLElement | null>(null)
+async function zoomTo(next: number) {
+  const view = frame.value
+  if (!view) return
+  const middle = (view.scrollLeft + view.clientWidth / 2) / Math.max(view.scrollWidth, 1)
+  zoom.value = Math.min(Math.max(next, 1), MAX_ZOOM)
+  await nextTick()
+  view.scrollLeft = middle * view.scrollWidth - view.clientWidth / 2
+}
+/** With the pencil a finger draws, so that the way along is by the buttons. */
+function along(side: number) {
+  if (frame.value) frame.value.scrollBy({ left: side * frame.value.clientWidth * 0.6, behavior: 'smooth' })
+}
 </script>
 
 <template>
@@ -151,105 +168,131 @@ const table = ref(false)
             : ', or use the arrow keys'
         }}</span></span
       >
-      <Button size="small" type="text" class="table" @click="table = true">As a table</Button>
+      <span class="table">
+        <Button
+          size="small"
+          aria-label="Show more of the horizon at once"
+          :disabled="zoom === 1"
+          @click="zoomTo(zoom / 2)"
+          >−</Button
+        >
+        <Button
+          size="small"
+          aria-label="Look closer at the horizon"
+          :disabled="zoom >= MAX_ZOOM"
+          @click="zoomTo(zoom * 2)"
+          >+</Button
+        >
+        <Button size="small" type="text" @click="table = true">As a table</Button>
+      </span>
     </figcaption>
-    <div
-      ref="box"
-      class="box"
-      :class="{ pencil }"
-      tabindex="0"
-      role="slider"
-      aria-label="Direction on the horizon"
-      :aria-valuemin="0"
-      :aria-valuemax="359"
-      :aria-valuenow="Math.round(read) % 360"
-      :aria-valuetext="spoken"
-      @pointerdown="press"
-      @pointermove="move"
-      @pointerup="release"
-      @pointercancel="stroke = []"
-      @pointerleave="stroke.length ? undefined : (chosen = null)"
-      @keydown="step">
-      <svg :width="wide" :height="tall" aria-hidden="true">
-        <defs>
-          <linearGradient id="evening" x1="0" x2="0" y1="0" y2="1">
-            <stop offset="0" class="high" />
-            <stop offset="0.75" class="mid" />
-            <stop offset="1" class="low" />
-          </linearGradient>
-          <pattern id="earth" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(35)">
-            <line y2="7" />
-          </pattern>
-        </defs>
-        <rect x="0" y="0" :width="wide" :height="y(0)" fill="url(#evening)" rx="4" />
-        <g v-for="altitude in [30, 60]" :key="altitude" class="rule">
-          <line x1="0" :x2="wide" :y1="y(altitude)" :y2="y(altitude)" />
-          <text x="4" :y="y(altitude) - 3">{{ altitude }}°</text>
-        </g>
-        <g v-for="body in bodies" :key="body.name" class="body">
-          <path v-for="(piece, place) in body.pieces" :key="place" :d="piece.d" />
-          <text
-            v-for="tick in body.ticks"
-            :key="tick.clock + tick.azimuth_deg"
-            class="tick"
-            :x="x(tick.azimuth_deg)"
-            :y="y(tick.altitude_deg) - 3">
-            {{ tick.clock.slice(0, 2) }}
-          </text>
-          <text
-            class="title"
-            :x="Math.min(Math.max(x(body.top.azimuth_deg), 30), wide - 30)"
-            :y="Math.max(y(body.top.altitude_deg) - 14, 12)">
-            {{ body.name }}
-          </text>
-        </g>
-        <path v-for="one in framed" :key="one.clock" class="framed" :class="{ cut: one.clear_deg < 0 }" :d="one.d" />
-        <g v-for="path in paths" :key="path.name" class="target">
-          <path v-for="(piece, place) in path.pieces" :key="place" :d="piece.d" :class="{ usable: piece.usable }" />
-        </g>
-        <path class="profile" :d="profile" />
-        <path class="grain" :d="profile" fill="url(#earth)" />
-        <g v-for="path in paths" :key="path.name" class="target">
-          <g v-for="tick in path.ticks" :key="tick.clock + tick.azimuth_deg">
-            <circle :cx="x(tick.azimuth_deg)" :cy="y(tick.altitude_deg)" r="2.6" />
+    <div ref="frame" class="scroller" :class="{ closer: zoom > 1 }">
+      <div
+        ref="box"
+        class="box"
+        :class="{ pencil }"
+        :style="{ width: `${zoom * 100}%` }"
+        tabindex="0"
+        role="slider"
+        aria-label="Direction on the horizon"
+        :aria-valuemin="0"
+        :aria-valuemax="359"
+        :aria-valuenow="Math.round(read) % 360"
+        :aria-valuetext="spoken"
+        @pointerdown="press"
+        @pointermove="move"
+        @pointerup="release"
+        @pointercancel="stroke = []"
+        @pointerleave="stroke.length ? undefined : (chosen = null)"
+        @keydown="step">
+        <svg :width="wide" :height="tall" aria-hidden="true">
+          <defs>
+            <linearGradient id="evening" x1="0" x2="0" y1="0" y2="1">
+              <stop offset="0" class="high" />
+              <stop offset="0.75" class="mid" />
+              <stop offset="1" class="low" />
+            </linearGradient>
+            <pattern id="earth" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(35)">
+              <line y2="7" />
+            </pattern>
+          </defs>
+          <rect x="0" y="0" :width="wide" :height="y(0)" fill="url(#evening)" rx="4" />
+          <g v-for="altitude in [30, 60]" :key="altitude" class="rule">
+            <line x1="0" :x2="wide" :y1="y(altitude)" :y2="y(altitude)" />
+            <text x="4" :y="y(altitude) - 3">{{ altitude }}°</text>
+          </g>
+          <g v-for="body in bodies" :key="body.name" class="body">
+            <path v-for="(piece, place) in body.pieces" :key="place" :d="piece.d" />
             <text
-              v-if="!crowded || clearOf(path.top, tick)"
+              v-for="tick in body.ticks"
+              :key="tick.clock + tick.azimuth_deg"
               class="tick"
               :x="x(tick.azimuth_deg)"
-              :y="y(tick.altitude_deg) - 6">
+              :y="y(tick.altitude_deg) - 3">
               {{ tick.clock.slice(0, 2) }}
             </text>
+            <text
+              class="title"
+              :x="Math.min(Math.max(x(body.top.azimuth_deg), 30), wide - 30)"
+              :y="Math.max(y(body.top.altitude_deg) - 14, 12)">
+              {{ body.name }}
+            </text>
           </g>
+          <path v-for="one in framed" :key="one.clock" class="framed" :class="{ cut: one.clear_deg < 0 }" :d="one.d" />
+          <g v-for="path in paths" :key="path.name" class="target">
+            <path v-for="(piece, place) in path.pieces" :key="place" :d="piece.d" :class="{ usable: piece.usable }" />
+          </g>
+          <path class="profile" :d="profile" />
+          <path class="grain" :d="profile" fill="url(#earth)" />
+          <g v-for="path in paths" :key="path.name" class="target">
+            <g v-for="tick in path.ticks" :key="tick.clock + tick.azimuth_deg">
+              <circle :cx="x(tick.azimuth_deg)" :cy="y(tick.altitude_deg)" r="2.6" />
+              <text
+                v-if="!crowded || clearOf(path.top, tick)"
+                class="tick"
+                :x="x(tick.azimuth_deg)"
+                :y="y(tick.altitude_deg) - 6">
+                {{ tick.clock.slice(0, 2) }}
+              </text>
+            </g>
+            <text
+              class="title"
+              :x="Math.min(Math.max(x(path.top.azimuth_deg), 90), wide - 90)"
+              :y="Math.max(y(path.top.altitude_deg) - 18, 12)">
+              {{ path.name }}
+            </text>
+          </g>
+          <g class="pole" :class="{ hidden: panorama.pole.hidden }">
+            <path :d="`M${poleX},${y(panorama.pole.altitude_deg) - 7} l6,7 l-6,7 l-6,-7 Z`" />
+            <line :x1="poleX" :x2="poleX" :y1="y(panorama.pole.altitude_deg) + 7" :y2="y(0)" />
+            <text
+              :x="poleX + (poleX > wide - 130 ? -10 : 10)"
+              :text-anchor="poleX > wide - 130 ? 'end' : 'start'"
+              :y="y(panorama.pole.altitude_deg) + 4">
+              {{ panorama.pole.azimuth_deg === 180 ? 'south' : 'north' }} pole{{
+                panorama.pole.hidden ? ', hidden' : ''
+              }}
+            </text>
+          </g>
+          <rect class="ground" x="0" :y="y(0)" :width="wide" :height="GROUND" />
           <text
-            class="title"
-            :x="Math.min(Math.max(x(path.top.azimuth_deg), 90), wide - 90)"
-            :y="Math.max(y(path.top.altitude_deg) - 18, 12)">
-            {{ path.name }}
+            v-for="(word, place) in DIRECTIONS"
+            :key="word"
+            class="compass"
+            :class="{ main: place % 2 === 0 }"
+            :x="Math.min(Math.max(x(place * 45), 8), wide - 8)"
+            :y="tall - 10">
+            {{ word }}
           </text>
-        </g>
-        <g class="pole" :class="{ hidden: panorama.pole.hidden }">
-          <path :d="`M${poleX},${y(panorama.pole.altitude_deg) - 7} l6,7 l-6,7 l-6,-7 Z`" />
-          <line :x1="poleX" :x2="poleX" :y1="y(panorama.pole.altitude_deg) + 7" :y2="y(0)" />
-          <text
-            :x="poleX + (poleX > wide - 130 ? -10 : 10)"
-            :text-anchor="poleX > wide - 130 ? 'end' : 'start'"
-            :y="y(panorama.pole.altitude_deg) + 4">
-            {{ panorama.pole.azimuth_deg === 180 ? 'south' : 'north' }} pole{{ panorama.pole.hidden ? ', hidden' : '' }}
-          </text>
-        </g>
-        <rect class="ground" x="0" :y="y(0)" :width="wide" :height="GROUND" />
-        <text
-          v-for="(word, place) in DIRECTIONS"
-          :key="word"
-          class="compass"
-          :class="{ main: place % 2 === 0 }"
-          :x="Math.min(Math.max(x(place * 45), 8), wide - 8)"
-          :y="tall - 10">
-          {{ word }}
-        </text>
-        <line class="reader" :x1="x(read)" :x2="x(read)" :y1="TOP" :y2="y(0)" />
-      </svg>
+          <line class="reader" :x1="x(read)" :x2="x(read)" :y1="TOP" :y2="y(0)" />
+        </svg>
+      </div>
     </div>
+    <p v-if="zoom > 1" class="along">
+      <Button size="small" aria-label="Along the horizon to the left" @click="along(-1)">‹ along</Button>
+      <span class="muted">{{ Math.round(360 / zoom) }}° at once</span>
+      <Button size="small" aria-label="Along the horizon to the right" @click="along(1)">along ›</Button>
+    </p>
     <PanoramaTable :open="table" :points="shown" :paths="panorama.paths" @close="table = false" />
   </figure>
 </template>
@@ -280,13 +323,30 @@ figcaption {
 .table {
   margin-left: auto;
 }
+.scroller {
+  flex: 1;
+  min-height: 240px;
+  display: flex;
+  overflow: hidden;
+}
+.scroller.closer {
+  overflow-x: auto;
+}
+.along {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  justify-content: center;
+  margin: 4px 0 0;
+  font-size: 13px;
+}
 .box {
   position: relative;
-  flex: 1;
+  flex: none;
   min-height: 240px;
   overflow: hidden;
   border-radius: 6px;
-  touch-action: pan-y pinch-zoom;
+  touch-action: pan-x pan-y pinch-zoom;
   cursor: crosshair;
 }
 .box.pencil {

@@ -19,6 +19,8 @@ import VerdictBrief from '@/parts/VerdictBrief.vue'
 import VerdictsSaid from '@/parts/VerdictsSaid.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
+import SweepSheet from './SweepSheet.vue'
+
 /** One spot: what stands round it, drawn, typed or brought from a file; each step is kept and can be undone. */
 const props = defineProps<{ tonight: Tonight | null }>()
 const { spot } = useContext()
@@ -145,6 +147,26 @@ async function takeTyped() {
     await keep(before)
   })
 }
+const sweeping = ref(false)
+async function takeSweep(readings: Point[]) {
+  const id = spot.value
+  if (!id) return
+  const before = points.value
+  const done = await attempt(async () => {
+    await answer(
+      api.POST('/api/places/spots/{record_id}/horizon/sweep', {
+        params: { path: { record_id: id } },
+        body: { readings },
+      }),
+    )
+    await queries.invalidateQueries()
+  })
+  if (!done) return
+  sweeping.value = false
+  offerUndo('Swept the horizon profile.', async () => {
+    await keep(before)
+  })
+}
 async function takeFile(file: File) {
   const id = spot.value
   if (id) {
@@ -202,6 +224,7 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
           >Draw</Button
         >
         <Button size="small" :disabled="!fresh" @click="openTyping">Type</Button>
+        <Button size="small" :disabled="!fresh" @click="sweeping = true">Sweep with a phone</Button>
         <Button size="small" :disabled="!points.length || !fresh" @click="change([], 'Cleared the horizon profile.')"
           >Clear</Button
         >
@@ -282,6 +305,7 @@ const verdicts = computed(() => [window_.value, panorama.value?.verdict].filter(
         <Button @click="typing = false">Cancel</Button></template
       >
     </SideSheet>
+    <SweepSheet :open="sweeping" :faults="faults" @close="sweeping = false" @swept="takeSweep" />
     <WorkingDrawer
       :verdict="shown ? ([...verdicts, over?.verdict].find((one) => one?.topic === shown?.topic) ?? null) : null"
       :focus="shown?.key ?? ''"
