@@ -22,7 +22,7 @@ def sweep(rng: np.random.Generator, span: tuple[float, float], declination: floa
 @pytest.mark.parametrize("declination", [-17.0, 0.0, 14.2])
 @pytest.mark.parametrize("seed", range(3))
 def test_a_whole_turn_gives_the_skyline_back(seed, declination):
-    """Within a bin the skyline rises by up to a degree a degree: the middle of each bin is told to that, the mean of all to 0.2°."""
+    """Within a bin the skyline rises by up to a degree a degree: to that its middle is told, and the mean of all to 0.2°."""
     found = swept_profile(*sweep(np.random.default_rng(seed), (0.0, 1080.0), declination), declination, OPEN)
     middles = np.radians(np.arange(BIN_DEG / 2, 360.0, BIN_DEG))
     off = np.degrees(found.altitude_at(middles) - SKYLINE.altitude_at(middles))

@@ -2,10 +2,11 @@
 import { useElementSize } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
 import { scaleLinear } from 'd3-scale'
-import { computed, nextTick, ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
+import { useCloser } from '@/composables/useCloser'
 
 import { clear, direction, DIRECTIONS, drawing, type Spot } from './panorama'
 import { heightAt, heightsAt, turned, withPoint, withStroke, type Point } from './profile'
@@ -135,22 +136,8 @@ function step(event: KeyboardEvent) {
 
 const table = ref(false)
 
-/** So many times wider than the page, which shows a part of it; what stood in the middle stays there. */
-const MAX_ZOOM = 8
-const zoom = ref(1)
 const frame = ref<HTMLElement | null>(null)
-async function zoomTo(next: number) {
-  const view = frame.value
-  if (!view) return
-  const middle = (view.scrollLeft + view.clientWidth / 2) / Math.max(view.scrollWidth, 1)
-  zoom.value = Math.min(Math.max(next, 1), MAX_ZOOM)
-  await nextTick()
-  view.scrollLeft = middle * view.scrollWidth - view.clientWidth / 2
-}
-/** With the pencil a finger draws, so that the way along is by the buttons. */
-function along(side: number) {
-  if (frame.value) frame.value.scrollBy({ left: side * frame.value.clientWidth * 0.6, behavior: 'smooth' })
-}
+const { zoom, atMost, zoomTo, along } = useCloser(frame)
 </script>
 
 <template>
@@ -176,11 +163,7 @@ function along(side: number) {
           @click="zoomTo(zoom / 2)"
           >−</Button
         >
-        <Button
-          size="small"
-          aria-label="Look closer at the horizon"
-          :disabled="zoom >= MAX_ZOOM"
-          @click="zoomTo(zoom * 2)"
+        <Button size="small" aria-label="Look closer at the horizon" :disabled="atMost" @click="zoomTo(zoom * 2)"
           >+</Button
         >
         <Button size="small" type="text" @click="table = true">As a table</Button>

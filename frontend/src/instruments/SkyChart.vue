@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
-import { Button } from 'ant-design-vue'
 import { computed, ref, shallowRef, toRaw, watch, watchEffect } from 'vue'
 
 import type { Schemas } from '@/api/client'
 import { number } from '@/composables/figures'
 import { usePrinting } from '@/composables/usePrinting'
 
+import ChartButtons from './ChartButtons.vue'
 import ChartSky from './ChartSky.vue'
 import ChartWay from './ChartWay.vue'
 import {
@@ -349,13 +349,10 @@ function wheel(event: WheelEvent) {
       </g>
     </svg>
     <p v-if="!sky" class="waiting" role="status">Fetching the sky…</p>
-    <div class="zoom">
-      <Button size="small" class="for-touch" :aria-pressed="moving" @pointerdown.stop @click="moving = !moving">{{
-        moving ? 'Done moving' : 'Move'
-      }}</Button>
-      <Button size="small" aria-label="Show less of the sky" @click="emit('zoom', fieldDeg / 1.3)">+</Button>
-      <Button size="small" aria-label="Show more of the sky" @click="emit('zoom', fieldDeg * 1.3)">−</Button>
-    </div>
+    <ChartButtons
+      v-model:moving="moving"
+      @closer="emit('zoom', fieldDeg / 1.3)"
+      @farther="emit('zoom', fieldDeg * 1.3)" />
   </div>
 </template>
 
@@ -373,14 +370,6 @@ function wheel(event: WheelEvent) {
 .skychart.moving {
   touch-action: none;
 }
-.for-touch {
-  display: none;
-}
-@media (pointer: coarse) {
-  .for-touch {
-    display: inline-block;
-  }
-}
 canvas,
 svg {
   position: absolute;
@@ -395,9 +384,6 @@ svg {
   .object,
   .name {
     opacity: 1 !important;
-  }
-  .zoom {
-    display: none !important;
   }
 }
 .object {

@@ -27,8 +27,8 @@ import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
 import CauseList from './CauseList.vue'
-import CropGrid from './CropGrid.vue'
 import FolderBar from './FolderBar.vue'
+import FrameLook from './FrameLook.vue'
 import FrameTable from './FrameTable.vue'
 import { beyond, BY_LINE, LANES, sorted } from './lanes'
 import OutPanel from './OutPanel.vue'
@@ -313,33 +313,16 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
                 <Button type="text" @click="brushed = []">Let them go</Button>
               </template>
             </section>
-            <section v-if="frame" v-show="isOn('frame')" class="panel look" aria-label="One frame">
-              <header>
-                <h2>{{ frame.name }}</h2>
-                <span class="word" :class="wordOf(frame)" role="status">
-                  {{ WORDS[wordOf(frame)] }}{{ frame.said ? ', by you' : '' }}
-                </span>
-                <span class="acts">
-                  <Button size="small" aria-label="Frame before (left arrow)" @click="step(-1)">‹</Button>
-                  <Button size="small" aria-label="Next frame (right arrow)" @click="step(1)">›</Button>
-                  <Button size="small" title="key k" @click="sayHere('keep')">Keep</Button>
-                  <Button size="small" title="key c" @click="sayHere('cull')">Cull</Button>
-                  <Button v-if="frame.said" size="small" title="key m" @click="sayHere('')">As measured</Button>
-                  <Button size="small" title="key z" :aria-pressed="twice" @click="twice = !twice">
-                    {{ twice ? '200 %' : '100 %' }}
-                  </Button>
-                  <Button size="small" title="key b" :aria-pressed="blinking" @click="blinking = !blinking"
-                    >Blink</Button
-                  >
-                </span>
-              </header>
-              <CropGrid
-                :frame="frame.id"
-                :ahead="ahead"
-                :twice="twice"
-                :label="`${frame.name}: centre and four corners`" />
-              <p v-if="frame.reasons.length" class="why">{{ frame.reasons.join(' ') }}</p>
-            </section>
+            <FrameLook
+              v-if="frame"
+              v-show="isOn('frame')"
+              v-model:twice="twice"
+              v-model:blinking="blinking"
+              :frame="frame"
+              :ahead="ahead"
+              :word="WORDS[wordOf(frame)]"
+              @step="step"
+              @say="sayHere" />
             <PlanPanel
               v-if="plan?.verdict"
               v-show="isOn('plan')"
@@ -450,40 +433,15 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
   height: 360px;
   padding: 4px 6px;
 }
-.tools,
-.look {
+.tools {
   padding: 8px 12px;
-}
-.tools,
-.look header,
-.acts {
   display: flex;
   flex-wrap: wrap;
   gap: 6px 10px;
   align-items: center;
 }
-.look {
-  display: grid;
-  gap: 8px;
-}
-.acts {
-  margin-left: auto;
-}
 .line {
   min-width: 190px;
-}
-.why {
-  font-size: 13px;
-  margin: 0;
-}
-.word.keep {
-  color: var(--go);
-}
-.word.less {
-  color: var(--care);
-}
-.word.cull {
-  color: var(--stop);
 }
 @media (max-width: 1000px) {
   .sides {

@@ -25,9 +25,8 @@ const run = (stand: number, wish: number, from: number, to: number) => ({
   },
 }) // prettier-ignore
 const total = (wish: number) => ({
-  wish, panel: 0, name: ['Wisp', 'Cloud'][wish], frames: 40, open_s: 4_800, stacks: [{ stand: 0, frames: 40, snr: 12 }], storage_gb: 1.2, hours: 1.2,
-  gathered_h: 0,
-  even_h: 1, verdict: VERDICT,
+  wish, panel: 0, name: ['Wisp', 'Cloud'][wish], frames: 40, open_s: 4_800, storage_gb: 1.2, hours: 1.2, gathered_h: 0, even_h: 1,
+  stacks: [{ stand: 0, frames: 40, snr: 12 }], verdict: VERDICT,
 }) // prettier-ignore
 type Sent = {
   runs: { begins_at: string; ends_at: string; held: boolean; wish: number }[]
