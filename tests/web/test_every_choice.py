@@ -6,7 +6,7 @@ from dataclasses import fields
 import numpy as np
 import pytest
 
-from tests.web.conftest import context_of
+from tests.web.conftest import context_of, listed, send
 from widedusk.core.choices import Choices
 from widedusk.core.kit.described import About
 
@@ -50,6 +50,54 @@ def walk(client, context: dict, pages: tuple[str, ...], choices: dict, caplog) -
     return wrong
 
 
+def bodies(client, context: dict) -> dict[str, dict]:
+    """What is sent where a page asks with a body and choices in it."""
+    target = next(one for one in listed(client, "targets") if one["id"] == context["target"])
+    at = {name: target[name] for name in ("name", "ra_deg", "dec_deg")}
+    rig = next(one for one in listed(client, "rigs") if one["id"] == context["rig"])
+    night = {name: context[name] for name in ("spot", "night")}
+    star = {"altitude_deg": 40, "azimuth_deg": 90, "amount": 5, "unit": "px", "towards": "north", "minutes": 10}
+    both = [star, {**star, "altitude_deg": 60, "azimuth_deg": 5}]
+    return {
+        "framings/ways": {**at, "context": context},
+        "framings/nights": {**at, "context": context, "rig": rig["id"], "columns": 2},
+        "pole/drift": {"context": context, "stars": both},
+        "bench": {**night, "rig": {name: rig[name] for name in ("name", "star_fwhm_px", "focal_mm", "placed")}},
+        "nights/whole": {**night, "rigs": [rig["id"]], "wishes": [{"target": target["id"]}]},
+    }
+
+
+def walk_bodies(client, sent: dict[str, dict], choices: dict, caplog) -> list[str]:
+    """As above, of what is sent."""
+    wrong = []
+    for path, body in sent.items():
+        caplog.clear()
+        asked = {**NEEDED, **choices}
+        answer = send(client, path, {**body, "choices": asked})
+        while answer.status_code == 422 and (
+            named := {one["field"].removeprefix("choices.") for one in answer.json()["faults"]} & set(asked)
+        ):
+            asked = {name: value for name, value in asked.items() if name not in named}
+            answer = send(client, path, {**body, "choices": asked})
+        if answer.status_code not in {200, 422}:
+            wrong.append(f"{path} {asked}: {answer.status_code} {answer.content[:200]!r}")
+        if " is nan" in caplog.text or " is inf" in caplog.text or " is -inf" in caplog.text:
+            wrong.append(f"{path} {choices}: {caplog.text[-200:]}")
+    return wrong
+
+
+def test_each_choice_at_its_ends_in_what_is_sent(ours, caplog, pytestconfig, settings):
+    settings.WIDE_DUSK_SEARCH_S = 0.1
+    context, every = context_of(ours), pytestconfig.getoption("everything")
+    sent, wrong = bodies(ours, context), []
+    if not every:
+        sent.pop("nights/whole")  # slow; what it does with choices is in test_whole_night_worth.py
+    for number, (name, value) in enumerate(ends()):
+        path = list(sent)[number % len(sent)]
+        wrong += walk_bodies(ours, sent if every else {path: sent[path]}, {name: value}, caplog)
+    assert not wrong, "\n".join(wrong)
+
+
 def test_each_choice_at_its_ends(ours, caplog, pytestconfig):
     context, every = context_of(ours), pytestconfig.getoption("everything")
     wrong = []
@@ -70,4 +118,7 @@ def test_extremes_of_everything_at_once(ours, caplog, pytestconfig, seed):
         drawn = {name: values[int(dice.integers(len(values)))] for name, values in by_name.items() if dice.random() < 0.5}
         pages = tuple(one for one in PAGES if one not in SLOW) if dice.random() < 0.5 else PAGES[:3]
         wrong += walk(ours, context, pages, drawn, caplog)
+        sent = bodies(ours, context)
+        sent.pop("nights/whole")
+        wrong += walk_bodies(ours, sent, drawn, caplog)
     assert not wrong, "\n".join(wrong)
