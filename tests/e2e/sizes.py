@@ -16,7 +16,7 @@ SIDES = {
     "grounds/places": ".places tbody",
     "nights": ".fortnight li",
     "nights/whole": ".block",
-    "nights/what-suits": ".suits tbody",
+    "nights/what-suits": ".suits tbody, .suits .lines",
     "nights/season": ".usable",
     "nights/targets": ".catalogue tbody",
     "nights/trips": ".trips tfoot",

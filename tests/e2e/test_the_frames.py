@@ -270,7 +270,7 @@ def test_a_watched_folder_tells_of_dew_while_it_falls(frames_page, card):
     phone.goto(f"{urlsplit(page.url)._replace(path='/field/', query='', fragment='').geturl()}#/{night}")
     call = phone.get_by_role("alertdialog", name="It is time").filter(has_text="Dew on the glass")
     expect(call).to_contain_text("Warm the glass")
-    call.get_by_role("button", name="Seen").click()
+    call.get_by_role("button", name="OK, got it").click()
     expect(call).to_be_hidden()
 
 

@@ -7,7 +7,6 @@ import { useContext } from '@/composables/useContext'
 import { useExposure, type Exposure } from '@/composables/useExposure'
 import { lengthWords } from '@/instruments/lengths'
 import SubWindow from '@/instruments/SubWindow.vue'
-import NightWeather from '@/parts/NightWeather.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import VerdictLines from '@/parts/VerdictLines.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
@@ -46,7 +45,6 @@ function school(row: Exposure['schools'][number]) {
         :goal="Number(choices.goal_snr ?? 10)"
         @take="take"
         @working="(key) => (shown = key)" />
-      <NightWeather />
     </div>
     <div class="right">
       <VerdictCard :verdict="verdict" :night="night ?? ''" @working="(key) => (shown = key)" />
