@@ -28,13 +28,11 @@ def night(page: Page, query: str = "", theme: str = "dusk") -> None:
 
 
 def frames(page: Page) -> None:
-    """The demo's frames of last night, read if that was not done yet."""
+    """The demo's frames of last night."""
     night(page)
     page.goto(page.url.replace("/tonight", "/frames"))
+    page.get_by_role("button", name="Go to the night of").click()
     page.get_by_role("region", name="Folders of frames").wait_for()
-    if not page.get_by_role("navigation", name="Runs").count():
-        page.get_by_label("Folder of frames").select_option(label="frames-of-last-night · 24 files")
-        page.get_by_role("button", name="Read the folder").click()
     page.get_by_text("24 of 24 measured").wait_for(timeout=120_000)
     page.get_by_role("button", name="24 × 120 s").wait_for()
     page.get_by_role("region", name="Causes").wait_for()
@@ -127,12 +125,21 @@ def out_there(page: Page) -> None:
     page.get_by_role("link", name="Open the field here").wait_for()
     shoot(page, "out-there")
     phone = page.context.browser.new_page(viewport={"width": 390, "height": 844}, storage_state=page.context.storage_state())
-    phone.goto(BASE + page.get_by_role("link", name="Open the field here").get_attribute("href"))
+    way = page.get_by_role("link", name="Open the field here").get_attribute("href") or ""
+    phone.goto(BASE + way)
     phone.locator("h2").first.wait_for()
+    pack = phone.evaluate("(night) => fetch(`/api/nights/${night}/pack`).then((answer) => answer.json())", way.split("/")[-1])
+    found = next(number for number, step in enumerate(pack["steps"]) if step["view"])
+    phone.wait_for_timeout(2_000)
     phone.context.set_offline(True)
-    while not phone.locator(".drawing").count():
-        phone.get_by_role("button", name="Done", exact=True).click()
-        phone.wait_for_timeout(250)
+    phone.clock.set_fixed_time(pack["steps"][found]["due"])
+    phone.evaluate("() => document.dispatchEvent(new Event('visibilitychange'))")
+    phone.wait_for_timeout(1_000)
+    while phone.get_by_role("alertdialog").count():
+        phone.get_by_role("alertdialog").get_by_role("button").click()
+        phone.wait_for_timeout(500)
+    phone.locator(".foot .all").click()
+    phone.locator("ol .line").nth(found).click()
     shoot(phone, "phone-field")
     phone.close()
 
