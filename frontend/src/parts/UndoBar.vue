@@ -56,10 +56,12 @@ async function undo() {
 }
 @media (max-width: 820px) {
   .bar {
-    left: 8px;
-    right: 8px;
-    bottom: calc(68px + env(safe-area-inset-bottom)); /* above the bar of the workspaces */
-    flex-wrap: wrap;
+    left: 0;
+    right: 0;
+    bottom: 0; /* in the place of the bar of the workspaces, which comes back: nothing of the page lies there */
+    min-height: calc(60px + env(safe-area-inset-bottom));
+    padding: 4px 12px calc(4px + env(safe-area-inset-bottom));
+    border-radius: 0;
   }
 }
 .trouble {
