@@ -12,6 +12,7 @@ EXTINCTION_SIGMA = 0.05  # from one clear night and site to another; our own
 LOWEST_ALTITUDE = np.radians(3.0)  # the sky models below are not meant for lines of sight nearer the horizon
 
 
+MOON_RISES = np.radians(50.0 / 60.0)  # below the horizon: its upper limb shows, lifted by 34' of refraction
 LEAST_OWN = 0.05  # share of a measured sky that must be the night's own, to tell of it
 
 
@@ -56,7 +57,8 @@ def moonlight(
     """Scattered moonlight at a line of sight; angles in radians, phase angle 0 at full Moon; infinite when the Moon is down.
 
     Source: Krisciunas & Schaefer 1991, eqs. 3, 15, 20, 21, with the inner aureole f = 6.2e7 / rho^2 below 10°;
-    nanolamberts to magnitudes by Garstang 1986, PASP 98, 364, eq. 19.
+    nanolamberts to magnitudes by Garstang 1986, PASP 98, 364, eq. 19. The Moon's own beam is dimmed by the optical airmass: eq. 3
+    is the path of the light that is scattered towards us and ends at 5, by which a rising Moon would light the sky at once.
     """
     zenith_distance, moon_zenith_distance = np.asarray(zenith_distance), np.asarray(moon_zenith_distance)
     alpha, rho = np.degrees(np.abs(phase_angle)), np.degrees(separation)
@@ -64,12 +66,12 @@ def moonlight(
     rayleigh = 10.0**5.36 * (1.06 + np.cos(separation) ** 2)
     mie = np.where(rho >= 10.0, 10.0 ** (6.15 - rho / 40.0), 6.2e7 / np.maximum(rho, 0.25) ** 2)
     sight = scattering_airmass(np.minimum(zenith_distance, np.pi / 2))
-    to_moon = scattering_airmass(np.minimum(moon_zenith_distance, np.pi / 2))
-    nanolamberts = (
-        (rayleigh + mie) * outside_air * 10.0 ** (-0.4 * extinction * to_moon) * (1.0 - 10.0 ** (-0.4 * extinction * sight))
-    )
-    result = (20.7233 - np.log(nanolamberts / 34.08)) / 0.92104
-    return np.where(moon_zenith_distance < np.pi / 2, result, np.inf)
+    to_moon = airmass(np.pi / 2 - moon_zenith_distance)
+    risen = np.clip(1.0 - (moon_zenith_distance - np.pi / 2) / MOON_RISES, 0.0, 1.0)
+    beam = risen * outside_air * 10.0 ** (-0.4 * extinction * to_moon)
+    nanolamberts = (rayleigh + mie) * beam * (1.0 - 10.0 ** (-0.4 * extinction * sight))
+    with np.errstate(divide="ignore"):
+        return np.asarray((20.7233 - np.log(nanolamberts / 34.08)) / 0.92104)
 
 
 _TWILIGHT_END = 1.518 / (2 * 0.057)  # where Patat's parabola is faintest: 13.3°, the Sun at -18.3°
