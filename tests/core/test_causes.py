@@ -241,6 +241,25 @@ def test_lens_and_field_are_told_by_how_shapes_lie():
     assert static_field(laid(zoned(lambda x, y: (ROUND, ROUND, 0.0)))).kind == ""
 
 
+@pytest.mark.parametrize("power", [1, 2])
+@pytest.mark.parametrize("corner", [1.12, 1.2, 1.28, 1.45, 1.7])
+def test_soft_corners_are_a_lens_and_no_tilt_and_no_fault_within_what_people_allow(corner, power):
+    """Wider by 12 to 35 % in all four corners, as lenses are: nothing is said up to the limit, and beyond it what it is."""
+
+    def soft(x, y):
+        wide = ROUND * (1.0 + (corner**2 - 1.0) * ((x**2 + y**2) / (0.4**2 + 0.2222**2)) ** power)
+        return wide, wide, 0.0
+
+    found = causes(zoned(soft))
+    assert "tilt" not in found and "coma" not in found
+    assert found == (["soft corners"] if corner >= 1.45 else [])
+    if corner > 1.5:
+        return
+    # The same lens with one side twice as soft as the other is askew.
+    askew = zoned(lambda x, y: tuple(one + 1.6 * (x + 0.5) ** 2 if place < 2 else one for place, one in enumerate(soft(x, y))))
+    assert causes(askew)[0] == "tilt"
+
+
 def test_what_no_list_holds_is_not_guessed_at():
     assert causes([frame(4.0, 60.0)] * FRAMES) == [UNKNOWN]  # long all over, and the picture stands still
     ghost = replace(frame(), profile=Profile(0.0, 1.9, 0.3))

@@ -73,6 +73,29 @@ def test_a_run_that_is_bad_as_a_whole_is_not_its_own_measure():
     assert words(judged([long] * 6)) == ["cull"] * 6
 
 
+CAPPED = replace(
+    GOOD, sources=300, matched=0, background=0.0008, noise=0.0009, star=MeanStar(280, 0.28, 0.27, 0.0),
+    profile=Profile(0.0, 4.0, 0.0), zones=(Zone(MeanStar(19, 0.28, 0.27, 0.0), None, 0.0008),) * 15, zero_mag=None, zero_sigma=None,
+    sky_mag=None, sky_sigma=None, pointing=None,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("good", "capped"), [(8, 4), (4, 8), (1, 11)])
+def test_a_frame_with_the_cap_on_is_culled_and_spoils_no_other(good, capped):
+    """Three hundred hot pixels, one pixel wide, are no stars: they set no width for the good ones, however many such frames are."""
+    told = judged([GOOD] * good + [CAPPED] * capped)
+    assert words(told) == ["keep"] * good + ["cull"] * capped
+    (cap,) = told.causes
+    assert cap.key == "cap" and cap.frames == tuple(range(good, good + capped))
+    assert words(judged([CAPPED] * 6)) == ["cull"] * 6
+
+
+def test_a_cloud_over_all_of_the_picture_is_no_cap():
+    """Nobody can name its stars either, and its sky is as bright as ever."""
+    bank = replace(NAMELESS, sources=25, background=0.06, star=MeanStar(20, 1.3, 1.2, 0.0))
+    assert "cap" not in {one.key for one in judged([GOOD] * 8 + [bank] * 4).causes}
+
+
 def test_the_persons_word_stands_above_ours():
     told = judged([GOOD] * 5 + [BLACK])
     assert run_verdict(told, [""] * 6).sentence.startswith("5 of 6")

@@ -191,6 +191,16 @@ CAUSES = (
         True,
     ),
     Cause(
+        "soft corners",
+        "Soft corners",
+        "Stars wider towards all four corners, round.",
+        "The same in every frame.",
+        "Stop down one stop, if the night allows; or crop.",
+        "Measure this lens at its stops: My lens tells from which one its corners serve.",
+        "At which aperture.",
+        True,
+    ),
+    Cause(
         "tilt",
         "The lens or adapter sits askew",
         "One side long or fat, the other round.",

@@ -5,13 +5,13 @@ what hangs on them is NaN.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS, FrameFacts, MeanStar
+from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS, FrameFacts, MeanStar, Zone
 from widedusk.core.sky.brightness import EXTINCTION_V, airmass, combined, dark_sky, flux, moonlight, twilight
 from widedusk.core.sky.horizon import altaz
 from widedusk.core.sky.places import Observer, moon_phase_angle, moon_place, separation, sun_place
@@ -24,6 +24,9 @@ GOOD_SHARE = 0.85  # of the frames of a run, from the worst: there its good fram
 UNSURE_MAG = 0.1  # of a zero point, beyond which its few stars clip or crowd and it tells nothing
 SHARPEST = 0.1  # of the frames: how wide stars are at their best
 DOUBLED = 1.4  # times the stars of other frames
+CAPPED_SHARE = 0.1  # of the background of frames with a sky, below which a nameless frame has none
+CAPPED_LEVEL = 0.003  # of what a pixel holds: where the whole run has no sky
+HOT_PIXEL_PX = 1.7  # FWHM of what is one pixel wide
 ZENITH_MAG = 21.5  # of a dark sky; only how much the Moon adds to it hangs on that
 
 
@@ -226,9 +229,40 @@ def deviation(values: Floats, axis: int = 1) -> Floats:
     return np.asarray(masked.std(masked.masked_invalid(values), axis=axis).filled(np.nan))
 
 
+def without_caps(facts: Sequence[FrameFacts]) -> list[FrameFacts]:
+    """Frames without sky as what they are: no star in them has a name, and their background is next to nothing against that of
+    frames with a sky. What looks like stars there are hot pixels."""
+    named = [one.background for one in facts if one.pointing is not None and one.kind == "light"]
+    lit = float(np.median(named)) if named else max((one.background for one in facts), default=0.0)
+
+    def capped(one: FrameFacts) -> bool:
+        if one.kind != "light" or one.pointing is not None or one.matched:
+            return False
+        pinned = one.star is not None and FWHM_PER_SIGMA * np.sqrt((one.star.xx + one.star.yy) / 2) < HOT_PIXEL_PX
+        return one.background < CAPPED_SHARE * lit or (one.background < CAPPED_LEVEL and pinned)
+
+    return [_starless(one) if capped(one) else one for one in facts]
+
+
+def _starless(one: FrameFacts) -> FrameFacts:
+    """As a dark frame is measured."""
+    return replace(
+        one,
+        kind="dark",
+        sources=0,
+        star=None,
+        profile=None,
+        zones=tuple(Zone(None, None, zone.background) for zone in one.zones),
+        zero_mag=None,
+        zero_sigma=None,
+        sky_mag=None,
+        sky_sigma=None,
+    )
+
+
 def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None = None) -> Course:
     """Lay the facts of a run out. expected_fwhm_px: of this rig's untrailed stars, where that was measured before."""
-    facts = [one.facts for one in shots]
+    facts = without_caps([one.facts for one in shots])
     seconds = np.array([(one.began_mjd - shots[0].began_mjd) / SECOND + one.exposure_s / 2 for one in shots])
     exposure = np.array([one.exposure_s for one in shots])
     xx, yy, xy = _shape([one.star for one in facts])
@@ -265,7 +299,8 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
     best = quantile(np.where(plain, zero, np.nan) if np.count_nonzero(plain & np.isfinite(zero)) > 2 else zero, GOOD_SHARE, 0.0)
     level = np.array([one.background for one in facts])
     rate = level / exposure / night.natural
-    usual = max(quantile(rate, 0.5, 1e-9), 1e-9)
+    black = np.array([one.kind in {"dark", "bias"} for one in facts])
+    usual = max(quantile(np.where(black, np.nan, rate), 0.5, 1e-9), 1e-9)
     sources = np.array([float(one.sources) for one in facts])
     zone_xx, zone_yy, zone_xy = (
         np.array([_shape([zone.star for zone in one.zones])[part] for one in facts]) for part in range(3)
@@ -285,7 +320,7 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
         seconds,
         exposure,
         np.isfinite(xx),
-        np.array([one.kind in {"dark", "bias"} for one in facts]),
+        black,
         width,
         np.sqrt(1.0 + trail / short),
         trail,

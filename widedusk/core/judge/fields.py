@@ -11,10 +11,13 @@ import numpy as np
 from widedusk.core.judge.course import Course, middle
 from widedusk.core.sky.time import Floats
 
-FieldKind = Literal["coma", "tilt", "rotation", "unknown", ""]
+FieldKind = Literal["coma", "soft corners", "tilt", "rotation", "unknown", ""]
 LEAST_ZONES = 9
 FAR_OFF = 1.1  # picture widths from the middle
 GRID = np.linspace(-1.5, 1.5, 31)
+EXPLAINS = 0.6  # share of a field from which a pattern is its cause
+GRADIENT_EXPLAINS = 0.3  # beyond what every lens does alike in all corners, from which one side is softer than the other
+SOFT, LONG = 1.3, 1.3  # width and elongation of a corner from which it is more than what lenses do; as people allow
 
 
 @dataclass(frozen=True)
@@ -57,7 +60,6 @@ def static_field(run: Course) -> StaticField | None:
     x, y = run.zone_x[common], run.zone_y[common] * 2 / 3  # in widths of a picture of three by two
     weight = np.median(run.zone_stars[:, common], axis=0) + 1.0
     weight = weight / weight.sum()
-    round_ = np.stack([np.ones_like(x), np.ones_like(x), np.zeros_like(x)], axis=1)
     seen = typical - np.average(typical, axis=0, weights=weight)
     away = np.maximum(np.hypot(x, y), 1e-6)
     radial = _tensors(x / away, y / away, away**4)
@@ -70,10 +72,8 @@ def static_field(run: Course) -> StaticField | None:
     base = max(float(np.quantile(small, 0.1)), 0.1)
     if strength < max(0.12 * base, 4.0 * float(np.sqrt(np.mean(noise**2)))):
         return StaticField("", 0.0, 0.0, ratio, wide, (0.0, 0.0))
-    told: dict[FieldKind, float] = {
-        "coma": _explained(seen, weight, [radial]),
-        "tilt": _explained(seen, weight, [round_ * one[:, None] for one in (x, y, x * y, x**2, y**2)]),
-    }
+    of_lens, tilted = _lens_and_tilt(seen, weight, (x, y), radial)
+    told: dict[FieldKind, float] = {"coma": _explained(seen, weight, [radial]), "soft corners": of_lens, "tilt": tilted}
     best, about = 0.0, (0.0, 0.0)
     for x0 in GRID:
         for y0 in GRID:
@@ -85,5 +85,22 @@ def static_field(run: Course) -> StaticField | None:
     order = sorted(told, key=lambda one: -told[one])
     if order[0] == "rotation" and np.hypot(*about) > FAR_OFF:
         return StaticField("", 0.0, 0.0, ratio, wide, about)  # the whole picture drifts, about a point far outside: no guide star
-    kind: FieldKind = order[0] if told[order[0]] > 0.6 else "unknown"
+    kind: FieldKind = order[0] if told[order[0]] > EXPLAINS else "unknown"
+    if kind in {"coma", "soft corners"}:
+        # What every lens does in its corners is no fault until it is more than people allow.
+        kind = "coma" if told["coma"] > EXPLAINS and ratio > LONG else "soft corners" if wide > SOFT else ""
     return StaticField(kind, told[order[0]], told[order[1]], ratio, wide, about)
+
+
+def _lens_and_tilt(seen: Floats, weight: Floats, place: tuple[Floats, Floats], radial: Floats) -> tuple[float, float]:
+    """Share of a field that is alike in all corners, and that of one with a side softer than the other; nought for the second where
+    a slope through the middle adds little to the first."""
+    x, y = place
+    round_ = np.stack([np.ones_like(x), np.ones_like(x), np.zeros_like(x)], axis=1)
+    away = x**2 + y**2
+    corners = [round_ * away[:, None], round_ * away[:, None] ** 2, radial]
+    alike = _explained(seen, weight, corners)
+    sloped = [round_ * one[:, None] for one in (x, y, x * y, x**2 - y**2)]
+    both = _explained(seen, weight, [*corners[:2], *sloped])
+    slope = _explained(seen, weight, [*corners[:2], *sloped[:2]]) - _explained(seen, weight, corners[:2])
+    return alike, both if slope > GRADIENT_EXPLAINS else 0.0

@@ -36,7 +36,7 @@ def find_causes(run: Course, path: Motion | None = None) -> tuple[Finding, ...]:
         if not any(one.cause == "rotation" for one in shapes):
             found += moving(looked, knocked)
         found += [*settings(run, step), *veiled(looked, knocked), *background(looked)]
-        found += focus(looked, mask_of(run.count, [one for one in found if one.cause in {"dew", "tilt"}]))
+        found += focus(looked, mask_of(run.count, [one for one in found if one.cause in {"dew", "tilt", "soft corners"}]))
     found += streaks(run)
     found += _unexplained(looked, found)
     return tuple(sorted(found, key=lambda one: (one.cause in HARMLESS, -len(one.frames) * one.sure)))

@@ -163,10 +163,15 @@ QUESTIONS = (
         "corners",
         "Which way do the corners point?",
         (
-            Reply("All four away from the middle", cause="coma"),
+            Reply("All four alike", question="long or wide"),
             Reply("One side is bad, the other good", cause="tilt"),
             Reply("Around a point, like a wheel", cause="rotation"),
         ),
+    ),
+    Question(
+        "long or wide",
+        "Are stars there long, away from the middle, or round and wide?",
+        (Reply("Long", cause="coma"), Reply("Round and wide", cause="soft corners")),
     ),
     Question(
         "fat",

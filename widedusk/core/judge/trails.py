@@ -191,6 +191,7 @@ def of_the_field(read: Read) -> list[Finding]:
     words = {
         "coma": f"The worst corner is {field.corner_ratio:.2f} times as long as wide, away from the middle.",
         "tilt": f"One side is {field.wide_ratio:.2f} times as wide as the other.",
+        "soft corners": f"The corners are {field.wide_ratio:.2f} times as wide as the middle, all four alike.",
         "rotation": f"Stars are long around one point, the worst {field.corner_ratio:.2f} times as long as wide.",
     }[field.kind]
     return [told(field.kind, run.has_stars, sure, words, "It is the same in every frame.")]
