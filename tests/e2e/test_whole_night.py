@@ -9,7 +9,7 @@ from tests.e2e.journeys import POST, account_with_rig, chosen, violations
 from tests.nightly import nightly
 
 RIGS = """async () => (await (await fetch('/api/rigs')).json()).items"""
-ANSWERED_MS = 30_000
+ANSWERED_MS = 120_000  # a search is limited by what it does, not by the clock: a busy machine takes longer
 
 
 def settled(page: Page) -> None:
