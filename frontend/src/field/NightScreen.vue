@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import AllSteps from './AllSteps.vue'
 import ChangedScreen from './ChangedScreen.vue'
@@ -14,12 +14,15 @@ import WrongScreen from './WrongScreen.vue'
 import type { Pack } from './store'
 import { useAwake } from './useAwake'
 import { useField } from './useField'
+import { useWake } from './useWake'
 
 /** One night: what to do now in the middle, four ways out of it at the bottom. */
 const props = defineProps<{ pack: Pack }>()
 type Screen = 'step' | 'steps' | 'list' | 'run' | 'wrong' | 'changed' | 'note' | 'taken' | 'wake'
 const field = useField()
 const { dim, dimmer } = useAwake()
+const { remember } = useWake()
+watch(field.night, remember, { immediate: true })
 const screen = ref<Screen>('step')
 const run = ref('')
 const age = computed(() => {

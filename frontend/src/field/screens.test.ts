@@ -4,6 +4,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 
 import NightScreen from './NightScreen.vue'
+import * as store from './store'
 import type { Pack } from './store'
 import { useCues } from './useCues'
 import { useField } from './useField'
@@ -287,4 +288,14 @@ test('an alarm rings until it is heard', async () => {
   await screen.get('[role=alertdialog] button').trigger('click')
   await flushPromises()
   expect(screen.find('[role=alertdialog]').exists()).toBe(false)
+})
+
+test('an alarm that was set before the page was loaded again still rings', async () => {
+  vi.spyOn(store, 'own').mockImplementation(async (name) => (name === 'wake:26' ? DUSK + 15 * 60_000 : undefined))
+  const { screen, wait } = await night(26)
+  await wait(14)
+  expect(screen.find('[role=alertdialog]').exists()).toBe(false)
+  await wait(16)
+  expect(screen.get('[role=alertdialog]').text()).toContain('20:15 Wake up')
+  vi.restoreAllMocks()
 })
