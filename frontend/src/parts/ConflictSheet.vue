@@ -39,11 +39,9 @@ const MOST = 14
     <p v-else class="muted">Both say the same by now.</p>
     <p v-if="rows.length > MOST" class="muted">And {{ rows.length - MOST }} more.</p>
     <template #footer>
-      <div class="acts">
-        <Button type="primary" @click="conflict?.decide('mine')">Save mine over it</Button>
-        <Button @click="conflict?.decide('theirs')">Keep what is there</Button>
-        <Button @click="conflict?.decide('back')">Back to the form</Button>
-      </div>
+      <Button type="primary" @click="conflict?.decide('mine')">Save mine over it</Button>
+      <Button @click="conflict?.decide('theirs')">Keep what is there</Button>
+      <Button @click="conflict?.decide('back')">Back to the form</Button>
     </template>
   </SideSheet>
 </template>
@@ -61,10 +59,5 @@ const MOST = 14
   padding: 4px 8px 4px 0;
   border-bottom: 1px solid var(--line);
   overflow-wrap: anywhere;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
 }
 </style>

@@ -37,11 +37,9 @@ const { count, elsewhere } = useFormFaults()
       <slot />
     </form>
     <template #footer>
-      <div class="acts">
-        <Button type="primary" html-type="submit" :form="form" :loading="busy">{{ saveWord ?? 'Save' }}</Button>
-        <Button @click="$emit('close')">Cancel</Button>
-        <Button v-if="removable" danger class="remove" @click="$emit('remove')">Delete</Button>
-      </div>
+      <Button type="primary" html-type="submit" :form="form" :loading="busy">{{ saveWord ?? 'Save' }}</Button>
+      <Button @click="$emit('close')">Cancel</Button>
+      <Button v-if="removable" danger class="remove" @click="$emit('remove')">Delete</Button>
     </template>
   </SideSheet>
 </template>
@@ -51,10 +49,6 @@ const { count, elsewhere } = useFormFaults()
   display: flex;
   flex-direction: column;
   gap: 10px;
-}
-.acts {
-  display: flex;
-  gap: 8px;
 }
 .remove {
   margin-left: auto;

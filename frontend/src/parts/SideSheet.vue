@@ -115,6 +115,9 @@ header h2 {
   outline-offset: -2px;
 }
 footer {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
   padding: 10px 18px;
   border-top: 1px solid var(--line);
 }
