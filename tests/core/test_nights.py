@@ -189,6 +189,18 @@ def test_dew_comes_when_the_glass_meets_the_dew_point():
     assert [cue.clock for cue in answer.cues if cue.key == "dew"] == [night.spot.clock(at)]
 
 
+def test_a_trip_and_the_strip_state_the_same_share_of_clear_sky():
+    """The strip begins before sunset and ends after sunrise; by interpolation the cloud is above 30 % for 6.4 h between them."""
+    spot = a_spot(-24.6, 16.9)
+    overcast = read_forecast(forecast(lambda hour: {"cloud_low_percent": 100 if 12 < hour <= 18 else 0}))
+    down, up = night_at(spot, NIGHT).sunset_and_sunrise()
+    clear = 100 * (1 - 6.4 / (24 * (up - down)))
+    strip = tonight(a_rig(), spot, NIGHT, VELA, Choices(), forecast=overcast).strip
+    (row,) = overview([spot], NIGHT, [], Choices(), time(14), 0, forecasts=[overcast]).nights
+    assert row.clear_percent == pytest.approx(clear, abs=0.3)  # minutes
+    assert strip.weather.verdict.sentence.startswith(f"Clear for {row.clear_percent:.0f} % of the night")
+
+
 def test_a_forecast_fills_in_what_was_not_typed_and_only_a_whole_one():
     night = night_at(a_spot(-24.6, 16.9), NIGHT)
     weather = weather_of(

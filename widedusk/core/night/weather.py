@@ -231,7 +231,7 @@ def strip_weather(cover: Cover, choices: Choices) -> StripWeather | None:
         np.round(cover.forecast.at("temperature_c", mjd), 1).tolist(),
         np.round(wind, 1).tolist(),
         np.round(margin, 1).tolist(),
-        _verdict(cover, choices, cloud, wind),
+        _verdict(cover, choices),
     )
 
 
@@ -245,13 +245,15 @@ def _clear_percent(cloud: Floats) -> float:
     return float(np.mean(cloud <= CLOUDY_PERCENT) * 100)
 
 
-def _verdict(cover: Cover, choices: Choices, cloud: Floats, wind: Floats) -> Verdict:
+def _verdict(cover: Cover, choices: Choices) -> Verdict:
+    """The night from sunset to sunrise in one sentence."""
     spot = cover.night.spot
     air = air_of(cover.night, cover.forecast, choices)
     wet = air.fogs_mjd(below_air_c(choices.dew_school)) if air else None
-    clear = _clear_percent(cloud)
     forecast, (first, last) = cover.forecast, sun_down(cover.night)
     night = cover.night.mjd[first : last + 1]
+    cloud, wind = forecast.cloud_percent(night), forecast.at("wind_m_s", night)
+    clear = _clear_percent(cloud)
     gusts = forecast.gust_m_s is not None
     gusty = float(forecast.at("gust_m_s", night).max()) if gusts else float(wind.max())
     rain = np.flatnonzero(forecast.at("rain_mm_h", night) >= WET_MM_H) if forecast.rain_mm_h is not None else np.zeros(0, dtype=int)
