@@ -140,25 +140,26 @@ def test_signal_to_noise_is_told_of_each_stack_and_never_added():
 def test_every_choice_of_tonight_holds_in_the_schedule_too():
     """Changed one by one: frames, sub, ISO, aperture, window and hours of a single rig's night follow, or the night is shorter."""
 
-    def night(**how: object):
+    def night(evening: date = EVENING, **how: object):
         stand = Stand("rig", a_rig(135), Choices(**how))  # type: ignore[arg-type]
-        made, found = solved(composed([stand], [HIGH], SPOT, EVENING, Limits()), (), 0.2)
+        made, found = solved(composed([stand], [HIGH], SPOT, evening, Limits()), (), 0.2)
         runs = runs_of(made, found.stretches)
         return runs, sum(run.frames * run.exposure_s for run in runs) / 3600.0
 
     plain, hours = night()
     first = plain[0]
+    moonlit = date(2026, 12, 18)  # a day past first quarter
     respected = {
         "most_hours": lambda: night(most_hours=3.0)[1] <= 3.0 + first.exposure_s / 3600.0,
         "fixed_sub_s": lambda: {run.exposure_s for run in night(sub_school="fixed", fixed_sub_s=45.0)[0]} == {45.0},
         "iso": lambda: {run.iso for run in night(iso=1600)[0]} == {1600},
         "f_number": lambda: {run.f_number for run in night(f_number=8.0)[0]} == {8.0},
         "min_altitude_deg": lambda: night(min_altitude_deg=60.0)[1] < hours,
-        "moon_limit_mag": lambda: night(moon_limit_mag=0.0)[1] <= hours,
+        "moon_limit_mag": lambda: night(moonlit, moon_limit_mag=0.0)[1] < night(moonlit)[1],
         "darkness": lambda: night(darkness="nautical")[1] > hours,
         "gap_s": lambda: night(gap_s=30.0)[1] < hours,
         "noise_reduction": lambda: night(noise_reduction="on")[1] < 0.6 * hours,
-        "change_min": lambda: night(change_min=60)[1] <= hours,
+        "change_min": lambda: night(change_min=60)[1] < hours,
         "setup_time": lambda: night(setup_time="23:00")[0][0].begins_at > first.begins_at,
         "card_gb": lambda: sum(run.frames for run in night(card_gb=4.0)[0]) < sum(run.frames for run in plain),
     }

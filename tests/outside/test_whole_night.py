@@ -15,7 +15,7 @@ from widedusk.core.choices import Choices
 from widedusk.core.kit.parts import Rig
 from widedusk.core.plan.schedule.compose import Composed, Limits, composed, solved
 from widedusk.core.plan.schedule.problem import Aim, Picture, Problem, Rules, Stretch, Way
-from widedusk.core.plan.schedule.runs import NightRun, runs_of
+from widedusk.core.plan.schedule.runs import NightRun, runs_of, value_of_runs
 from widedusk.core.plan.schedule.solve import solve
 from widedusk.core.plan.schedule.whole import whole_night
 from widedusk.core.plan.schedule.worth import PanelWish, Stand, Wish
@@ -239,6 +239,18 @@ def test_panels_of_one_picture_are_even_to_within_a_sub_and_subs_are_whole():
         spent = (run.ends_at - run.begins_at).total_seconds()
         cycle = made.found[run.stand][run.wish].cycle_s
         assert -60 <= spent - run.frames * cycle <= 60
+
+
+def test_what_an_order_is_worth_is_what_its_frames_bring():
+    """By hand from the runs: the root of the hours of the poorest panel, once for each; slots promise a little more."""
+    made, runs, stretches = planned(-24.6)
+    by_hand = 0.0
+    for wish in range(3):
+        panels = {run.panel for run in runs if run.wish == wish}
+        hours = [sum(run.hours for run in runs if (run.wish, run.panel) == (wish, panel)) for panel in panels]
+        by_hand += len(hours) * np.sqrt(min(hours, default=0.0))
+    assert value_of_runs(made, stretches) == pytest.approx(by_hand, rel=1e-6)
+    assert 0.97 * made.problem.value(stretches) < by_hand < made.problem.value(stretches)
 
 
 def test_sleep_costs_and_an_awakening_buys_some_of_it_back():

@@ -46,8 +46,9 @@ TYPICAL_MIN: Mapping[str, float] = {
     "pack": 20,
     "drive": 1,
 }
-MIN_MIN, MAX_TIMES = 0.2, 4.0  # outside of them the person did something else, or ticked several at once. Our own
-MIN_NIGHTS = 3  # from so many times on, what was taken is believed. Our own
+# Minutes, and times the typical figure: outside of them the person did something else, or ticked several at once. Our own.
+MIN_STEP_MIN, MAX_OF_TYPICAL = 0.2, 4.0
+MIN_COUNT = 3  # from so many times on, what was taken is believed. Our own
 
 
 def kind_of(key: str) -> str:
@@ -62,9 +63,9 @@ def learned_min(nights: Sequence[Sequence[tuple[datetime, str]]]) -> dict[str, f
         ordered = sorted(night)
         for (before, _), (at, key) in pairwise(ordered):
             kind, minutes = kind_of(key), (at - before).total_seconds() / 60.0
-            if kind in TYPICAL_MIN and MIN_MIN <= minutes <= MAX_TIMES * TYPICAL_MIN[kind]:
+            if kind in TYPICAL_MIN and MIN_STEP_MIN <= minutes <= MAX_OF_TYPICAL * TYPICAL_MIN[kind]:
                 took.setdefault(kind, []).append(minutes)
-    return {kind: median(minutes) for kind, minutes in took.items() if len(minutes) >= MIN_NIGHTS}
+    return {kind: median(minutes) for kind, minutes in took.items() if len(minutes) >= MIN_COUNT}
 
 
 def minutes_of_step(key: str, learned: Mapping[str, float]) -> tuple[float, bool]:

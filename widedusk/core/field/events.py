@@ -19,7 +19,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any, Literal
 
 from widedusk.core.errors import Checks, storable, unstorable
-from widedusk.core.judge.causes import CAUSE
+from widedusk.core.judge.causes import cause_named
 from widedusk.core.number_text import parse_number
 
 Kind = Literal[
@@ -399,7 +399,7 @@ def note_words(event: Event) -> str:
         prefix = {"touched": "Touched: ", "forgotten": "Forgot: "}.get(event.kind, "")
         return f"{prefix}{data.get('words', '')}".strip()
     if event.kind == "wrong":
-        cause = CAUSE.get(str(data.get("cause")))
+        cause = cause_named(str(data.get("cause")))
         return f"Something was wrong: {cause.name if cause else data.get('symptom', '')}"
     if event.kind == "otherwise":
         sub = data.get("exposure_s")

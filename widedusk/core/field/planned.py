@@ -209,18 +209,18 @@ def _one_after_the_other(night: Night, stands: Sequence[Stand], runs: Sequence[P
     """
     aligned = all_aligned_mjd(night, stands)
     free = datetime_from_mjd(aligned) if aligned is not None else None
-    found = []
+    fitted = []
     for run in sorted(runs, key=lambda run: run.change_at):
         late = max(free - run.change_at, timedelta(0)) if free else timedelta(0)
         fewer = int(np.ceil(late.total_seconds() / (run.exposure_s + run.pause_s)))
         if late and fewer < run.frames:
             begins = run.begins_at + late
             moved = replace(run, change_at=run.change_at + late, begins_at=begins, frames=run.frames - fewer)
-            found.append(replace(moved, waits_min=late.total_seconds() / 60.0))
+            fitted.append(replace(moved, waits_min=late.total_seconds() / 60.0))
         else:
-            found.append(run)
-        free = max(free, found[-1].begins_at) if free else found[-1].begins_at
-    return found
+            fitted.append(run)
+        free = max(free, fitted[-1].begins_at) if free else fitted[-1].begins_at
+    return fitted
 
 
 def _left_of_plans(runs: Sequence[PlannedRun]) -> list[Left]:

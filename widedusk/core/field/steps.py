@@ -122,31 +122,31 @@ class _Night:
         hands = Hands(self.planned.asleep)
         rigs = [number for number, _ in enumerate(self.planned.stands) if any(r.stand == number for r in self.planned.runs)]
         rigs.sort(key=lambda number: min(run.change_at for run in self.planned.runs if run.stand == number))
-        made = [self._changed(run, hands) for run in self.planned.runs]
-        made += self._prepared(rigs, hands)
+        blocks = [self._change_steps(run, hands) for run in self.planned.runs]
+        blocks += self._preparation_steps(rigs, hands)
         for number in rigs:
-            made += [[step] for step in self._meanwhile(number, hands)]
-            made += self._calibrated(number, hands)
-        last = max((_end(step) for block in made for step in block if not step.goes_on_min), default=None)
-        return [*made, *self._left(last, made)] if last is not None else made
+            blocks += [[step] for step in self._upkeep_steps(number, hands)]
+            blocks += self._calibration_steps(number, hands)
+        last = max((_end(step) for block in blocks for step in block if not step.goes_on_min), default=None)
+        return [*blocks, *self._packing_steps(last, blocks)] if last is not None else blocks
 
     def _timed(self, steps: Sequence[Step]) -> list[Step]:
         """Each with its length, none with a time."""
-        found = []
+        timed = []
         for step in steps:
             minutes, yours = minutes_of_step(step.key, self.learned)
-            found.append(replace(step, lasts_min=round(minutes, 1), yours=yours))
-        return found
+            timed.append(replace(step, lasts_min=round(minutes, 1), yours=yours))
+        return timed
 
-    def _begin(self, steps: Sequence[Step], begin: float) -> list[Step]:
+    def _in_sequence(self, steps: Sequence[Step], begin: float) -> list[Step]:
         """One after the other from a moment on."""
-        found = []
+        timed = []
         for step in steps:
-            found.append(replace(step, due=_at(begin)))
+            timed.append(replace(step, due=_at(begin)))
             begin += step.lasts_min * MINUTE
-        return found
+        return timed
 
-    def _changed(self, run: PlannedRun, hands: Hands) -> list[Step]:
+    def _change_steps(self, run: PlannedRun, hands: Hands) -> list[Step]:
         """Finding, focus, test and timer, in the time that the plan gives; the run is started as it is over."""
         *before, start = self._timed(_of_run(self.planned, run, self.spot))
         change, begins = mjd_from_datetime(run.change_at), mjd_from_datetime(run.begins_at)
@@ -156,9 +156,9 @@ class _Night:
         share = given / wanted if 0.0 < given < wanted else 1.0
         shrunk = [replace(step, lasts_min=round(step.lasts_min * share, 1)) for step in before]
         hands.take(change, begins - change)
-        return [*self._begin(shrunk, change), replace(start, due=run.begins_at)]
+        return [*self._in_sequence(shrunk, change), replace(start, due=run.begins_at)]
 
-    def _prepared(self, rigs: Sequence[int], hands: Hands) -> list[list[Step]]:
+    def _preparation_steps(self, rigs: Sequence[int], hands: Hands) -> list[list[Step]]:
         """By daylight, each rig set up; then, as stars are out, each axis, all of them before the first frame is looked for."""
         planned, spot = self.planned, self.spot
         set_up = [self._timed(_set_up(planned, number, planned.stands[number], spot)) for number in rigs]
@@ -171,49 +171,49 @@ class _Night:
         out = stars_out_mjd(planned.night)
         axis = min(max(begin + busy, out if out is not None else begin), before - aligning)
         begin = min(begin, axis - busy)
-        made = []
+        blocks = []
         for block in set_up:
-            made.append(self._begin(block, begin))
+            blocks.append(self._in_sequence(block, begin))
             begin += sum(step.lasts_min for step in block) * MINUTE
         for block in aligned:
-            made.append(self._begin(block, axis))
+            blocks.append(self._in_sequence(block, axis))
             axis += sum(step.lasts_min for step in block) * MINUTE
-        first = mjd_from_datetime(made[0][0].due) if made and made[0] else begin
+        first = mjd_from_datetime(blocks[0][0].due) if blocks and blocks[0] else begin
         home, *there = last
-        walk = self._begin(there, first - WALK_MIN * MINUTE)
-        for block in (*made, walk):
+        walk = self._in_sequence(there, first - WALK_MIN * MINUTE)
+        for block in (*blocks, walk):
             if block:
                 start = mjd_from_datetime(block[0].due)
                 hands.take(start, mjd_from_datetime(_end(block[-1])) - start)
-        return [[replace(home, due=_at(first - HOME_MIN * MINUTE)), *walk], *made]
+        return [[replace(home, due=_at(first - HOME_MIN * MINUTE)), *walk], *blocks]
 
     def _way_of(self, number: int) -> str:
         return self.ways_aligned[number] if number < len(self.ways_aligned) else ""
 
-    def _meanwhile(self, number: int, hands: Hands) -> list[Step]:
+    def _upkeep_steps(self, number: int, hands: Hands) -> list[Step]:
         """What the weather and the batteries ask for: done by when it must be, between two changes."""
         begin = setup_mjd(self.planned.night, self.planned.stands[number].choices)
-        found = []
+        timed = []
         for step in self._timed(_meanwhile(self.planned, number, self.planned.stands[number], self.spot)):
             lasts, by = step.lasts_min * MINUTE, mjd_from_datetime(step.due)
-            found.append(replace(step, due=_at(hands.latest(by + lasts, lasts, begin))))
-        return found
+            timed.append(replace(step, due=_at(hands.latest(by + lasts, lasts, begin))))
+        return timed
 
-    def _calibrated(self, number: int, hands: Hands) -> list[list[Step]]:
+    def _calibration_steps(self, number: int, hands: Hands) -> list[list[Step]]:
         """After the last frame of a rig; what goes on by itself leaves the hands free."""
         runs = [run for run in self.planned.runs if run.stand == number]
-        free, found = mjd_from_datetime(max(run.ends_at for run in runs)) + 2.0 * MINUTE, []
+        free, timed = mjd_from_datetime(max(run.ends_at for run in runs)) + 2.0 * MINUTE, []
         for step in self._timed(_calibration(self.planned, number)):
             begin = hands.earliest(free, step.lasts_min * MINUTE)
-            found.append([replace(step, due=_at(begin))])
+            timed.append([replace(step, due=_at(begin))])
             free = begin + (step.lasts_min + step.goes_on_min) * MINUTE
-        return found
+        return timed
 
-    def _left(self, last: datetime, made: Sequence[Sequence[Step]]) -> list[list[Step]]:
+    def _packing_steps(self, last: datetime, blocks: Sequence[Sequence[Step]]) -> list[list[Step]]:
         """Packing, while the last darks go on by themselves; the drive when both are over."""
         pack, drive = self._timed(_at_the_end())
         last = max(last, *(run.ends_at for run in self.planned.runs))
-        goes_on = [step for block in made for step in block if step.goes_on_min and _end(step) > last]
+        goes_on = [step for block in blocks for step in block if step.goes_on_min and _end(step) > last]
         if goes_on:
             still = max(goes_on, key=_end)
             rig = "" if still.rig is None else f" of {self.planned.stands[still.rig].name}"

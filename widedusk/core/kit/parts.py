@@ -113,6 +113,11 @@ class Camera(Part):
     volts: float = number("Supply", "V", 0, 60, 7.2)
     amps: float = number("Current", "A", 0, 20, 0.25, "a long exposure; a cooled camera takes 2 to 3")
 
+    @property
+    def side_px(self) -> float:
+        """Pixels along the long side of the sensor."""
+        return 1000.0 * self.width_mm / self.pitch_um
+
     def __post_init__(self) -> None:
         if not self.iso_steps and isinstance(self.pitch_um, (int, float)) and 0.5 <= self.pitch_um <= 30:
             estimated = usual_iso_steps(self.pitch_um)

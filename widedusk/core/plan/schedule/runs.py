@@ -54,11 +54,7 @@ def runs_of(made: Composed, stretches: Sequence[Stretch]) -> tuple[NightRun, ...
     """Schedules as runs of whole subs, whatever order they come in. Panels of one picture are evened out to within a sub, but for
     runs that are kept: they have their frames."""
     stretches = sorted(stretches, key=lambda one: (made.problem.ways[one.way].lane, one.first))
-    counts = [whole_subs(made, one) for one in stretches]
-    if made.counts:
-        counts = [min(count, made.counts.get(one, count)) for one, count in zip(stretches, counts, strict=True)]
-    else:
-        counts = evened(made, stretches, counts)
+    counts = _counts(made, stretches)
     found = [_run(made, stretches, number, frames) for number, frames in enumerate(counts) if frames > 0]
     return tuple(sorted(found, key=lambda run: (run.stand, run.change)))
 
@@ -79,6 +75,22 @@ def _first_frame(problem: Problem, one: Stretch) -> int:
 def _last_frame(problem: Problem, one: Stretch) -> int:
     open_ = np.flatnonzero(problem.ways[one.way].open[one.first : one.last])
     return one.first + int(open_[-1]) + 1 if len(open_) else one.first
+
+
+def _counts(made: Composed, stretches: Sequence[Stretch]) -> list[int]:
+    """Frames of each run."""
+    counts = [whole_subs(made, one) for one in stretches]
+    if made.counts:
+        return [min(count, made.counts.get(one, count)) for one, count in zip(stretches, counts, strict=True)]
+    return evened(made, stretches, counts)
+
+
+def value_of_runs(made: Composed, stretches: Sequence[Stretch]) -> float:
+    """What an order is worth in whole subs, a little less than its slots are."""
+    hours = np.zeros(len(made.problem.aims))
+    for one, frames in zip(stretches, _counts(made, stretches), strict=True):
+        hours[made.problem.ways[one.way].aim] += float(hours_of(made, one, frames))
+    return float(made.problem.gains(hours).sum())
 
 
 def whole_subs(made: Composed, one: Stretch) -> int:

@@ -13,6 +13,7 @@ from scipy import sparse
 from scipy.optimize import linprog
 
 from widedusk.core.plan.schedule.effort import Effort, GivenUp, Gone, Program, best_of
+from widedusk.core.plan.schedule.greedy import greedy
 from widedusk.core.plan.schedule.model import NOTHING, Model, lane_of, model_of, touching
 from widedusk.core.plan.schedule.problem import Bools, Candidates, Ints, Problem, Stretch, candidates
 from widedusk.core.plan.schedule.schools import even_split
@@ -274,6 +275,7 @@ def solve(
     def open_() -> bool:
         return bound > value * (1.0 + gap) + NOTHING and effort.left > 0.0
 
+    offer(greedy(problem, found))
     offer(_by_head(problem, found))
     offer(_as_known(problem, found, known, effort))
     if problem.shares:

@@ -23,7 +23,7 @@ from widedusk.core.plan.schedule.compose import (
     solved,
 )
 from widedusk.core.plan.schedule.problem import Aim
-from widedusk.core.plan.schedule.runs import runs_of
+from widedusk.core.plan.schedule.runs import runs_of, value_of_runs
 from widedusk.core.plan.schedule.solve import Solution
 from widedusk.core.plan.schedule.trip import Tell, TripRun, told_run
 from widedusk.core.plan.schedule.whole import proof_words
@@ -153,25 +153,25 @@ def what_ifs(
     aims = aims_of(wishes, planned.found, best, sessions)
     slot = slot_min(aims, stop.stands)
     as_planned = posed(planned, wishes, aims, best, slot)
-    worth = as_planned.problem.value(held_stretches(as_planned, _still(as_planned, kept)))
+    worth = value_of_runs(as_planned, held_stretches(as_planned, _still(as_planned, kept)))
     ends = max((one.ends for one in kept), default=None)
-    found = []
+    answers = []
     ways = cases(stop, wishes, planned.night, otherwise, ends)
     for number, (name, case) in enumerate(ways):
         tell(number / len(ways), name[0].lower() + name[1:])
-        found.append(_one(name, case, wishes, kept, aims, best, slot, worth, seconds))
-    return tuple(found)
+        answers.append(_one(name, case, wishes, kept, aims, best, slot, worth, seconds))
+    return tuple(answers)
 
 
 def _rest(kept: Sequence[Held], moment: datetime, change: timedelta) -> list[Held]:
     """What of the kept runs is still to come, each changed to when the one before is."""
-    free, found = moment, []
-    for one in sorted(kept, key=lambda one: one.begins):
-        begins = max(one.begins, free)
-        if begins < one.ends:
-            found.append(replace(one, begins=begins, frames=None))
+    free, rest = moment, []
+    for run in sorted(kept, key=lambda run: run.begins):
+        begins = max(run.begins, free)
+        if begins < run.ends:
+            rest.append(replace(run, begins=begins, frames=None))
             free = begins + change
-    return found
+    return rest
 
 
 def _worth(made: Composed, held: Sequence[Held]) -> float:
@@ -195,7 +195,7 @@ def replans(
     as_kept = held_stretches(whole, _still(whole, kept))
     first, end = whole.problem.first, whole.problem.minute(whole.problem.slots)
     moments = range(first - first % REPLAN_EVERY_MIN, end - whole.problem.rules.change, REPLAN_EVERY_MIN)
-    found = []
+    answers = []
     for so_far in (False, True):
         later: list[Held] = []
         for number, minute in enumerate(reversed(moments)):
@@ -210,8 +210,8 @@ def replans(
             made, order = solved(made, (), seconds, known=known)
             runs = runs_of(made, order.stretches)
             later = [Held(run.stand, run.wish, run.panel, run.held_from, run.held_to) for run in runs]
-            found.append(Replan(moment, so_far, tuple(told_run(made, run) for run in runs)))
-    return tuple(sorted(found, key=lambda one: (one.moment, one.so_far)))
+            answers.append(Replan(moment, so_far, tuple(told_run(made, run) for run in runs)))
+    return tuple(sorted(answers, key=lambda replan: (replan.moment, replan.so_far)))
 
 
 def _one(
@@ -232,21 +232,23 @@ def _one(
         return WhatIf(name, 100.0 if worth > 0.0 else None, (), Verdict(name, "stop", told, "the hours that are left"))
     made, order = solved(made, _still(made, case.held), seconds, known=_still(made, kept))
     runs = tuple(told_run(made, run) for run in runs_of(made, order.stretches))
-    loses = 100.0 * (1.0 - order.value / worth) if worth > 0.0 else None
-    return WhatIf(name, loses, runs, _verdict(name, runs, order, worth, loses))
+    brings = value_of_runs(made, order.stretches)
+    loses = 100.0 * (1.0 - brings / worth) if worth > 0.0 else None
+    return WhatIf(name, loses, runs, _verdict(name, runs, order, (brings, worth), loses))
 
 
-def _verdict(name: str, runs: Sequence[TripRun], order: Solution, worth: float, loses: float | None) -> Verdict:
+def _verdict(name: str, runs: Sequence[TripRun], order: Solution, worth: tuple[float, float], loses: float | None) -> Verdict:
+    """worth: of this order and of the night as it is kept, both in whole subs."""
     frames, open_s = sum(run.frames for run in runs), sum(run.frames * run.exposure_s for run in runs)
     left = Working(
         "left",
         "What is left of the night",
         "1 − Σ w √(weighted time) of this order / that of the night as it is kept",
-        (Quantity("This order", order.value, decimals=3), Quantity("The night as it is kept", worth, decimals=3)),
+        (Quantity("This order", worth[0], decimals=3), Quantity("The night as it is kept", worth[1], decimals=3)),
         Quantity("Less than planned", loses, "%", decimals=0)
         if loses is not None
         else Quantity("Less", text="nothing was planned"),
-        "Both weighed by the same hours: those of the night that was planned",
+        "Both weighed by the same hours: those of the night that was planned, in whole subs",
         "definition",
     )
     shot = Working(

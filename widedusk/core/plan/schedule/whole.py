@@ -135,12 +135,12 @@ def _scale(made: Composed, stand: int) -> float:
 
 def _stacks(made: Composed, runs: Sequence[NightRun]) -> tuple[Stack, ...]:
     """One of each rig: the square of the signal to noise grows with its own runs, and goes with the area of its pixel."""
-    found = []
+    stacks = []
     for stand in sorted({run.stand for run in runs}):
         mine = [run for run in runs if run.stand == stand]
         snr = float(np.sqrt(sum(run.signal for run in mine))) * _scale(made, stand)
-        found.append(Stack(stand, sum(run.frames for run in mine), snr))
-    return tuple(found)
+        stacks.append(Stack(stand, sum(run.frames for run in mine), snr))
+    return tuple(stacks)
 
 
 def _suits(made: Composed) -> tuple[Suits, ...]:
