@@ -27,6 +27,8 @@ from widedusk.records.pictures.pictures import let_old_files_go, let_old_preview
 from widedusk.records.weather.services import fetch, let_old_forecasts_go
 from widedusk.records.work import DEAD_AFTER, Work, left_lying
 
+JUST_TAKEN = 10  # priority of a frame that was just taken; all else has none
+LOOK_AGAIN_S = 2
 ANYWHERE, HERE = "pictures", queue_at("")
 
 
@@ -46,14 +48,14 @@ def measure_one_frame(frame: int) -> None:
     measure_frame(frame)
 
 
-def put_frames_in_line(rows: Iterable[Frame]) -> int:
-    """Have frames measured, a job each, by whichever workers there are. Returns how many."""
+def put_frames_in_line(rows: Iterable[Frame], priority: int = 0) -> int:
+    """Have frames measured, a job each, by whichever workers there are, those of a higher priority first. Returns how many."""
     of: dict[int, list[int]] = {}
     for row in rows:
         of.setdefault(row.folder_id, []).append(row.pk)
     for folder in Folder.objects.filter(pk__in=of):
         numbers = of[folder.pk]
-        line = measure_one_frame.configure(queue=ANYWHERE if folder.brought else queue_at(folder.machine))
+        line = measure_one_frame.configure(queue=ANYWHERE if folder.brought else queue_at(folder.machine), priority=priority)
         for start in range(0, len(numbers), 500):
             some = numbers[start : start + 500]
             asked: list[JSONDict] = [{"frame": one} for one in some]
@@ -71,13 +73,26 @@ def look_into_folder(folder: int) -> None:
     """What lies in a folder of this machine."""
     row = Folder.objects.filter(pk=folder, deleted_at=None, state="reading").first()
     if row is not None:
-        put_frames_in_line(look_through(row))
+        _take_up(row)
+
+
+def _take_up(folder: Folder) -> None:
+    """Put what lies new in a folder in line; what comes into a watched one while it is watched goes before all that lay somewhere.
+    Files that may still be written to are looked at once more."""
+    just_taken = folder.watched and folder.looked_at is not None
+    put_frames_in_line(look_through(folder), JUST_TAKEN if just_taken else 0)
+    if folder.left_young and not folder.watched:
+        with suppress(AlreadyEnqueued), transaction.atomic():
+            line = look_into_folder.configure(
+                queue=queue_at(folder.machine), queueing_lock=f"look into folder {folder.pk}", schedule_in={"seconds": LOOK_AGAIN_S}
+            )
+            line.defer(folder=folder.pk)
 
 
 def have_looked(folder: Folder) -> None:
     """Take up what lies new in a folder: at once where it lies here, else by a worker of its machine, once however many ask."""
     if folder.machine == settings.WIDE_DUSK_MACHINE or folder.brought:
-        put_frames_in_line(look_through(folder))
+        _take_up(folder)
         return
     with suppress(AlreadyEnqueued), transaction.atomic():
         line = look_into_folder.configure(queue=queue_at(folder.machine), queueing_lock=f"look into folder {folder.pk}")

@@ -17,7 +17,7 @@ from django.db.models.functions import RowNumber
 
 from widedusk.core.errors import Fault, InvalidInput, storable
 from widedusk.records.clock import true_now
-from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.frames.models import CLOCK_STEPPED, Folder, Frame
 from widedusk.records.kit.models import Rig
 from widedusk.records.nights.models import Night
 from widedusk.records.owned import OwnedQuerySet
@@ -208,10 +208,28 @@ def _listed(place: Path) -> Iterator[tuple[str, int, int]]:
         yield path.name, told.st_size, told.st_mtime_ns
 
 
+def _can_be_kept(name: str) -> bool:
+    return len(name) <= 200 and storable(name) == name
+
+
+def _troubles_with(files: Sequence[tuple[str, int, int]], empty: Sequence[str]) -> list[str]:
+    """What keeps some of the files in a folder from being taken, in sentences."""
+    troubles = []
+    if len(files) > MOST_FILES:
+        troubles.append(f"More than {MOST_FILES:,} files lie here; the first {MOST_FILES:,} by name are taken.")
+    odd = [name for name, _, _ in files if not _can_be_kept(name)]
+    if odd:
+        troubles.append(f"{len(odd)} files have names that cannot be kept, “{storable(odd[0])[:40]}” for one; rename them.")
+    if empty:
+        many = "is empty" if len(empty) == 1 else f"and {len(empty) - 1} more are empty"
+        troubles.append(f"“{empty[0]}” {many}: copy from the card again.")
+    return troubles
+
+
 def look_through(folder: Folder) -> list[Frame]:
     """Note files that are new, or that have changed since they could not be read. Returns the frames that now wait for measuring.
 
-    A file that changed within the last second may still be written to: it is left for the next look.
+    A file that changed within the last second may still be written to: it is left for the next look (`left_young`).
     """
     now = true_now()
     if folder.brought:
@@ -227,18 +245,14 @@ def look_through(folder: Folder) -> list[Frame]:
         folder.looked_at = now
         folder.save(update_fields=("troubles", "looked_at"))
         return []
-    troubles = []
-    if len(files) > MOST_FILES:
-        troubles.append(f"More than {MOST_FILES:,} files lie here; the first {MOST_FILES:,} by name are taken.")
-    odd = [name for name, size, _ in files if len(name) > 200 or storable(name) != name]
-    if odd:
-        troubles.append(f"{len(odd)} files have names that cannot be kept, “{storable(odd[0])[:40]}” for one; rename them.")
     known = dict(folder.frames.values_list("name", "changed_ns"))
     waiting: list[Frame] = []
     young = int((now.timestamp() - WHOLE_AFTER_S) * 1e9)
     fresh, changed = [], []
-    for name, size, changed_ns in files[:MOST_FILES]:
-        if size == 0 or changed_ns > young or name in odd:
+    folder.left_young = any(changed_ns > young for _, _, changed_ns in files[:MOST_FILES])
+    whole = [one for one in files[:MOST_FILES] if one[2] <= young]
+    for name, size, changed_ns in whole:
+        if size == 0 or not _can_be_kept(name):
             continue
         if name not in known:
             fresh.append(Frame(owner_id=folder.owner_id, folder=folder, name=name, size_bytes=size, changed_ns=changed_ns))
@@ -250,6 +264,8 @@ def look_through(folder: Folder) -> list[Frame]:
         again = Frame.objects.filter(folder=folder, name=name).exclude(state="running")
         if again.update(state="waiting", size_bytes=size, changed_ns=changed_ns, fault="", digest="", job=None, claim=None):
             waiting += again
+    troubles = _troubles_with(files, [name for name, size, _ in whole if size == 0])
+    troubles += [one for one in folder.troubles if one.startswith(CLOCK_STEPPED)]
     folder.looked_at, folder.troubles = now, troubles
     folder.save(update_fields=("looked_at", "troubles"))
     return waiting

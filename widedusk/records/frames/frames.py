@@ -13,11 +13,11 @@ from django.db.models import Q, QuerySet
 from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zone
 from widedusk.core.frames.header import Header
 from widedusk.core.frames.pointing import Pointing
-from widedusk.core.judge.runs import Taken, runs_of
+from widedusk.core.judge.runs import Taken, clock_steps, runs_of
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.records.frames.folders import Clock
-from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.frames.models import CLOCK_STEPPED, Folder, Frame
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.services import snapshot_of
 from widedusk.records.nights.models import Night, Run
@@ -145,6 +145,7 @@ def _taken(row: Frame) -> Taken:
         looks.get("ra_deg", float("nan")),
         looks.get("dec_deg", float("nan")),
         looks.get("width_deg", float("nan")),
+        (header["width_px"], header["height_px"]) if header.get("width_px") and header.get("height_px") else None,
     )
 
 
@@ -164,10 +165,11 @@ def settle(folder: Folder) -> None:
     folder = Folder.objects.select_for_update(of=("self",)).select_related("night__spot", "rig", "target").get(pk=folder.pk)
     rows = list(
         folder.frames.filter(state="done")
-        .only("pk", "folder", "kind", "began_at", "header", "facts", "run_id", "measured_at", "digest")
+        .only("pk", "folder", "name", "kind", "began_at", "header", "facts", "run_id", "measured_at", "digest")
         .order_by("name")
     )
     rows = _each_once(rows)
+    _take_clock_back(folder, rows)
     groups = runs_of([_taken(row) for row in rows])
     of = {row.pk: row for row in rows}
     taken: set[int] = set()
@@ -193,6 +195,23 @@ def settle(folder: Folder) -> None:
     # By the frames that were looked at, not by the clock: others may have been measured meanwhile.
     last = max((row.measured_at for row in rows if row.measured_at is not None), default=None)
     Folder.objects.filter(pk=folder.pk).update(settled_at=last)
+
+
+def _take_clock_back(folder: Folder, rows: Sequence[Frame]) -> None:
+    """Where the camera's clock stepped by an hour in the middle of a row, frames go on counting by what it was; and it is said."""
+    steps = clock_steps([_taken(row) for row in rows])
+    moved = [row for row in rows if row.pk in steps and row.began_at is not None]
+    if not moved:
+        return
+    for row in moved:
+        if row.began_at is not None:
+            row.began_at -= timedelta(hours=steps[row.pk])
+    Frame.objects.bulk_update(moved, ["began_at"], batch_size=1000)
+    hours, first = steps[moved[0].pk], moved[0].name
+    way = f"{abs(hours)} h {'ahead' if hours > 0 else 'behind'}"
+    told = f"{CLOCK_STEPPED} is {way} from “{first}” on; it counts as before, so that the run stays one."
+    folder.troubles = [*(one for one in folder.troubles if one != told), told]
+    folder.save(update_fields=("troubles",))
 
 
 def folder_runs(folder: Folder) -> Q:

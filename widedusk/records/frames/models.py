@@ -29,11 +29,15 @@ class Machine(models.Model):
         return self.name
 
 
+CLOCK_STEPPED = "The camera’s clock"  # words with which the sentence begins that says so
+
+
 class Folder(Owned):
     """A folder of one night's frames: below the allowed one, where its files are read and never touched; or files brought in the
     browser, which lie in the store until they are measured."""
 
     ONE_OF_A_NAME = False
+    left_young = False  # whether the last look passed over files that were too young
     # reading: files are looked for and measured; paused: what is not measured waits; stopped: it is let go
     STATES = ("reading", "paused", "stopped")
     RESTING = ("paused", "stopped")
