@@ -8,6 +8,7 @@ from functools import cache
 
 import numpy as np
 import pytest
+from astropy.stats import rayleightest
 
 from tests.core.test_judge import GOOD, LOOK
 from widedusk.core.frames.facts import MeanStar, Profile, Zone
@@ -16,6 +17,7 @@ from widedusk.core.judge.course import Around, Shot, course
 from widedusk.core.judge.fields import static_field
 from widedusk.core.judge.finding import find_causes
 from widedusk.core.judge.reading import MOVED, UNKNOWN
+from widedusk.core.judge.trails import one_way
 
 FRAMES, SUB_S, EVERY_S = 24, 60.0, 62.0
 SCALE = LOOK.scale_arcsec_px
@@ -145,6 +147,38 @@ def test_wind_shakes_some_frames_each_another_way():
     assert causes(frames)[0] == "wind"
 
 
+def test_a_cause_claims_the_motion_that_it_explains_and_no_other():
+    """A worm on an axis that is off: both are named, each with what it does, and no rate."""
+    both = drift(0.07, 0.3, 1.0)
+    turn = 2 * np.pi / 480.0
+    wave = 7.0 * np.sin(turn * (SECONDS[:, None] + np.linspace(-SUB_S / 2, SUB_S / 2, 101)))
+    way = np.column_stack([wave.mean(axis=1), np.zeros(FRAMES)])
+    frames = []
+    for place, one in enumerate(both):
+        east, north = np.std(wave[place]) * np.sqrt(12) + 0.07 * 0.29 * SUB_S, 0.07 * 0.96 * SUB_S
+        at = one.pointing
+        moved = replace(at, ra_deg=at.ra_deg + way[place, 0] * SCALE / 3600 / COS_DEC)
+        frames.append(replace(frame(float(np.hypot(east, north)), float(np.degrees(np.arctan2(east, north)))), pointing=moved))
+    found = causes(frames)
+    assert "axis" in found and "worm" in found and "wind" not in found and "rate" not in found
+    lunar = 0.0366 * STILL_PX / SUB_S
+    assert causes(drift(lunar, 1.0, 0.0))[0] == "rate"
+    assert causes(drift(lunar, 0.05, 1.0))[0] == "axis"
+
+
+def test_axes_that_point_one_way_are_told_from_axes_that_point_any_way():
+    """178° and 2° are the same way. Reference: astropy's Rayleigh test, of the doubled angles."""
+    rng = np.random.default_rng(6)
+    for spread in (0.05, 0.4, 1.0, 3.0):
+        angles = np.pi + rng.normal(0, spread, 12)
+        assert one_way(angles) == pytest.approx(float(rayleightest(2 * angles)), abs=0.03)
+    assert one_way(np.radians([178.0, 181.0, 179.0, 2.0, 180.0, 177.0])) < 0.01
+    still = [frame(5.0, float(way)) if place % 3 == 0 else frame() for place, way in enumerate(np.linspace(176, 183, FRAMES))]
+    with np.errstate(all="ignore"):
+        told = find_causes(laid(still))
+    assert all("each another way" not in words for one in told for words in one.spoke_for)
+
+
 def rising(first: int, most: float) -> np.ndarray:
     return most * np.clip((np.arange(FRAMES) - first) / (FRAMES - 1 - first), 0, 1)
 
@@ -190,7 +224,7 @@ def test_what_hides_one_side_is_no_cloud():
         zones = tuple(Zone(star() if place // 5 < rows else None, 5.0 if place // 5 < rows else None, 0.05) for place in range(15))
         return replace(frame(), zones=zones)
 
-    assert causes([half_gone(one) for one in rising(8, 0.7)]) == ["low"]
+    assert causes([half_gone(one) for one in rising(8, 0.7)]) == ["obstructed"]
 
 
 def test_the_moon_rises_as_computed_and_a_lamp_does_not():
@@ -232,7 +266,11 @@ def test_lens_and_field_are_told_by_how_shapes_lie():
         dx, dy = x - 0.3, y + 0.2
         return ROUND + 6 * dy * dy, ROUND + 6 * dx * dx, -6 * dx * dy
 
-    for shape, name in ((coma, "coma"), (tilt, "tilt"), (rotation, "rotation")):
+    def crossed(x, y):  # a plane that cuts the focus through the middle: soft on two opposite sides
+        wide = ROUND + (2.2 * (x * 0.8 + y * 0.6)) ** 2
+        return wide, wide, 0.0
+
+    for shape, name in ((coma, "coma"), (tilt, "tilt"), (crossed, "tilt"), (rotation, "rotation")):
         frames = zoned(shape)
         assert causes(frames)[0] == name
         if name == "rotation":
@@ -258,6 +296,13 @@ def test_soft_corners_are_a_lens_and_no_tilt_and_no_fault_within_what_people_all
     # The same lens with one side twice as soft as the other is askew.
     askew = zoned(lambda x, y: tuple(one + 1.6 * (x + 0.5) ** 2 if place < 2 else one for place, one in enumerate(soft(x, y))))
     assert causes(askew)[0] == "tilt"
+
+
+def test_what_comes_on_the_way_is_no_lens():
+    """A drop on one side of the glass from the ninth frame on: shapes differ as a tilt would have it, but not in every frame."""
+    dry, wet = zoned(lambda x, y: (ROUND, ROUND, 0.0)), zoned(lambda x, y: (ROUND + 1.5 * (x > 0.2), ROUND + 1.5 * (x > 0.2), 0.0))
+    assert "tilt" not in causes([*dry[:9], *wet[9:]])
+    assert causes(wet)[0] == "tilt"
 
 
 def test_what_no_list_holds_is_not_guessed_at():

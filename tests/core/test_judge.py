@@ -13,11 +13,11 @@ from tests.conftest import a_rig
 from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zone
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.judge.account import judged_run, run_verdict
-from widedusk.core.judge.course import Shot, around, course, looks_of
+from widedusk.core.judge.course import LEARNED_SPREAD, USUAL_SPREAD, ExpectedWidth, Shot, around, course, looks_of
 from widedusk.core.judge.motion import motion
 from widedusk.core.judge.reading import Finding
-from widedusk.core.judge.runs import Taken, runs_of
-from widedusk.core.judge.teach import lessons
+from widedusk.core.judge.runs import Taken, clock_steps, runs_of
+from widedusk.core.judge.teach import lessons, why_no_axis
 from widedusk.core.judge.word import Limits, judge
 from widedusk.core.sky.places import Observer
 
@@ -39,9 +39,9 @@ NAMELESS = replace(GOOD, matched=0, zones=(Zone(ROUND, None, 0.05),) * 15, zero_
 USUAL = Limits()
 
 
-def judged(facts, limits=USUAL, first_mjd=61_000.8):
+def judged(facts, limits=USUAL, first_mjd=61_000.8, expected=None):
     shots = [Shot(f"{place}.jpg", first_mjd + place * 62 / 86400, 60.0, one) for place, one in enumerate(facts)]
-    return judged_run(shots, SITE, limits)
+    return judged_run(shots, SITE, limits, expected)
 
 
 def words(told) -> list[str]:
@@ -71,6 +71,50 @@ def test_a_run_that_is_bad_as_a_whole_is_not_its_own_measure():
     assert "0 of 6" in run_verdict(told, [""] * 6).sentence
     long = replace(GOOD, star=MeanStar(80, 4.0, 1.2, 0.0))
     assert words(judged([long] * 6)) == ["cull"] * 6
+
+
+def test_a_run_out_of_focus_from_its_first_frame_is_measured_by_what_the_rig_gives():
+    """Stars of 5.3 px where this class of lens gives 2.5: twelve of twelve are alike, and none is good."""
+    soft = MeanStar(80, (5.3 / 2.3548) ** 2, (5.3 / 2.3548) ** 2, 0.0)
+    wide = replace(GOOD, star=soft, zones=(Zone(soft, 5.0, 0.05),) * 15)
+    told = judged([wide] * 12, expected=ExpectedWidth(2.5, USUAL_SPREAD))
+    assert words(told) == ["cull"] * 12 and told.causes[0].key == "out of focus"
+    assert "as this rig’s are in focus" in told.words[0].reasons[1]
+    # A lens that was measured as wide as that is as it should be, and one not known at all is measured by the run.
+    assert words(judged([wide] * 12, expected=ExpectedWidth(5.0, LEARNED_SPREAD))) == ["keep"] * 12
+    assert words(judged([wide] * 12)) == ["keep"] * 12
+
+
+def test_a_width_in_pixels_says_nothing_of_files_of_another_size():
+    """Of 6000 pixels a side and of 3000: neither is the measure of the other, and the smaller teaches no width of the sensor."""
+    known = ExpectedWidth(1.3, LEARNED_SPREAD, 3000)
+    assert known.holds_for(3000) and known.holds_for(2980) and known.holds_for(None) and not known.holds_for(6000)
+    assert not ExpectedWidth(2.6, LEARNED_SPREAD, 6000).holds_for(3000)
+    rig = a_rig(half_amplitude=11.0)
+    (full,), (halved,) = (lessons(judged([GOOD] * 10), rig, None, side_px) for side_px in (6000, 3000))
+    assert full.why_not == "" and "another size" in halved.why_not
+
+
+def roofed(share: float, dark: float) -> FrameFacts:
+    """From the left, so much of a frame behind a roof that is so much darker than the sky."""
+    gone = [(place % 5 + 0.5) / 5 < share for place in range(15)]
+    zones = tuple(Zone(None if one else ROUND, None if one else 5.0, 0.05 * (dark if one else 1.0)) for one in gone)
+    noise = GOOD.noise * (np.sqrt(dark) if share > 0.5 else 1.0)
+    return replace(GOOD, zones=zones, noise=float(noise), sources=int(400 * (1 - share)))
+
+
+@pytest.mark.parametrize("first", [True, False])
+def test_a_roof_in_the_picture_is_named_and_makes_no_frame_better(first):
+    """Whether the field comes out from behind it or goes there. A dark roof has little noise, which is nobody's gain."""
+    ways = [roofed(0.1 * min(place, 6), 0.02) for place in range(8)]
+    frames = [*ways[::-1], *[GOOD] * 8] if first else [*[GOOD] * 8, *ways]
+    told = judged(frames)
+    (cause,) = told.causes
+    assert cause.key == "obstructed" and len(cause.frames) >= 4
+    worst = told.columns.worth[0 if first else -1]
+    assert worst == pytest.approx(0.4, abs=0.05)  # the share of the sky that is left
+    assert np.all(told.columns.worth <= 1.01)
+    assert words(told)[0 if first else -1] == "less"
 
 
 CAPPED = replace(
@@ -179,6 +223,24 @@ def test_runs_are_found_from_setting_field_and_pauses():
     assert runs_of(both) == ((0, 2, 4, 6), (1, 3, 5, 7))
 
 
+def test_pictures_of_another_size_are_another_setting_and_turned_ones_are_not():
+    """Five originals among three that were saved at half size: a star of the same sky has half as many pixels there."""
+    sizes = [(6000, 4000), (4000, 6000), (3000, 2000)]
+    frames = [taken(number, number, sides_px=sizes[0 if number < 4 else number - 3]) for number in range(6)]
+    assert runs_of(frames) == ((0, 1, 2, 3, 4), (5,))
+
+
+@pytest.mark.parametrize("hours", [1, -1])
+def test_a_clock_that_is_put_to_another_hour_is_told_from_a_pause(hours):
+    steady = [taken(number, number * 1.5) for number in range(12)]
+    stepped = [*steady[:7], *(replace(one, began_mjd=one.began_mjd + hours / 24) for one in steady[7:])]
+    assert clock_steps(stepped) == dict.fromkeys(range(7, 12), hours)
+    assert clock_steps(steady) == {}
+    paused = [*steady[:7], *(replace(one, began_mjd=one.began_mjd + 47 / 1440) for one in steady[7:])]
+    other_field = [*steady[:7], *(replace(one, began_mjd=one.began_mjd + 1 / 24, dec_deg=10.0) for one in steady[7:])]
+    assert clock_steps(paused) == {} and clock_steps(other_field) == {}
+
+
 @given(st.permutations(range(9)))
 @settings(max_examples=30)
 def test_the_order_of_files_makes_no_other_runs(order):
@@ -197,6 +259,33 @@ def test_a_lesson_is_told_only_where_it_is_known_well_enough():
     told = lessons(judged(moved), rig, None)
     assert told[0].key == "periodic error" and told[0].differs
     assert told[0].second == pytest.approx(500, abs=5)
+
+
+def test_a_lesson_is_offered_only_where_nothing_else_acts_on_its_frames():
+    """A run that drifts out of focus teaches the width of its first frames; one spoiled as a whole says why it teaches nothing."""
+    rig = a_rig(half_amplitude=11.0)
+    wide = [MeanStar(80, 1.2 * one**2, 1.2 * one**2, 0.0) for one in np.linspace(1.0, 1.9, 10)]
+    going = [GOOD] * 8 + [replace(GOOD, star=one, zones=(Zone(one, 5.0, 0.05),) * 15) for one in wide]
+    told = judged(going)
+    assert told.causes[0].key == "focus crept"
+    (width,) = lessons(told, rig, None)
+    assert width.value == pytest.approx(2.355 * np.sqrt(1.2), abs=0.02) and width.why_not == ""
+    soft = MeanStar(80, 9.0, 9.0, 0.0)
+    spoiled = judged(
+        [replace(GOOD, star=soft, zones=(Zone(soft, 5.0, 0.05),) * 15)] * 12, expected=ExpectedWidth(2.5, LEARNED_SPREAD)
+    )
+    (width,) = lessons(spoiled, rig, None)
+    assert "never in focus" in width.why_not
+    # A picture that creeps tells nothing of axis and worm, however well a wave fits it.
+    along = (np.arange(30) / 29.0) ** 2.6 * 60.0 * 10.0 / 3600.0
+    trails = np.gradient(along * 360.0)
+    moved = [
+        replace(GOOD, star=MeanStar(80, 1.2, 1.2 + trail**2 / 12.0, 0.0), pointing=replace(LOOK, dec_deg=LOOK.dec_deg + float(off)))
+        for off, trail in zip(along, trails, strict=True)
+    ]
+    creeping = judged(moved)
+    assert creeping.causes[0].key == "creep" and "head slips" in why_no_axis(creeping)
+    assert why_no_axis(judged([GOOD] * 8)) == ""
 
 
 def test_the_sky_of_the_place_is_read_off_the_clear_frames():

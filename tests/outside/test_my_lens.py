@@ -167,6 +167,25 @@ def test_limits_are_the_persons_own_and_two_pictures_of_a_stop_must_both_be_good
     assert judged(sharp, replace(wide, f_number=1.8)).broad is None
 
 
+def plain(f_number: float, corner: float, trail_px: float) -> LensPicture:
+    """By hand: round stars of 2.4 px in the middle, so many times as wide in the corners, drawn out to the right."""
+    zones = []
+    for place in range(15):
+        away = np.hypot((place % 5 - 2) / 2, (place // 5 - 1)) / np.sqrt(2)
+        wide = (2.4 / 2.3548) ** 2 * (1 + (corner**2 - 1) * away**2)
+        zones.append(Spot(30, wide + trail_px**2 / 12, wide, 0.0, 0.02))
+    return LensPicture(f_number, 12.0, 85.0, *SIDES, 300, {"green": tuple(zones)}, {}, None, None, Spikes(0, 0.0), False)
+
+
+def test_pictures_that_are_trailed_in_the_middle_say_nothing_of_the_lens():
+    """Each alone is to be taken again; beside others it is passed over, and no stop is called bad for it."""
+    trailed = judged(plain(2.8, 1.1, 4.0), plain(4.0, 1.1, 4.0))
+    assert trailed.verdict.sentence.startswith("Take these pictures again: tracking failed") and trailed.broad is None
+    assert "narrowest" not in trailed.verdict.sentence
+    mixed = judged(plain(2.0, 1.6, 0.0), plain(2.8, 1.1, 0.0), plain(4.0, 1.1, 4.0))
+    assert mixed.broad == 2.8 and "Take it again" in mixed.verdict.caution
+
+
 def test_what_does_not_show_the_lens_is_said(tmp_path):
     with pytest.raises(InvalidInput, match="Expose longer, or look at a richer field"):
         shown(tmp_path, InventedLens(), 1.8, 12, stars=20)

@@ -27,7 +27,7 @@ from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import FrameFacts
 from widedusk.core.judge.account import CauseFound, JudgedRun, PeriodicError, run_verdict
 from widedusk.core.judge.export import TableForm, sidecars
-from widedusk.core.judge.teach import Lesson, lessons
+from widedusk.core.judge.teach import Lesson, lessons, why_no_axis
 from widedusk.core.judge.word import Limits
 from widedusk.core.kit.parts import Origin
 from widedusk.core.plan.afterwards import Beside, as_planned, beside
@@ -42,6 +42,7 @@ from widedusk.records.frames.judged import (
     count_in,
     export_lines,
     export_stars,
+    file_side_px,
     headlines_of,
     judge_runs,
     judged_of,
@@ -180,7 +181,7 @@ def _taught(user: AbstractBaseUser, row: Run, judged: JudgedRun) -> list[Lesson]
     rig = rigs_of(user).filter(pk=row.rig_id or 0).first()
     place = row.night.spot.place if row.night.spot is not None else None
     sky = place.sky_mag if place is not None and place.deleted_at is None else None
-    return list(lessons(judged, rig_of(rig), sky)) if rig is not None else []
+    return list(lessons(judged, rig_of(rig), sky, file_side_px(row))) if rig is not None else []
 
 
 def _judged(user: AbstractBaseUser, row: Run, limits: Limits) -> JudgedRunOut:
@@ -252,17 +253,21 @@ def beside_its_plan(request: HttpRequest, record_id: int, asked: Query[JudgeQuer
 
 
 class RunAxis(Schema):
-    """Where the axis stood by the frames of a run; none where they do not tell it."""
+    """Where the axis stood by the frames of a run; none where they do not tell it. why_not: what else moved the picture, so that it
+    is not to be kept; else empty."""
 
     error: AxisError | None
     total_arcmin: float | None
+    why_not: str
 
 
 @router.get("/runs/{int:record_id}/axis", response={200: RunAxis, 404: FailureOut})
 def axis(request: HttpRequest, record_id: int) -> RunAxis:
     """The axis for free, from how the picture turned among the stars while the run went on."""
-    found = axis_from(_own_run(request, record_id))
-    return RunAxis(error=found, total_arcmin=found.total_arcmin if found else None)
+    row = _own_run(request, record_id)
+    found = axis_from(row)
+    why_not = why_no_axis(judged_of(row, Limits())[1]) if found else ""
+    return RunAxis(error=found, total_arcmin=found.total_arcmin if found else None, why_not=why_not)
 
 
 class AlignmentKept(Schema):
@@ -277,6 +282,9 @@ def keep_axis(request: HttpRequest, record_id: int) -> Status[AlignmentKept]:
     if found is None or row.rig is None or row.night.spot is None:
         told = "These frames do not tell the axis: eight minutes without a jump are needed, at a known place."
         raise InvalidInput([Fault("run", row.name, told)])
+    why_not = why_no_axis(judged_of(row, Limits())[1])
+    if why_not:
+        raise InvalidInput([Fault("run", row.name, why_not)])
     kept = keep_alignment(user_of(request), row.rig, row.night.spot, row.night.date, "Run of pictures", found)
     return Status(201, AlignmentKept(id=kept.pk))
 

@@ -14,8 +14,7 @@ from widedusk.api.weather import choices_with_weather
 from widedusk.api.worked import Worked
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.exposure.alternatives import Price
-from widedusk.core.frames.lens_facts import LensPicture
-from widedusk.core.judge.my_lens import AtStop, JudgedLens, Taken, judge_lens
+from widedusk.core.judge.my_lens import AtStop, JudgedLens, judge_lens, pictures_of
 from widedusk.core.judge.word import Limits
 from widedusk.core.kit.parts import Origin
 from widedusk.core.plan.exposing import hours_at
@@ -76,8 +75,7 @@ def _seen(row: Measurement) -> LensSeen:
 
 
 def _judged(row: Measurement, limits: Limits) -> JudgedLens:
-    stops = (row.result or {})["stops"]
-    return judge_lens([Taken(one["name"], one["f_number"], one["by"], LensPicture.of(one["picture"])) for one in stops], limits)
+    return judge_lens(pictures_of(row.result or {}), limits)
 
 
 @router.get("", response=list[LensSeen])

@@ -4,13 +4,14 @@ Where another frame of the run is solved already its attitude is the first guess
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 import sep
 import tetra3rs
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from widedusk.core.frames.cuts import drawn
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS, FrameFacts, FrameKind, MeanStar, Profile, Zone
@@ -21,7 +22,7 @@ from widedusk.core.frames.measure import ONE_PIXEL, Progress, drawn_small
 from widedusk.core.frames.patterns import NARROWEST_DEG, WIDEST_DEG
 from widedusk.core.frames.pointing import pointing
 from widedusk.core.frames.read import read_picture
-from widedusk.core.frames.shapes import Moments, shape_of, star_moments
+from widedusk.core.frames.shapes import FIT_STARS, Moments, shape_of, star_moments
 from widedusk.core.frames.solve import focal_px_of, identify, match, shifted
 from widedusk.core.frames.stars import BRIGHT_SHARE, LARGE_PIXELS, Found, find_stars
 from widedusk.core.frames.streaks import find_streaks
@@ -32,12 +33,17 @@ SHAPED_STARS = 500
 USUAL_PIXELS = 24_000_000
 ROUNDS = 8
 ZONE_LEAST = 4  # stars from which the middle has a shape, or a zone a zero point
+ZONE_FIT_STARS = 12  # that narrow stars of a zone are fitted to, for speed
 ZONE_SHAPE_LEAST = 2  # and a zone a shape: many frames tell it together
 MIDDLE = 0.55  # of the half diagonal: where the lens is at its best
 BLACK = 0.004  # of what a pixel holds, below which a picture was taken in the dark
 BIAS_S = 1 / 500
 FLAT_FROM = 0.08
 LEAST_STARS = 10
+ZERO_AT, LEAST_FOR_SLOPE = 0.15, 8  # squared half diagonals from the middle; stars that tell how the lens darkens
+BRIGHTEST, BRIGHT_NAMED = 60, 0.3  # of the sources, and the share of them that a field which is known has names for
+# Brightest sources that are looked at for twins, how far these may be, how nearly alike, and how many there must be. Our own.
+TWIN_STARS, TWIN_FAR_WIDTHS, TWIN_PX, TWIN_LEAST = 200, 25.0, 0.7, 20
 TRAILED = 1.12  # elongation from which stars are measured as trails
 
 
@@ -203,7 +209,9 @@ def _named(
     if known is not None:
         lens = (known.focal_px, known.bend, known.mirrored)
         near = match(found, shifted(found, np.array(known.toward).reshape(3, 3), *lens), *lens)
-        if near is not None and near.x.size > 0.3 * min(found.count, 60):
+        # Faint stars fall on sources by chance, where the field has turned meanwhile; the brightest do not.
+        bright = (-found.x if known.mirrored else found.x)[:BRIGHTEST]
+        if near is not None and np.count_nonzero(np.isin(bright, near.x)) > BRIGHT_NAMED * bright.size:
             return near
     sensor_mm, focal_mm = field
     focal_px = None
@@ -221,10 +229,18 @@ def _zone_of(x: Floats, y: Floats, found: Found) -> NDArray[np.intp]:
     return np.asarray(row * ZONE_COLUMNS + column)
 
 
-def _of_file(moments: Moments, chosen: NDArray[np.bool_], binning: int) -> MeanStar:
-    """Median of some stars, in pixels of the file: of a plane that was halved, the wider pixel's own variance is taken off."""
+def _tensor(moments: Moments, chosen: NDArray[np.bool_], most: int = FIT_STARS) -> tuple[float, float, float]:
+    """Variances and covariance of the typical of some stars, px² of the plane; narrow ones have a fit of their own."""
+    shape = shape_of(moments.some(chosen), most=most)
+    along, across = ((one / FWHM_PER_SIGMA) ** 2 for one in (shape.long_px, shape.short_px))
+    twice, mean, spread = np.radians(2.0 * shape.angle_deg), (along + across) / 2, (along - across) / 2
+    return float(mean + spread * np.cos(twice)), float(mean - spread * np.cos(twice)), float(spread * np.sin(twice))
+
+
+def _of_file(moments: Moments, chosen: NDArray[np.bool_], binning: int, most: int = FIT_STARS) -> MeanStar:
+    """The typical of some stars, in pixels of the file: of a plane that was halved, the wider pixel's own variance is taken off."""
     own = (binning**2 - 1) / 12.0
-    xx, yy, xy = (float(np.median(one[chosen])) * binning**2 for one in (moments.xx, moments.yy, moments.xy))
+    xx, yy, xy = (one * binning**2 for one in _tensor(moments, chosen, most))
     return MeanStar(int(np.count_nonzero(chosen)), max(xx - own, 0.05), max(yy - own, 0.05), xy)
 
 
@@ -234,7 +250,7 @@ def _shapes(moments: Moments | None, found: Found, binning: int) -> list[MeanSta
         return [None] * count
     zone = _zone_of(found.x[moments.which], found.y[moments.which], found)
     return [
-        _of_file(moments, zone == one, binning) if np.count_nonzero(zone == one) >= ZONE_SHAPE_LEAST else None
+        _of_file(moments, zone == one, binning, ZONE_FIT_STARS) if np.count_nonzero(zone == one) >= ZONE_SHAPE_LEAST else None
         for one in range(count)
     ]
 
@@ -247,17 +263,21 @@ def _middle(moments: Moments | None, found: Found, binning: int) -> tuple[MeanSt
     chosen = np.hypot(found.x[moments.which], found.y[moments.which]) < MIDDLE * half
     if np.count_nonzero(chosen) < 2 * ZONE_LEAST:
         chosen = np.ones(moments.which.size, dtype=bool)
-    if binning == 1:  # narrow stars want a fit of their own
-        shape = shape_of(moments.some(chosen))
-        along, across = ((one / FWHM_PER_SIGMA) ** 2 for one in (shape.long_px, shape.short_px))
-        twice = np.radians(2.0 * shape.angle_deg)
-        mean, spread = (along + across) / 2, (along - across) / 2
-        star = MeanStar(
-            shape.stars, float(mean + spread * np.cos(twice)), float(mean - spread * np.cos(twice)), float(spread * np.sin(twice))
-        )
-    else:
-        star = _of_file(moments, chosen, binning)
-    return star, _profile(moments, chosen)
+    profile = _profile(moments, chosen)
+    return _of_file(moments, chosen, binning), replace(profile, second=max(profile.second, twins(found)))
+
+
+def twins(found: Found) -> float:
+    """What share of the brighter sources has another at one and the same distance and direction, beyond what chance brings: a
+    picture that jumped while it was taken, or a ghost. 0 to 1."""
+    place = np.column_stack([found.x, found.y])[:TWIN_STARS]
+    pairs = cKDTree(place).query_pairs(TWIN_FAR_WIDTHS * max(found.fwhm_px, 1.5), output_type="ndarray")
+    if len(place) < TWIN_LEAST or len(pairs) < TWIN_LEAST // 2:
+        return 0.0
+    apart = place[pairs[:, 1]] - place[pairs[:, 0]]
+    apart *= np.where((apart[:, :1] < 0) | ((apart[:, :1] == 0) & (apart[:, 1:] < 0)), -1.0, 1.0)
+    alike = cKDTree(apart).query_ball_point(apart, TWIN_PX, return_length=True)
+    return float(np.clip((2.0 * float(alike.max()) - 4.0 * float(np.median(alike))) / len(place), 0.0, 1.0))
 
 
 def _of_outlines(found: Found, binning: int) -> MeanStar | None:
@@ -273,9 +293,7 @@ def _of_outlines(found: Found, binning: int) -> MeanStar | None:
 def _profile(moments: Moments, chosen: NDArray[np.bool_]) -> Profile:
     """The mean of stars of one light each, against the Gaussian that has their moments."""
     cut, dx, dy = moments.cut[chosen], moments.dx[chosen], moments.dy[chosen]
-    xx, yy, xy = (float(np.median(one[chosen])) for one in (moments.xx, moments.yy, moments.xy))
-    most = 0.98 * float(np.sqrt(xx * yy))  # three medians need not belong to one ellipse
-    xy = float(np.clip(xy, -most, most))
+    xx, yy, xy = _tensor(moments, chosen)
     det = xx * yy - xy * xy
     far = np.sqrt((yy * dx**2 + xx * dy**2 - 2 * xy * dx * dy) / det)  # in standard deviations
     core = np.where(far < 2.0, cut, 0.0).sum(axis=(1, 2))
@@ -323,13 +341,27 @@ def _zero_points(
         float(np.median(zero[usable & (zone == one)])) if np.count_nonzero(usable & (zone == one)) >= ZONE_LEAST else None
         for one in range(count)
     ]
-    middle = usable & (np.hypot(x, matched.y) < MIDDLE * np.hypot(found.width_px, found.height_px) / 2)
-    middle = middle if np.count_nonzero(middle) >= ZONE_LEAST else usable
-    if np.count_nonzero(middle) < ZONE_LEAST:
+    if np.count_nonzero(usable) < ZONE_LEAST:
         return zeros, (None, None)
-    level = float(np.median(zero[middle]))
-    scatter = 1.4826 * float(np.median(np.abs(zero[middle] - level)))
-    return zeros, (level, 1.2533 * scatter / float(np.sqrt(np.count_nonzero(middle))))
+    half = np.hypot(found.width_px, found.height_px) / 2
+    return zeros, _zero_point(zero[usable], np.square(np.hypot(x, matched.y)[usable] / half))
+
+
+def _zero_point(zero: Floats, away: Floats) -> tuple[float, float]:
+    """Where the picture is lit as in its middle part, with its standard error. away: from the middle, in half diagonals, squared.
+
+    A lens darkens towards its corners, and which stars clip differs from frame to frame: its slope is fitted beside."""
+    columns = [np.ones(zero.size), away - ZERO_AT] if zero.size >= LEAST_FOR_SLOPE else [np.ones(zero.size)]
+    design = np.stack(columns, axis=1)
+    weight, told = np.ones(zero.size), np.zeros(len(columns))
+    for _ in range(8):  # Huber's weights: some stars vary, and some are two
+        told, *_ = np.linalg.lstsq(design * np.sqrt(weight)[:, None], zero * np.sqrt(weight), rcond=None)
+        off = zero - design @ told
+        scatter = max(1.4826 * float(np.median(np.abs(off))), 1e-4)
+        weight = 1.0 / np.maximum(np.abs(off) / (1.5 * scatter), 1.0)
+    scatter = max(scatter, float(np.std(off))) if zero.size < LEAST_FOR_SLOPE else scatter
+    spread = np.linalg.pinv(design.T @ (design * weight[:, None]))
+    return float(told[0]), 1.1 * scatter * float(np.sqrt(spread[0, 0]))
 
 
 MOST_TOLD = 300

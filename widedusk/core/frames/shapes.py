@@ -191,14 +191,15 @@ def typical_shape(plane: NDArray[np.float32], x: Floats, y: Floats, fwhm_px: flo
     return None if found is None else shape_of(found)
 
 
-def shape_of(found: Moments, pixel: float = 1.0) -> Shape:
+def shape_of(found: Moments, pixel: float = 1.0, most: int = FIT_STARS) -> Shape:
     """The typical star of many: the median of their moments, or of narrow stars the one Gaussian that fits them all.
 
-    pixel: side of a pixel against the step from one to the next; half where a mosaic holds a colour in every second.
+    pixel: side of a pixel against the step from one to the next; half where a mosaic holds a colour in every second. most: stars
+    that the Gaussian is fitted to.
     """
     middle_xx, middle_yy, middle_xy = (float(np.median(one)) for one in (found.xx, found.yy, found.xy))
     if FWHM_PER_SIGMA**2 * min(middle_xx, middle_yy) < (SAMPLED_FROM_PX * found.apart) ** 2:
-        middle_xx, middle_yy, middle_xy = _fitted(found, (middle_xx, middle_yy, middle_xy), pixel)
+        middle_xx, middle_yy, middle_xy = _fitted(found, (middle_xx, middle_yy, middle_xy), pixel, most)
     mean, spread = (middle_xx + middle_yy) / 2.0, float(np.hypot((middle_xx - middle_yy) / 2.0, middle_xy))
     return Shape(
         float(FWHM_PER_SIGMA * np.sqrt(mean + spread)),
@@ -229,7 +230,7 @@ def _drawn(places: Floats, shape: Floats, dx: Floats, dy: Floats, pixel: float, 
     return light
 
 
-def _fitted(found: Moments, start: tuple[float, float, float], pixel: float) -> tuple[float, float, float]:
+def _fitted(found: Moments, start: tuple[float, float, float], pixel: float, most: int) -> tuple[float, float, float]:
     """Variances and covariance, px², pixel's own width included, of the Gaussian that all stars share; Gauss and Newton's steps.
 
     Light and place are each star's own, and every star counts alike, however bright: less only where it leaves far more over than
@@ -238,8 +239,8 @@ def _fitted(found: Moments, start: tuple[float, float, float], pixel: float) -> 
     width = FWHM_PER_SIGMA * np.sqrt(min(max(start[:2]), (SAMPLED_FROM_PX * found.apart / FWHM_PER_SIGMA) ** 2))
     half, reach = found.cut.shape[1] // 2, max(FIT_HALF, int(np.ceil(FIT_WIDTHS * width)))
     near = slice(max(half - reach, 0), half + reach + 1)
-    cut, dx, dy = (one[:FIT_STARS, near, near] for one in (found.cut, found.dx, found.dy))
-    known = found.known[:FIT_STARS, near, near]
+    cut, dx, dy = (one[:most, near, near] for one in (found.cut, found.dx, found.dy))
+    known = found.known[:most, near, near]
     cut = cut / np.maximum(np.abs(cut).sum(axis=(1, 2), keepdims=True), 1e-9)
     own_width = np.array([pixel**2 / 12.0, pixel**2 / 12.0, 0.0])
     shape = np.array([*np.maximum(np.array(start[:2]) - own_width[:2], FIT_FROM), np.clip(start[2], -0.9, 0.9) * 0.5])

@@ -28,6 +28,8 @@ BESIDE = (5, 31)  # blocks
 MOST_STREAKS = 4
 RIM = 0.02  # of the width
 EDGE = 0.05  # of the side: an end nearer to the edge than that runs out of the picture
+# Dashes of a row, blocks of each, how uneven they may be, and how much of the way may be lit. Our own.
+LEAST_DASHES, LEAST_DASH, UNEVEN, MOST_LIT = 4, 3, 0.2, 0.75
 DOTTED = 0.35  # of a dotted line's variance along it in one rhythm
 SWELLS = 2.2  # middle of a meteor against its ends
 
@@ -158,6 +160,9 @@ def _followed(blocks: Floats, normal: float, offset: float, scale: float) -> Str
         first -= 1
     while last < strip.size - 2 and strip[last + 1 : last + 3].mean() > faint:
         last += 1
+    dashes = _dashes(strip)
+    if dashes is not None:
+        first, last = min(first, dashes[0]), max(last, dashes[1])
     stretch, body = slice(first, last + 1), strip[first : last + 1]
     stands_out = _stands_out(blocks, x[stretch], y[stretch], across, 2.0 * high)
     for down in (-2, -1, 0, 1, 2):  # it is taken out, whatever it is
@@ -165,15 +170,37 @@ def _followed(blocks: Floats, normal: float, offset: float, scale: float) -> Str
             row = np.clip(np.rint(y[stretch] + (rows - 1) / 2).astype(int) + down, 0, rows - 1)
             column = np.clip(np.rint(x[stretch] + (columns - 1) / 2).astype(int) + right, 0, columns - 1)
             blocks[row, column] = 0.0
-    if body.size < LEAST_LONG * np.hypot(rows, columns) or stands_out < SURE or np.mean(body > faint) < LEAST_FILLED:
+    if body.size < LEAST_LONG * np.hypot(rows, columns) or stands_out < SURE:
+        return None
+    if dashes is None and np.mean(body > faint) < LEAST_FILLED:
         return None
     ends = [(x[one] / columns + 0.5, y[one] / rows + 0.5) for one in (first, last)]
     leaves = [min(px, 1 - px) < EDGE or min(py, 1 - py) < EDGE for px, py in ends]
-    kind = _kind(np.minimum(body, 2.0 * float(np.median(body[body > faint]))), leaves)  # a star on its way is no swelling
+    evened = np.minimum(body, 2.0 * float(np.median(body[body > faint])))  # a star on its way is no swelling
+    kind = "aircraft" if dashes is not None else _kind(evened, leaves)
     if kind != "meteor" and body.size < ACROSS * np.hypot(rows, columns):
         return None
     (from_x, from_y), (to_x, to_y) = ends
     return Streak(kind, float(from_x), float(from_y), float(to_x), float(to_y), float(body.size * scale), stands_out)
+
+
+def _dashes(strip: Floats) -> tuple[int, int] | None:
+    """From the first to the last of four dashes or more that follow each other evenly, as a lamp that blinks on its way leaves
+    them; none where the light along a line is no such row."""
+    lit = uniform_filter1d(strip, 3, mode="nearest") > max(0.3 * float(np.quantile(strip, 0.97)), 2.0)
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], lit, [False]]).astype(int)))
+    first, last = edges[0::2], edges[1::2] - 1
+    long = last - first + 1
+    if not long.size:
+        return None
+    dash = long >= max(LEAST_DASH, 0.5 * float(np.quantile(long, 0.8)))  # a star on the way is shorter
+    middle = ((first + last) / 2.0)[dash]
+    if middle.size < LEAST_DASHES:
+        return None
+    between = np.diff(middle)
+    even = np.abs(between - np.median(between)) < UNEVEN * np.median(between)
+    gaps = bool(np.mean(lit[first[dash][0] : last[dash][-1]]) < MOST_LIT)
+    return (int(first[dash][0]), int(last[dash][-1])) if gaps and np.mean(even) > 0.8 else None
 
 
 def _stands_out(blocks: Floats, x: Floats, y: Floats, across: Floats, most: float) -> float:

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from widedusk.core.judge.causes import CAUSE
-from widedusk.core.judge.course import Course, Lights, Looks, Shot, around, course, lights, looks_of, quantile
+from widedusk.core.judge.course import Course, ExpectedWidth, Lights, Looks, Shot, around, course, lights, looks_of, quantile
 from widedusk.core.judge.finding import HARMLESS, find_causes
 from widedusk.core.judge.motion import Motion, Worm, motion
-from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding
+from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding, Mask
 from widedusk.core.judge.veils import as_one, step_in
 from widedusk.core.judge.word import LEAST_WORTH, Judged, Limits, judge, worth
 from widedusk.core.sky.brightness import EXTINCTION_SIGMA, EXTINCTION_V, airmass, zenith_of
@@ -19,7 +19,10 @@ from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 CLEAR, LEAST_CLEAR = 0.92, 5  # share of starlight, and frames that have it, from which a run tells of the sky
+MIDDLES_PX = 0.03  # by which middles of pictures wander by themselves, as the lens and the air carry the stars. Our own
 SHAPE_SIGMA = 0.015  # of the amplitude: what the middle of a trail leaves open. Our own
+OF_THE_LIGHT = frozenset({"cloud", "haze", "dew", "obstructed", "moon", "lamp", "settings", "cap", UNKNOWN})
+TRAILED = 1.5  # elongation from which too much of a star's light lies beside it to tell the sky by
 LATEST = 3  # frames; what acts on none of them is over
 # What somebody beside the tripod can still mend; clouds are waited for.
 MENDABLE = frozenset(
@@ -96,20 +99,18 @@ class JudgedRun:
     zenith_sky: tuple[float, float] | None = None  # mag/arcsec² without Moon, and sigma, by its clear frames
     sky_mag: tuple[float, float] | None = None  # mag/arcsec² behind the stars of its frames, Moon and all, and sigma
     drift_px_min: tuple[float, float] | None = None  # steady drift of the picture, px a minute, and sigma
+    sky_spoilt_by: frozenset[str] = frozenset()  # causes that act on so many frames that too few are left to tell the sky by
 
     @property
     def count(self) -> int:
         return self.looks.count
 
 
-def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expected_fwhm_px: float | None = None) -> JudgedRun:
-    """Judge the frames of one run, in order of time.
-
-    expected_fwhm_px: of this rig's untrailed stars, where it was measured before.
-    """
+def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expected: ExpectedWidth | None = None) -> JudgedRun:
+    """Judge the frames of one run, in order of time. expected: width of this rig's stars, as well as it is known before."""
     with np.errstate(all="ignore"):
         looks = looks_of(shots)
-        run = course(shots, around(looks, observer), expected_fwhm_px)
+        run = course(shots, around(looks, observer), expected)
         path = motion(run.seconds, run.exposure, run.path)
         found = find_causes(run, path)
         words = judge(run, found, limits)
@@ -130,10 +131,10 @@ def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expect
             worth(whole),
         )
         lit = lights(looks, observer)
-        zenith = _zenith_sky(looks, whole, lit)
+        zenith, spoilt_by = _untouched_sky(looks, whole, lit, found)
     scale = run.scale if solved else None
     drift, sky = _drift(path, run) if path else None, _sky(looks, lit)
-    return JudgedRun(looks, told, words, columns, worm, limits, run.good_width, scale, zenith, sky, drift)
+    return JudgedRun(looks, told, words, columns, worm, limits, run.good_width, scale, zenith, sky, drift, spoilt_by)
 
 
 def _sky(looks: Looks, lit: Lights | None) -> tuple[float, float] | None:
@@ -153,10 +154,24 @@ def _drift(path: Motion, run: Course) -> tuple[float, float] | None:
     return 60.0 * float(np.hypot(*path.drift_px_s)), 60.0 * float(np.hypot(*path.drift_sigma))
 
 
-def _zenith_sky(looks: Looks, run: Course, lit: Lights | None) -> tuple[float, float] | None:
+def _untouched_sky(
+    looks: Looks, run: Course, lit: Lights | None, found: Sequence[Finding]
+) -> tuple[tuple[float, float] | None, frozenset[str]]:
+    """By the frames that nothing dims or lights; where too few are left, by all clear ones, with what acts on them."""
+    acting = [one for one in found if one.cause in OF_THE_LIGHT]
+    free = np.ones(run.count, dtype=bool)
+    for one in acting:
+        free[list(one.frames)] = False
+    told = _zenith_sky(looks, run, lit, free)
+    if told is not None or not acting:
+        return told, frozenset()
+    return _zenith_sky(looks, run, lit, np.ones(run.count, dtype=bool)), frozenset(one.cause for one in acting)
+
+
+def _zenith_sky(looks: Looks, run: Course, lit: Lights | None, free: Mask) -> tuple[float, float] | None:
     """By the frames that no cloud dims. Scatter falls with their number; what bands and tables leave open does not."""
     mags, sigmas = looks.sky_mag, looks.sky_sigma
-    usable = np.isfinite(mags + sigmas) & (np.nan_to_num(run.clear) > CLEAR)
+    usable = np.isfinite(mags + sigmas) & (np.nan_to_num(run.clear) > CLEAR) & free & ~(run.elongation > TRAILED)
     if lit is None or np.count_nonzero(usable) < LEAST_CLEAR or not np.any(lit.altitude > 0):
         return None
     zenith = np.where(usable, zenith_of(mags, lit.altitude, lit.added_mag), np.nan)
@@ -198,9 +213,12 @@ def _periodic(worm: Worm | None, run: Course, found: Sequence[Finding]) -> Perio
         return None
     scale = run.scale / max(float(np.cos(np.radians(run.dec_deg))), 0.1)
     half = worm.half_amplitude_px * scale
-    sigma = float(np.hypot(worm.half_amplitude_sigma * scale, SHAPE_SIGMA * half))
+    sigma = float(np.linalg.norm([worm.half_amplitude_sigma * scale, SHAPE_SIGMA * half, MIDDLES_PX * scale]))
     shape = tuple(Shape(one.order, one.half_amplitude_px * scale, one.sigma_px * scale) for one in worm.overtones)
-    return PeriodicError(half, sigma, worm.period_s, max(worm.period_sigma, 0.002 * worm.period_s), worm.turns, shape)
+    # A wave of so many turns is shifted by as much of one as its middles are off against its height.
+    off = worm.period_s * MIDDLES_PX / max(np.pi * worm.turns * worm.half_amplitude_px, 1e-9)
+    period_sigma = float(np.linalg.norm([worm.period_sigma, 0.002 * worm.period_s, off]))
+    return PeriodicError(half, sigma, worm.period_s, period_sigma, worm.turns, shape)
 
 
 def run_verdict(judged: JudgedRun, said: Sequence[str]) -> Verdict:

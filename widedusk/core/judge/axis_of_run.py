@@ -5,7 +5,7 @@ does along right ascension, a worm's wander or a wrong rate, is the third compon
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -24,6 +24,9 @@ from widedusk.core.sky.time import SECOND, Floats
 
 MOST_FRAMES = 40  # more add little, and each costs a hundredth of a second
 LEAST_STARS = 12
+# What stars of a run say of their own scatter leaves out how the lens bends and what the air is like; counted on runs by other
+# physics than ours.
+STRETCH, LEAST_SIGMA_ARCMIN = 1.1, 0.3
 
 
 @dataclass(frozen=True)
@@ -86,6 +89,8 @@ def axis_of_run(seen: Sequence[Seen], observer: Observer, pole: PoleKind, air: A
         return None
     chosen = np.unique(np.linspace(0, len(exposed) - 1, min(len(exposed), MOST_FRAMES)).astype(int))
     try:
-        return axis_from_series([exposed[one] for one in chosen], observer, pole, air)
+        found = axis_from_series([exposed[one] for one in chosen], observer, pole, air)
     except InvalidInput:
         return None
+    high, east = (float(np.hypot(STRETCH * one, LEAST_SIGMA_ARCMIN)) for one in (found.altitude_sigma, found.azimuth_sigma))
+    return replace(found, altitude_sigma=high, azimuth_sigma=east)

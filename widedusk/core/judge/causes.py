@@ -145,8 +145,8 @@ CAUSES = (
         "When it was first seen.",
     ),
     Cause(
-        "low",
-        "The target is low, or behind something",
+        "obstructed",
+        "Something stands in the way",
         "Fewer stars on one side, or all.",
         "As the clock goes on, as computed.",
         "Go to the next target of the plan.",
@@ -340,3 +340,8 @@ CAUSES = (
 )
 
 CAUSE = {one.key: one for one in CAUSES}
+EARLIER_KEYS = {"low": "obstructed"}  # as phones that have been away a while still write them
+
+
+def cause_named(key: str) -> Cause | None:
+    return CAUSE.get(EARLIER_KEYS.get(key, key))

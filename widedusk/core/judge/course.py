@@ -22,6 +22,14 @@ from widedusk.core.tracking.even_trail import true_excess
 
 GOOD_SHARE = 0.85  # of the frames of a run, from the worst: there its good frames are
 UNSURE_MAG = 0.1  # of a zero point, beyond which its few stars clip or crowd and it tells nothing
+# How well a width is known: of a lens measured at that stop, learned from this rig's frames, given by hand, by the book. Our own,
+# and common practice that seeing, focus and colours that are put in make a tenth from night to night.
+MEASURED_SPREAD, LEARNED_SPREAD, BY_HAND_SPREAD, USUAL_SPREAD = 0.12, 0.1, 0.15, 0.25
+SEEING_ARCSEC = 3.0
+OTHER_SIZE = 1.2  # times the pixels of another, from which a picture was saved at another size
+SURELY_WIDE = 2.5  # spreads above the width expected, from which stars are too wide. Our own
+# Stars of a zone in frames that show most, and the share of them below which it has lost its stars. Our own.
+HAD_STARS, LOST = 6, 0.3
 SHARPEST = 0.1  # of the frames: how wide stars are at their best
 DOUBLED = 1.4  # times the stars of other frames
 CAPPED_SHARE = 0.1  # of the background of frames with a sky, below which a nameless frame has none
@@ -40,6 +48,37 @@ class Shot:
     facts: FrameFacts
     iso: int | None = None
     f_number: float | None = None
+
+
+@dataclass(frozen=True)
+class ExpectedWidth:
+    """FWHM of this rig's untrailed stars in focus, px, and its spread as a share: seeing, colours put in, and how well it is
+    known. side_px: long side of the pictures whose pixels it counts; none where that is not known."""
+
+    px: float
+    spread: float
+    side_px: float | None = None
+
+    @property
+    def max_px(self) -> float:
+        """Beyond it stars are wider than that spread explains."""
+        return float(self.px * np.exp(SURELY_WIDE * self.spread))
+
+    def holds_for(self, side_px: float | None) -> bool:
+        """Whether it is of pixels like those of a file with such a long side: one saved at another size has others."""
+        return same_size(self.side_px, side_px)
+
+
+def same_size(side_px: float | None, other_px: float | None) -> bool:
+    """Whether two pictures of one sensor have as many pixels, but for some lines at their edges; so too where nobody knows."""
+    if not side_px or not other_px:
+        return True
+    return max(side_px, other_px) < OTHER_SIZE * min(side_px, other_px)
+
+
+def typical_width(px: float, arcsec_px: float) -> float:
+    """FWHM of stars through a typical lens, px, with the air's own in it. Common practice, no source: 3 arcsec of seeing."""
+    return float(np.hypot(px, SEEING_ARCSEC / arcsec_px))
 
 
 @dataclass(frozen=True)
@@ -125,7 +164,9 @@ class Course:
     picture. clear: share of starlight against the run's best, extinction taken off. sky: background against that of the run's
     good frames, Sun and Moon taken off (`natural` is theirs). path: middle among the stars against the median, px east and north,
     (n, 2). zones: variances and covariance by zone, (n, 15, 3); zone_zero, zone_sky: (n, 15). double: stars stand twice, each with
-    a part of its light. clipped: percent of the pixels. good_width: of stars in good frames.
+    a part of its light. clipped: percent of the pixels. good_width: of stars in good frames. lost: zones that had stars and have
+    none of them any more, (n, 15); unlost: share of those that had stars which still have them, (n,). too_wide: stars are wider
+    than expected even in the sharpest frames.
     """
 
     shots: Sequence[Shot]
@@ -165,6 +206,9 @@ class Course:
     double: NDArray[np.bool_]
     clipped: Floats
     good_width: float
+    lost: NDArray[np.bool_]
+    unlost: Floats
+    too_wide: bool = False
 
     @property
     def count(self) -> int:
@@ -236,8 +280,10 @@ def without_caps(facts: Sequence[FrameFacts]) -> list[FrameFacts]:
     lit = float(np.median(named)) if named else max((one.background for one in facts), default=0.0)
 
     def capped(one: FrameFacts) -> bool:
-        if one.kind != "light" or one.pointing is not None or one.matched:
+        if one.pointing is not None or one.matched:
             return False
+        if one.kind in {"dark", "bias"}:
+            return True
         pinned = one.star is not None and FWHM_PER_SIGMA * np.sqrt((one.star.xx + one.star.yy) / 2) < HOT_PIXEL_PX
         return one.background < CAPPED_SHARE * lit or (one.background < CAPPED_LEVEL and pinned)
 
@@ -260,8 +306,21 @@ def _starless(one: FrameFacts) -> FrameFacts:
     )
 
 
-def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None = None) -> Course:
-    """Lay the facts of a run out. expected_fwhm_px: of this rig's untrailed stars, where that was measured before."""
+def _lost(stars: Floats, capped: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], Floats]:
+    """Zones that lost their stars, beyond what all zones lose; and the share that is left. stars: (n, 15)."""
+    had = np.quantile(stars[~capped] if (~capped).any() else stars, 0.75, axis=0)
+    rich = had >= HAD_STARS
+    if np.count_nonzero(rich) < 6:
+        return np.zeros(stars.shape, dtype=bool), np.ones(len(stars))
+    share = stars[:, rich] / had[rich]
+    best = np.minimum(np.quantile(share, 0.8, axis=1), 1.0)  # where a frame lost least
+    lost = np.zeros(stars.shape, dtype=bool)
+    lost[:, rich] = share < LOST * best[:, None]
+    return lost, np.where(best > 0.2, 1.0 - lost[:, rich].mean(axis=1), 1.0)
+
+
+def course(shots: Sequence[Shot], night: Around, expected: ExpectedWidth | None = None) -> Course:
+    """Lay the facts of a run out. expected: width of this rig's stars, as well as it is known before."""
     facts = without_caps([one.facts for one in shots])
     seconds = np.array([(one.began_mjd - shots[0].began_mjd) / SECOND + one.exposure_s / 2 for one in shots])
     exposure = np.array([one.exposure_s for one in shots])
@@ -314,6 +373,8 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
     halo, flat, second = (
         _column([None if one is None else getattr(one, name) for one in profiles]) for name in ("halo", "flat", "second")
     )
+    zone_stars = np.array([[0 if zone.star is None else zone.star.stars for zone in one.zones] for one in facts], dtype=float)
+    too_wide = expected is not None and sound > expected.max_px
     columns, rows = (np.arange(ZONE_COLUMNS) + 0.5) / ZONE_COLUMNS - 0.5, (np.arange(ZONE_ROWS) + 0.5) / ZONE_ROWS - 0.5
     return Course(
         shots,
@@ -344,7 +405,7 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
         arcsec,
         dec_deg,
         np.stack([zone_xx, zone_yy, zone_xy], axis=2),
-        np.array([[0 if zone.star is None else zone.star.stars for zone in one.zones] for one in facts], dtype=float),
+        zone_stars,
         np.array([_column([zone.zero_mag for zone in one.zones]) for one in facts]),
         np.array([[zone.background for zone in one.zones] for one in facts]),
         np.tile(columns, ZONE_ROWS),
@@ -353,5 +414,7 @@ def course(shots: Sequence[Shot], night: Around, expected_fwhm_px: float | None 
         # double, then the percentage of pixels that are white
         (sources > DOUBLED * np.median(sources)) & (np.nan_to_num(10.0 ** (-0.4 * (best - zero)), nan=1.0) < 0.85),
         np.array([one.clipped_percent for one in facts]),
-        min(sound, expected_fwhm_px) if expected_fwhm_px else sound,
+        expected.px * float(np.exp(expected.spread)) if expected is not None and too_wide else sound,
+        *_lost(zone_stars, black),
+        too_wide,
     )

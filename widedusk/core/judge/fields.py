@@ -12,7 +12,11 @@ from widedusk.core.judge.course import Course, middle
 from widedusk.core.sky.time import Floats
 
 FieldKind = Literal["coma", "soft corners", "tilt", "rotation", "unknown", ""]
-LEAST_ZONES = 9
+# How alike the halves of a run are, and how much stronger one may be, while a field stays as it is; and frames to tell it. Our own.
+SAME_FIELD, MOST_GROWN, LEAST_IN_HALVES = 0.6, 4.0, 6
+LEAST_ZONES, LEAST_STARS = 9, 3  # of a zone, in each frame
+# Share by which the moments of one star are off; times any other zone, of one that is left out. Our own.
+STARS_DIFFER, ODD = 0.1, 2.5
 FAR_OFF = 1.1  # picture widths from the middle
 GRID = np.linspace(-1.5, 1.5, 31)
 EXPLAINS = 0.6  # share of a field from which a pattern is its cause
@@ -48,7 +52,7 @@ def _explained(seen: Floats, weight: Floats, patterns: list[Floats]) -> float:
 
 def static_field(run: Course) -> StaticField | None:
     """Read the field of a run; None where too few zones have stars enough."""
-    sound = np.asarray(np.isfinite(run.zones).all(axis=2))
+    sound = np.asarray(np.isfinite(run.zones).all(axis=2) & (run.zone_stars >= LEAST_STARS))
     common = np.flatnonzero(sound.sum(axis=0) >= max(0.5 * np.count_nonzero(run.has_stars), 1))
     if common.size < LEAST_ZONES:
         return None
@@ -56,9 +60,16 @@ def static_field(run: Course) -> StaticField | None:
     if not len(full):
         full = middle(run.zones[:, common])[None]
     typical = np.median(full, axis=0)
-    noise = np.std(full, axis=0) / np.sqrt(len(full)) if len(full) > 2 else 0.15 * np.abs(typical) / np.sqrt(10)
+    if common.size > LEAST_ZONES:
+        odd = _odd_one(typical)
+        if odd is not None:
+            common, full, typical = (np.delete(common, odd), np.delete(full, odd, axis=1), np.delete(typical, odd, axis=0))
+    stars = np.median(run.zone_stars[:, common], axis=0)
+    # The same stars lie in a zone in every frame: some are two, and more frames make them no rounder.
+    own = STARS_DIFFER * typical[:, :2].mean() / np.sqrt(np.maximum(stars, 1.0))[:, None]
+    noise = np.hypot(np.std(full, axis=0) / np.sqrt(len(full)), own)
     x, y = run.zone_x[common], run.zone_y[common] * 2 / 3  # in widths of a picture of three by two
-    weight = np.median(run.zone_stars[:, common], axis=0) + 1.0
+    weight = stars + 1.0
     weight = weight / weight.sum()
     seen = typical - np.average(typical, axis=0, weights=weight)
     away = np.maximum(np.hypot(x, y), 1e-6)
@@ -89,12 +100,33 @@ def static_field(run: Course) -> StaticField | None:
     if kind in {"coma", "soft corners"}:
         # What every lens does in its corners is no fault until it is more than people allow.
         kind = "coma" if told["coma"] > EXPLAINS and ratio > LONG else "soft corners" if wide > SOFT else ""
+    if kind and not _stays(full, weight):
+        kind = "unknown"
     return StaticField(kind, told[order[0]], told[order[1]], ratio, wide, about)
 
 
+def _stays(full: Floats, weight: Floats) -> bool:
+    """Whether a field is the same in both halves of a run: a lens does not change, a drop on it comes. full: (frames, zones, 3)."""
+    if len(full) < LEAST_IN_HALVES:
+        return True
+    half = len(full) // 2
+    first, last = (np.median(part, axis=0) for part in (full[:half], full[half:]))
+    first, last = (one - np.average(one, axis=0, weights=weight) for one in (first, last))
+    alike = float(np.sum(first * last)) / max(float(np.sqrt(np.sum(first**2) * np.sum(last**2))), 1e-12)
+    grown = float(np.sum(last**2) / max(float(np.sum(first**2)), 1e-12))
+    return alike > SAME_FIELD and 1.0 / MOST_GROWN < grown < MOST_GROWN
+
+
+def _odd_one(typical: Floats) -> int | None:
+    """The one zone that is like none of the others, where there is one: a double star among few."""
+    off = np.linalg.norm(typical - np.median(typical, axis=0), axis=1)
+    most, second = np.argsort(off)[::-1][:2]
+    return int(most) if off[most] > ODD * max(float(off[second]), 1e-9) else None
+
+
 def _lens_and_tilt(seen: Floats, weight: Floats, place: tuple[Floats, Floats], radial: Floats) -> tuple[float, float]:
-    """Share of a field that is alike in all corners, and that of one with a side softer than the other; nought for the second where
-    a slope through the middle adds little to the first."""
+    """Share of a field that is alike in all corners, and that of one with a side softer than the other, or with two opposite sides
+    softer than the two between them, as a plane that cuts the focus leaves it; nought for the second where that adds little."""
     x, y = place
     round_ = np.stack([np.ones_like(x), np.ones_like(x), np.zeros_like(x)], axis=1)
     away = x**2 + y**2
@@ -102,5 +134,5 @@ def _lens_and_tilt(seen: Floats, weight: Floats, place: tuple[Floats, Floats], r
     alike = _explained(seen, weight, corners)
     sloped = [round_ * one[:, None] for one in (x, y, x * y, x**2 - y**2)]
     both = _explained(seen, weight, [*corners[:2], *sloped])
-    slope = _explained(seen, weight, [*corners[:2], *sloped[:2]]) - _explained(seen, weight, corners[:2])
-    return alike, both if slope > GRADIENT_EXPLAINS else 0.0
+    beyond = both - _explained(seen, weight, corners[:2])
+    return alike, both if beyond > GRADIENT_EXPLAINS else 0.0

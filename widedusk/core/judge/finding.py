@@ -10,7 +10,7 @@ from widedusk.core.judge.course import Course
 from widedusk.core.judge.motion import Motion
 from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding, Mask, Read, mask_of, read, told
 from widedusk.core.judge.trails import knocks, moving, of_the_field, standing
-from widedusk.core.judge.veils import as_one, background, focus, settings, step_in, streaks, veiled
+from widedusk.core.judge.veils import WHITE, as_one, background, focus, settings, step_in, streaks, veiled
 
 HARMLESS = frozenset({"satellite", "aircraft", "meteor", MOVED})
 DRIVE = {"stopped", "hemisphere", "rate"}
@@ -28,14 +28,15 @@ def find_causes(run: Course, path: Motion | None = None) -> tuple[Finding, ...]:
         found.append(told("cap", run.black, 0.9, "No stars, and the background is black."))
     drive = standing(looked)
     if drive:
-        found += [*drive, *settings(run, step), *background(looked)]
+        found += [*drive, *settings(run, step), *background(looked, np.zeros(run.count, dtype=bool))]
     else:
         shapes, jumps = of_the_field(looked), knocks(looked)
         knocked = mask_of(run.count, [one for one in jumps if one.cause == "knock"])
         found += [*shapes, *jumps]
         if not any(one.cause == "rotation" for one in shapes):
             found += moving(looked, knocked)
-        found += [*settings(run, step), *veiled(looked, knocked), *background(looked)]
+        found += [*settings(run, step), *veiled(looked, knocked)]
+        found += background(looked, mask_of(run.count, [one for one in found if one.cause == "obstructed"]))
         found += focus(looked, mask_of(run.count, [one for one in found if one.cause in {"dew", "tilt", "soft corners"}]))
     found += streaks(run)
     found += _unexplained(looked, found)
@@ -51,8 +52,9 @@ def _wrong(read: Read) -> tuple[tuple[str, Mask, set[str]], ...]:
     return (
         ("stars are long", read.long, long),
         ("stars are wide", read.wide, long | {"dew", "focus crept", "out of focus"}),
-        ("stars are dim", read.dim, {"dew", "cloud", "haze", "low", "settings", "out of focus", "cap"} | DRIVE | SHAKEN),
-        ("the background is bright", read.bright, {"moon", "lamp", "settings", "haze", "cloud", "dew", "low"}),
+        ("stars are dim", read.dim, {"dew", "cloud", "haze", "obstructed", "settings", "out of focus", "cap"} | DRIVE | SHAKEN),
+        ("the background is bright", read.bright, {"moon", "lamp", "settings", "haze", "cloud", "dew", "obstructed"}),
+        ("the sky is white", run.level > WHITE, {"moon", "lamp", "settings"}),
         ("stars are double", double & run.has_stars, {"worm", "creep", "out of focus"} | DRIVE | SHAKEN),
         ("the shape of stars differs over the picture", odd, {"out of focus"} | DRIVE),
     )

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
@@ -335,9 +335,15 @@ def _at_stop(taken: Taken, sharpest: Mapping[bool, float], limits: Limits) -> At
         picture.spikes.count,
         _worst(picture, False, sharpest[False], limits),
         _worst(picture, True, sharpest[True], limits),
-        bool(elongation[MIDDLE] > TRAILED and "askew" not in field.faults),
+        _trailed(picture),
         _shapes(_tensors(picture, colours_for(picture, False))[0]),
     )
+
+
+def _trailed(picture: LensPicture) -> bool:
+    """Whether stars are long in the middle, where only a lens that sits askew makes them so."""
+    elongation, _ = _axes(_tensors(picture, ("green",))[0])
+    return bool(elongation[MIDDLE] > TRAILED and "askew" not in _field(picture).faults)
 
 
 def _told(field: str, halo: Mapping[ColourName, float | None], out: Mapping[ColourName, float | None]) -> str:
@@ -357,6 +363,16 @@ def _shapes(tensors: Floats) -> tuple[ZoneShape | None, ...]:
         ZoneShape(float(wide * long), float(wide / long), float(angle)) if np.isfinite(wide) else None
         for wide, long, angle in zip(width, root, turned, strict=True)
     )
+
+
+def pictures_of(result: Mapping[str, Any]) -> list[Taken]:
+    """Pictures of a lens as a measurement keeps them."""
+    return [Taken(one["name"], one["f_number"], one["by"], LensPicture.of(one["picture"])) for one in result["stops"]]
+
+
+def by_stop(taken: Sequence[Taken]) -> list[Taken]:
+    """From the widest stop."""
+    return sorted(taken, key=lambda one: one.f_number)
 
 
 def check_taken(taken: Sequence[Taken]) -> None:
@@ -384,13 +400,15 @@ def judge_lens(taken: Sequence[Taken], limits: Limits) -> JudgedLens:
     Raises InvalidInput for pictures without stars in a corner.
     """
     check_taken(taken)
-    rows = sorted(taken, key=lambda one: one.f_number)
+    rows = by_stop(taken)
+    tracked = [one for one in rows if not _trailed(one.picture)] or rows
     sharpest = {
-        narrow: min(float(_axes(_tensors(one.picture, colours_for(one.picture, narrow))[0])[1][MIDDLE]) for one in rows)
+        narrow: min(float(_axes(_tensors(one.picture, colours_for(one.picture, narrow))[0])[1][MIDDLE]) for one in tracked)
         for narrow in (False, True)
     }
     stops = tuple(_at_stop(one, sharpest, limits) for one in rows)
-    broad, narrow = (_from_on(stops, which) for which in ("broad", "narrow"))
+    shown = [one for one in stops if not one.trailed]  # the others show the tracker and tell nothing of the lens
+    broad, narrow = (_from_on(shown, which) for which in ("broad", "narrow"))
     return JudgedLens(stops, broad, narrow, _verdict(stops, broad, narrow, limits, sharpest[False]))
 
 
@@ -418,19 +436,23 @@ def _verdict(stops: Sequence[AtStop], broad: float | None, narrow: float | None,
             f"In {joined(trailed)} stars are long in the middle too: that is the tracker, or wind. "
             "Take it again with a shorter time."
         )
-    if broad is None:
-        sentence = f"None of these stops keeps round corners in broadband; the narrowest was f/{stops[-1].f_number:.3g}."
-        advice = f"Take one more at f/{stops[-1].f_number * 2**0.5:.2g}, or accept softer corners and crop."
+    shown = [one for one in stops if not one.trailed]
+    if not shown:
+        sentence = "Take these pictures again: tracking failed, and stars are long even in the middle."
+        advice = "They say nothing about the lens."
+    elif broad is None:
+        sentence = f"None of these stops keeps round corners in broadband; the narrowest was f/{shown[-1].f_number:.3g}."
+        advice = f"Take one more at f/{shown[-1].f_number * 2**0.5:.2g}, or accept softer corners and crop."
     else:
         sentence = f"Good for stars from f/{broad:.3g} on in broadband"
         sentence += f", from f/{narrow:.3g} in narrowband." if narrow is not None and narrow < broad - SAME_STOP else "."
-        advice = "" if widest.broad.good else f"Wide open: {widest.words}."
+        advice = "" if widest.broad.good or widest.trailed else f"Wide open: {widest.words}."
     if any(one.broad.close for one in stops if broad is not None and one.f_number <= broad + SAME_STOP):
         advice += " One stop lies close to your limits: another picture of it would settle it."
     if len({round(one.f_number, 1) for one in stops}) == 1:
         advice += " One stop alone does not say where it becomes good; take two or three more, a stop apart."
-    fails = [one for one in stops if not one.broad.good]
-    decides = _decides((fails or stops[:1])[-1], limits)
+    fails = [one for one in shown if not one.broad.good]
+    decides = _decides((fails or shown[:1] or stops[:1])[-1], limits)
     lost = stops_between(widest.f_number, broad) if broad is not None else None
     return Verdict(
         "My lens",

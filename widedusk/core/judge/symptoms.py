@@ -196,7 +196,7 @@ QUESTIONS = (
     Question(
         "by eye",
         "Look at the target by eye.",
-        (Reply("It stands low, or behind something", cause="low"), Reply("The sky itself has fewer stars", cause="haze")),
+        (Reply("It stands low, or behind something", cause="obstructed"), Reply("The sky itself has fewer stars", cause="haze")),
     ),
     Question(
         "halo",

@@ -5,15 +5,18 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from widedusk.core.frames.facts import Streak
-from widedusk.core.judge.course import GOOD_SHARE, Course, deviation, middle, quantile
-from widedusk.core.judge.reading import BRIGHT, DIM, Finding, Mask, Read, told, until_end
+from widedusk.core.judge.course import GOOD_SHARE, SHARPEST, Course, deviation, middle, quantile
+from widedusk.core.judge.reading import BRIGHT, DIM, Finding, Mask, Read, told
 from widedusk.core.sky.time import Floats
 
 LEAST_STEP = 1.25  # times that all light changes, from which settings were changed
 SAME_LINE = 0.04  # of the picture's sides
 BESIDE, ONE_FACTOR = 3, 0.06  # frames; natural logarithm within which two factors are one
 RETURNS = 0.45  # of a loss made good, from which it was a passing one
+WHITE = 0.6  # share of what a pixel holds, from which the sky itself hides the stars
+BEGINS_TO_RETURN = 0.25  # of it, from which a loss is no haze that stays
 FLAT = 1.6  # light in the middle of a star against that half a width out: a Gaussian has 1.9, a disc 1.4
+ONE_SIDE, KEEPS_MAG = 0.2, 0.35  # picture widths between what lost its stars and the rest; light that this may have lost. Our own
 RAGGED_MAG = 0.12  # by which parts of the picture differ under cloud
 
 
@@ -131,7 +134,7 @@ def veiled(read: Read, knocked: Mask) -> list[Finding]:
     behind = np.zeros(run.count, dtype=bool)
     for one in hidden:
         behind[list(one.frames)] = True
-    starless = ~run.has_stars & ~run.black
+    starless = ~run.has_stars & ~run.black & (run.level < WHITE)
     dim = (read.dim | starless) & ~behind & ~run.double & ~knocked
     light = np.where(np.isfinite(run.clear), run.clear, np.where(starless, 0.0, np.nan))
     uneven = _uneven(run)
@@ -159,10 +162,10 @@ def _one_veil(read: Read, episode: Mask, light: Floats, uneven: Floats) -> Findi
         return told("dew", episode | beginning, sure, words, wide, "It does not come back.")
     if back > RETURNS and ragged < RAGGED_MAG and _all_light(run, episode, light):
         return None  # stars and sky by one factor, evenly: no cloud does that, and dims what it does by light of its own
-    if back > RETURNS or ragged > RAGGED_MAG:
+    if back > BEGINS_TO_RETURN or ragged > RAGGED_MAG:
         against = () if ragged > 0.66 * RAGGED_MAG else ("It is even over the picture, as haze would be.",)
-        sure = 0.6 + 0.2 * min(back, 1.0) + 0.2 * min(ragged / 0.2, 1.0)
-        why = "It comes and goes." if back > RETURNS else "Parts of the picture lose more than others."
+        sure = 0.6 + 0.2 * min(back, 1.0) + 0.2 * min(ragged / 0.2, 1.0) - (0.15 if back < RETURNS and ragged < RAGGED_MAG else 0.0)
+        why = "It comes and goes." if back > BEGINS_TO_RETURN else "Parts of the picture lose more than others."
         return told("cloud", episode, sure, words, why, against=against)
     if np.count_nonzero(episode) >= 3:
         why = "It comes slowly, evenly over the picture, and stays."
@@ -179,37 +182,39 @@ def _all_light(run: Course, episode: Mask, light: Floats) -> bool:
 
 
 def _hidden(run: Course) -> list[Finding]:
-    """Zones that had stars and lose all of them, more and more, while the others keep theirs."""
-    early = slice(0, max(run.count // 5, 2))
-    before = np.median(run.zone_stars[early], axis=0)
-    had = before >= 4
-    if np.count_nonzero(had) < 6:
+    """A part of the picture that loses all its stars while the rest keeps them: a roof, a tree, a dome that half closed."""
+    frames = (run.lost.sum(axis=1) >= 2) & ~run.black
+    if np.count_nonzero(frames) < 2:
         return []
-    gone = had[None, :] & (run.zone_stars < 0.25 * before)
-    first = until_end(gone.sum(axis=1) >= 2)
-    if first is None:
-        return []
-    at_end = gone[first:].mean(axis=0) > 0.5
-    rest = had & ~at_end
-    if np.count_nonzero(rest) < 3 or np.count_nonzero(at_end) < 2:
-        return []
-    kept = middle(run.zone_zero[-3:, rest]) - middle(run.zone_zero[early][:, rest])
+    held = ~run.lost & (run.zone_stars >= 4)
     x, y = run.zone_x, run.zone_y * 2 / 3
-    apart = float(np.hypot(x[at_end].mean() - x[rest].mean(), y[at_end].mean() - y[rest].mean()))
-    if quantile(kept, 0.5, 0.0) < -0.35 or apart < 0.25:
+    light = run.zone_zero - middle(run.zone_zero[~frames] if np.count_nonzero(~frames) >= 2 else run.zone_zero)
+    told_of = np.zeros(run.count, dtype=bool)
+    for place in np.flatnonzero(frames):
+        gone, rest = run.lost[place], held[place]
+        if not rest.any():
+            continue
+        apart = float(np.hypot(x[gone].mean() - x[rest].mean(), y[gone].mean() - y[rest].mean()))
+        told_of[place] = apart > ONE_SIDE and quantile(light[place][rest], 0.5, 0.0) > -KEEPS_MAG
+    if np.count_nonzero(told_of) < max(2, 0.5 * np.count_nonzero(frames)):
         return []
+    good = ~frames if (~frames).any() else np.ones(run.count, dtype=bool)
+    behind = run.zone_sky / np.maximum(np.median(run.zone_sky[good], axis=0), 1e-12)
+    changed = np.array(
+        [
+            np.abs(np.log(np.maximum(behind[n][run.lost[n]].mean() / behind[n][~run.lost[n]].mean(), 1e-3)))
+            for n in np.flatnonzero(told_of)
+        ]
+    )
+    worst = 100.0 * float(1.0 - run.unlost[told_of].min())
+    words = f"Up to {worst:.0f} % of the picture loses all its stars."
+    sky = quantile(changed, 0.5, 0.0)
+    why = "The rest keeps them as bright as before." + (" The sky changes there, too." if sky > 0.2 else "")
+    return [told("obstructed", told_of, 0.65 + 0.3 * min(sky, 1.0), words, why)]
 
-    def against_rest(rows: slice) -> float:
-        return quantile((run.zone_sky[rows][:, at_end] / run.zone_sky[rows][:, rest].mean(axis=1)[:, None]).ravel(), 0.5, 1.0)
 
-    changed = abs(np.log(max(against_rest(slice(-3, None)), 1e-3) / max(against_rest(early), 1e-3)))
-    words = "One side loses all its stars, more of it as time goes on."
-    frames = np.arange(run.count) >= first
-    return [told("low", frames, 0.6 + 0.3 * min(float(changed), 1.0), words, "The other side keeps them.")]
-
-
-def background(read: Read) -> list[Finding]:
-    """Moon and twilight as computed; lamps and headlights in single frames."""
+def background(read: Read, hidden: Mask) -> list[Finding]:
+    """Moon and twilight as computed; lamps and headlights in single frames. hidden: frames with something before the sky."""
     run = read.run
     raw = run.level / run.exposure
     rises = run.natural > 1.2
@@ -219,7 +224,7 @@ def background(read: Read) -> list[Finding]:
         if agree > 0.85 and more > 1.2:
             words = f"The background rises to {more:.1f} times, just as Moon and twilight do."
             return [told("moon", rises & ~run.black, 0.5 + 0.45 * agree, words, "Stars are as bright as before.")]
-    bright = (run.sky > 1.05 * BRIGHT) & (np.nan_to_num(run.clear, nan=1.0) > DIM)
+    bright = (run.sky > 1.05 * BRIGHT) & ~hidden & (np.nan_to_num(run.clear, nan=1.0) > DIM)
     if not bright.any() or np.count_nonzero(bright) > max(3, 0.25 * run.count):
         return []
     uneven = run.zone_sky.std(axis=1) / run.zone_sky.mean(axis=1)
@@ -233,6 +238,10 @@ def focus(read: Read, explained: Mask) -> list[Finding]:
     """Out of focus from the first frame, or creeping out of it as it cools."""
     run = read.run
     flat = quantile(run.flat, 0.5, 2.0)
+    if run.too_wide and flat >= FLAT:
+        widest = quantile(run.width, SHARPEST, 0.0)
+        words = f"Even in the sharpest frames stars are {widest:.1f} px wide, beyond what this rig gives in focus."
+        return [told("out of focus", run.has_stars, 0.75, words, "They are so from the first frame.")]
     if flat < FLAT and quantile(run.width, 0.3, 0.0) > 3.5 and quantile(run.elongation, 0.5, 1.0) < 1.3:
         sure = 0.65 + min(0.3, FLAT - flat)
         return [

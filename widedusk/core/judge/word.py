@@ -23,11 +23,13 @@ from widedusk.core.sky.time import Floats
 Word = Literal["keep", "less", "cull"]
 LEAST_WORTH = 1 / 3  # of what a good frame brings; below it a frame costs more trouble than it brings
 FULL_WORTH = 0.8  # above it a frame counts as the good ones do
+WHOLE = 0.95  # share of the picture that still has stars, from which nothing stands before the sky
+MOST_WORTH = 1.5  # a clearer moment brings a little more than the good frames do; what brings far more was measured wrongly
 USUAL_SHARE = 0.75  # of what frames bring, from the worst: there the good ones are
 DRAWS_OUT = frozenset({"worm", "axis", "stopped", "hemisphere", "rate", "creep", "rotation"})  # and does nothing else
 OF_A_CAUSE = {  # that spoils a frame whatever its stars measure
     "knock": "The picture jumped while the shutter was open: stars stand in two places.",
-    "out of focus": "Stars are discs or rings: it was out of focus.",
+    "out of focus": "It was out of focus: stars are too wide, or discs and rings.",
 }
 
 
@@ -56,13 +58,18 @@ class Judged:
 def worth(run: Course) -> Floats:
     """What each frame brings against a good one of its run, (n,); 0 where no stars stand out.
 
-    Where the light of stars cannot be told, because all clip or none is named, their number stands for it."""
+    Where the light of stars cannot be told, because all clip or none is named, their number stands for it. A part of the picture
+    that has lost its stars brings nothing; and a roof, which is darker than the sky, makes no frame better than the good ones."""
     usual = max(float(np.median(run.sources)), 1.0)
     seen = np.where(run.has_stars, np.minimum(run.sources / usual, 1.0), np.nan)
-    starlight = np.where(np.isfinite(run.clear), run.clear, seen) / np.maximum(run.noise / run.exposure, 1e-12)
+    noise = run.noise / run.exposure
+    whole = ~run.black & (run.unlost > WHOLE)
+    noise = np.where(run.unlost > WHOLE, noise, np.maximum(noise, quantile(noise[whole], 0.5, 1e-12)))
+    starlight = np.where(np.isfinite(run.clear), run.clear, seen) / np.maximum(noise, 1e-12)
     one = np.square(starlight / np.where(np.isfinite(run.width), np.maximum(run.width, 0.5), run.good_width))
+    one = one * run.unlost
     good = max(quantile(one, USUAL_SHARE, 1.0), 1e-12)
-    return np.where(np.isfinite(one), one / good, 0.0)
+    return np.where(np.isfinite(one), np.minimum(one / good, MOST_WORTH), 0.0)
 
 
 def judge(run: Course, found: Sequence[Finding], limits: Limits) -> tuple[Judged, ...]:
@@ -101,7 +108,8 @@ def _against(run: Course, place: int, limits: Limits, brings: float, over_all: f
     elif long > limits.elongation:
         reasons.append(f"Stars are {long:.2f} times as long as wide; you allow {limits.elongation:.2f}.")
     if wide > limits.width:
-        reasons.append(f"Stars are {wide:.2f} times as wide as in this run’s good frames; you allow {limits.width:.2f}.")
+        than = "as this rig’s are in focus" if run.too_wide else "as in this run’s good frames"
+        reasons.append(f"Stars are {wide:.2f} times as wide {than}; you allow {limits.width:.2f}.")
     if run.double[place]:
         times = run.sources[place] / float(np.median(run.sources))
         reasons.append(f"Stars are double: {times:.1f} times as many as in other frames, each with a part of its light.")
@@ -122,6 +130,7 @@ def _poor(run: Course, place: int, brings: float) -> str:
         (abs(2 * np.log(max(light, 1e-3))), stars or f"{100 * light:.0f} % of the starlight"),
         (np.log(max(sky, 1.0)), f"a background {sky:.1f} times as bright as usual"),
         (2 * np.log(max(wide, 1.0)), f"stars {wide:.2f} times as wide"),
+        (-np.log(max(float(run.unlost[place]), 0.01)), f"stars in {100 * run.unlost[place]:.0f} % of the picture only"),
     ]
     heaviest = [words for weight, words in sorted(parts, reverse=True) if weight > 0.1][:2]
     because = " and ".join(heaviest) or "more noise"

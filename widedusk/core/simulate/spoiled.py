@@ -258,7 +258,7 @@ def _haze(rng: Rng, scene: Scene, count: int) -> Plan:
 def _low(rng: Rng, scene: Scene, count: int) -> Plan:
     hidden = rng.uniform(0.3, 0.6) * _rising(count, int(rng.integers(count // 5, count // 2)))
     found = [replace(one, hidden=float(share)) for one, share in zip(_plain(rng, count), hidden, strict=True)]
-    return scene, found, {"low": frozenset(int(one) for one in np.flatnonzero(hidden > 0.05))}
+    return scene, found, {"obstructed": frozenset(int(one) for one in np.flatnonzero(hidden > 0.05))}
 
 
 def _moon(rng: Rng, scene: Scene, count: int) -> Plan:
@@ -375,7 +375,7 @@ PLANS: dict[str, Callable[[Rng, Scene, int], Plan]] = {
     "dew": _dew,
     "cloud": _cloud,
     "haze": _haze,
-    "low": _low,
+    "obstructed": _low,
     "moon": _moon,
     "lamp": _lamp,
     "settings": _settings,

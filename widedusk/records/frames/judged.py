@@ -10,6 +10,7 @@ from hashlib import sha256
 from hmac import compare_digest
 from pathlib import Path
 from pickle import dumps, loads
+from typing import Any
 
 import numpy as np
 from django.conf import settings
@@ -22,21 +23,36 @@ from widedusk.core.errors import Checks, Fault, InvalidInput
 from widedusk.core.frames.attitude import Air
 from widedusk.core.judge.account import JudgedRun, counted, judged_run
 from widedusk.core.judge.axis_of_run import Seen, axis_of_run
-from widedusk.core.judge.course import Shot
+from widedusk.core.judge.course import (
+    BY_HAND_SPREAD,
+    LEARNED_SPREAD,
+    MEASURED_SPREAD,
+    USUAL_SPREAD,
+    ExpectedWidth,
+    Shot,
+    typical_width,
+)
 from widedusk.core.judge.export import Line
 from widedusk.core.judge.finding import HARMLESS
+from widedusk.core.judge.my_lens import by_stop, judge_lens, pictures_of
 from widedusk.core.judge.word import Limits
+from widedusk.core.kit import parts
+from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats, datetime_from_mjd, mjd_from_datetime
 from widedusk.records.frames.frames import facts_of
 from widedusk.records.frames.models import Frame, Judgement
 from widedusk.records.grounds.services import spot_of
+from widedusk.records.kit.models import Placement, Rig
+from widedusk.records.kit.services import part_of
 from widedusk.records.nights.models import Run
 from widedusk.records.owned import OwnedQuerySet
+from widedusk.records.pictures.models import Measurement
 
 MOST_FRAMES = 5_000  # of one run that are judged together
 KEPT_IN_MEMORY = 12
+MAX_LENSES, SAME_STOP = 20, 0.06  # measurements of lenses that are looked at; as a share of the f-number
 MAX_KEPT_OF_A_RUN = 4  # judgements in the database: a laptop and a phone may ask with different limits
 SIGNATURE_BYTES = 32
 MOST_FOR_THE_AXIS = 50
@@ -79,7 +95,7 @@ class _Asked:
     began_at: datetime | None
     place: tuple[int, int]  # its number and how often it was changed
     limits: Limits
-    known_width_px: float | None
+    expected_width: ExpectedWidth | None
 
 
 def judged_of(run: Run, limits: Limits) -> tuple[tuple[FrameLine, ...], JudgedRun]:
@@ -118,6 +134,7 @@ def _requests_of(runs: Sequence[Run], limits: Limits) -> list[_Asked]:
     done = Frame.objects.filter(run__in=runs, state="done").order_by().values("run")
     totals = done.annotate(frames=Count("pk"), numbers=Sum("pk"), last=Max("measured_at"), began=Max("began_at"))
     total_of = {total["run"]: total for total in totals}
+    widths = _expected_widths(runs)
     requests = []
     for run in runs:
         total = total_of.get(run.pk)
@@ -132,7 +149,7 @@ def _requests_of(runs: Sequence[Run], limits: Limits) -> list[_Asked]:
                 total["began"] if total else None,
                 (place.pk, place.version) if place is not None else (0, 0),
                 limits,
-                _known_width(run),
+                widths.get(run.pk),
             )
         )
     return requests
@@ -191,12 +208,52 @@ def _judged_anew(asked: _Asked) -> tuple[tuple[FrameLine, ...], JudgedRun]:
     lines, shots = _shots(run)
     if not shots:
         raise InvalidInput([Fault("run", run.name, "No frame of this run is measured yet.")])
-    return lines, judged_run(shots, _observer(run), asked.limits, asked.known_width_px)
+    known = asked.expected_width
+    expected = known if known is not None and known.holds_for(file_side_px(run)) else None
+    return lines, judged_run(shots, _observer(run), asked.limits, expected)
 
 
-def _known_width(run: Run) -> float | None:
-    """Of this rig's stars, where it was measured; a width from a book says nothing about this lens."""
-    return run.rig.star_fwhm_px if run.rig is not None and run.rig.star_origin == "learned" else None
+def _expected_widths(runs: Sequence[Run]) -> dict[int, ExpectedWidth]:
+    """Of each run's stars, by its number: as pictures of its lens at that stop have it, else as was
+    learned or typed for its rig, else as is typical. In as many queries for a hundred runs as for one."""
+    carried: dict[int, dict[type[parts.Part], parts.Part]] = {}
+    of_rigs = {run.rig_id: run.rig for run in runs if run.rig is not None}
+    placements = Placement.objects.filter(rig__in=of_rigs, part__kind__in=("camera", "lens")).select_related("part")
+    for placement in placements.order_by("-order"):  # the first of each kind is the one that takes the pictures
+        with suppress(InvalidInput):  # a part that an earlier version kept and this one would not
+            part = part_of(placement.part)
+            carried.setdefault(placement.rig_id, {})[type(part)] = part
+    measured: dict[int, list[dict[str, Any]]] = {}
+    of_lenses = Measurement.objects.filter(rig__in=of_rigs, task="lens", state="done", result__isnull=False).order_by("-created_at")
+    for rig_id, result in of_lenses.values_list("rig", "result")[:MAX_LENSES]:
+        measured.setdefault(rig_id, []).append(result or {})
+    widths = {}
+    for run in runs:
+        camera, lens = (carried.get(run.rig_id or 0, {}).get(kind) for kind in (parts.Camera, parts.Lens))
+        if run.rig is not None and isinstance(camera, parts.Camera) and isinstance(lens, parts.Lens):
+            widths[run.pk] = _expected_width(run, run.rig, camera, lens, measured.get(run.rig.pk, []))
+    return widths
+
+
+def _expected_width(run: Run, rig: Rig, camera: parts.Camera, lens: parts.Lens, lenses: Sequence[dict[str, Any]]) -> ExpectedWidth:
+    for result in lenses:
+        if run.f_number is None or (result["lens"], result["focal_mm"]) != (lens.name, lens.focal_mm):
+            continue
+        taken = by_stop(pictures_of(result))
+        for stop, one in zip(judge_lens(taken, Limits()).stops, taken, strict=True):
+            if abs(stop.f_number / run.f_number - 1.0) < SAME_STOP and not stop.trailed:
+                return ExpectedWidth(stop.middle_px, MEASURED_SPREAD, max(one.picture.width_px, one.picture.height_px))
+    spread = {"learned": LEARNED_SPREAD, "by hand": BY_HAND_SPREAD}.get(rig.star_origin)
+    if spread is not None:
+        return ExpectedWidth(rig.star_fwhm_px, spread, camera.side_px)
+    scale = float(image_scale_arcsec_px(camera.pitch_um, lens.focal_mm))
+    return ExpectedWidth(typical_width(rig.star_fwhm_px, scale), USUAL_SPREAD, camera.side_px)
+
+
+def file_side_px(run: Run) -> float | None:
+    """Pixels along the long side of a run's files; one run has one size."""
+    header = _in_order(run).values_list("header", flat=True).first() or {}
+    return max(header.get("width_px") or 0, header.get("height_px") or 0) or None
 
 
 def _observer(run: Run) -> Observer:
