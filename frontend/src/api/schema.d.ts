@@ -6160,7 +6160,8 @@ export interface components {
         /**
          * Lesson
          * @description measured, in_use: as words, the number first; value, second: what would be used from now on (half amplitude ″ and period s,
-         *     width px, or mag/arcsec² at the zenith); differs: beyond what the measurement leaves open.
+         *     width px, or mag/arcsec² at the zenith); differs: beyond what the measurement leaves open. why_not: what else acts on these
+         *     frames, so that the figure is not offered; else empty.
          */
         Lesson: {
             /** Differs */
@@ -6180,6 +6181,11 @@ export interface components {
             second: number | null;
             /** Value */
             value: number;
+            /**
+             * Why Not
+             * @default
+             */
+            why_not: string;
         };
         /**
          * Limit
@@ -8350,12 +8356,15 @@ export interface components {
         };
         /**
          * RunAxis
-         * @description Where the axis stood by the frames of a run; none where they do not tell it.
+         * @description Where the axis stood by the frames of a run; none where they do not tell it. why_not: what else moved the picture, so that it
+         *     is not to be kept; else empty.
          */
         RunAxis: {
             error: components["schemas"]["AxisError"] | null;
             /** Total Arcmin */
             total_arcmin: number | null;
+            /** Why Not */
+            why_not: string;
         };
         /**
          * RunCue

@@ -20,7 +20,8 @@ const signed = (value: number) => `${value > 0 ? '+' : ''}${arcmin(value)}`
       <dd>measured {{ one.measured }}</dd>
       <dd class="muted">planned with {{ one.in_use }}</dd>
       <dd>
-        <Button v-if="one.differs" size="small" @click="emit('learn', one)">Use it from now on</Button>
+        <template v-if="one.why_not">{{ one.why_not }}</template>
+        <Button v-else-if="one.differs" size="small" @click="emit('learn', one)">Use it from now on</Button>
         <template v-else>They agree.</template>
       </dd>
     </dl>
@@ -30,7 +31,10 @@ const signed = (value: number) => `${value > 0 ? '+' : ''}${arcmin(value)}`
       <dd class="muted">
         altitude {{ signed(axis.error.altitude_arcmin) }}, azimuth {{ signed(axis.error.azimuth_arcmin) }} to the east
       </dd>
-      <dd><Button size="small" @click="emit('keepAxis')">Keep as this night’s alignment</Button></dd>
+      <dd>
+        <template v-if="axis.why_not">{{ axis.why_not }}</template>
+        <Button v-else size="small" @click="emit('keepAxis')">Keep as this night’s alignment</Button>
+      </dd>
     </dl>
   </section>
 </template>

@@ -225,6 +225,12 @@ it('offers what differs from what is planned with, and an axis where the run tel
   expect(panel.emitted('learn')).toEqual([[worm]])
   expect(panel.emitted('keepAxis')).toHaveLength(1)
   expect(mount(TeachPanel, { props: { run, axis: null } }).findAll('dl')).toHaveLength(0)
+  const why_not = 'Not offered: something else acts on these frames (it was never in focus).'
+  const withheld = mount(TeachPanel, {
+    props: { run: { ...run, lessons: [{ ...worm, why_not }] }, axis: { ...axis, why_not } },
+  })
+  expect(withheld.findAll('button')).toHaveLength(0)
+  expect(withheld.text().split(why_not)).toHaveLength(3)
 })
 
 it('asks for what the files do not say before it counts, and gives files by the limits on the page', async () => {
