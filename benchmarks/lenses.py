@@ -12,7 +12,7 @@ from tempfile import TemporaryDirectory
 import numpy as np
 
 from tests.invented_lens import any_lens, judged_stops, true_stops
-from widedusk.core.judge.word import Limits
+from widedusk.core.judge.limits import Limits
 
 Stops = tuple[float | None, float | None]
 

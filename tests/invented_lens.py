@@ -11,8 +11,8 @@ from tests.invented import SIX, as_dng, of_tiles
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS
 from widedusk.core.frames.lens_facts import LensPicture
 from widedusk.core.frames.lens_picture import read_lens_picture
+from widedusk.core.judge.limits import Limits
 from widedusk.core.judge.my_lens import StoppedBy, Taken, judge_lens
-from widedusk.core.judge.word import Limits
 from widedusk.core.simulate.camera import CardHeader, as_fits, as_jpeg
 from widedusk.core.simulate.lens import BLUE, GREEN, RED, InventedLens, Shot, mosaic, picture
 

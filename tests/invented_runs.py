@@ -13,8 +13,9 @@ from widedusk.core.frames.frame import Frame, read_frame
 from widedusk.core.judge.account import judged_run
 from widedusk.core.judge.course import Around, Shot, course
 from widedusk.core.judge.finding import find_causes
+from widedusk.core.judge.limits import Limits
 from widedusk.core.judge.reading import UNKNOWN
-from widedusk.core.judge.word import Limits, judge
+from widedusk.core.judge.word import judge
 from widedusk.core.simulate.camera import CardHeader, as_fits, as_jpeg, observed
 from widedusk.core.simulate.series import Sky, TrueFrame, take
 from widedusk.core.simulate.spoiled import GOOD, NONE_OF_THESE, PLANS, Spoiled, spoiled

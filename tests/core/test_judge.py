@@ -14,11 +14,12 @@ from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zo
 from widedusk.core.frames.pointing import Pointing
 from widedusk.core.judge.account import judged_run, run_verdict
 from widedusk.core.judge.course import LEARNED_SPREAD, USUAL_SPREAD, ExpectedWidth, Shot, around, course, looks_of
+from widedusk.core.judge.limits import Limits
 from widedusk.core.judge.motion import motion
 from widedusk.core.judge.reading import Finding
 from widedusk.core.judge.runs import Taken, clock_steps, runs_of
 from widedusk.core.judge.teach import lessons, why_no_axis
-from widedusk.core.judge.word import Limits, judge
+from widedusk.core.judge.word import judge
 from widedusk.core.sky.places import Observer
 
 HIGH_MJD = 61_120.9  # LOOK stands high there, and the Moon is two days old and down

@@ -206,18 +206,22 @@ def test_periodic_error_is_found_and_its_uncertainty_is_honest():
 def test_the_shape_of_a_worm_is_found_and_its_uncertainty_is_honest():
     """Two hundred worms that are not round: a tenth to a half of the amplitude twice a turn, up to a fifth three times."""
     rng = np.random.default_rng(18)
-    sigmas = []
+    sigmas, of_amplitude = [], []
     for _ in range(200):
         twice, thrice = rng.uniform(0.1, 0.5), rng.uniform(0.05, 0.2)
         turns = rng.uniform(2.2, 5.0)
         seconds, seen, exposure, amplitude, _ = wander(rng, turns, int(turns * rng.uniform(9, 14)) + 6, (twice, thrice))
-        told = worm_of(seconds, seen, exposure).overtones
+        found = worm_of(seconds, seen, exposure)
+        of_amplitude.append((found.half_amplitude_px - amplitude) / found.half_amplitude_sigma)
+        told = found.overtones
         assert [one.order for one in told] == [2, 3]
         truths = (twice * amplitude, thrice * amplitude)
         sigmas.append([(one.half_amplitude_px - truth) / one.sigma_px for one, truth in zip(told, truths, strict=True)])
     within = np.abs(np.array(sigmas))
     assert np.all(np.mean(within < 1, axis=0) > 0.58) and np.all(np.mean(within < 1, axis=0) < 0.80), np.mean(within < 1, axis=0)
     assert np.all(np.mean(within < 2, axis=0) > 0.89)
+    # The turn itself is told no worse for them: they are no noise.
+    assert 0.58 < np.mean(np.abs(of_amplitude) < 1) < 0.80 and np.mean(np.abs(of_amplitude) < 2) > 0.89
     seconds, seen, exposure, _, _ = wander(rng, 1.7, 24)
     assert worm_of(seconds, seen, exposure).overtones == ()
 

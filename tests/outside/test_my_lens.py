@@ -9,8 +9,8 @@ from tests.invented_lens import SIDES, any_lens, axes, facts, judged_stops, show
 from tests.nightly import nightly
 from widedusk.core.errors import InvalidInput
 from widedusk.core.frames.lens_facts import CORNERS, LensPicture, Parted, Spikes, Spot
+from widedusk.core.judge.limits import Limits
 from widedusk.core.judge.my_lens import Taken, judge_lens
-from widedusk.core.judge.word import Limits
 from widedusk.core.simulate.lens import BLUE, GREEN, RED, InventedLens
 
 COLOURS = (("red", RED), ("green", GREEN), ("blue", BLUE))

@@ -27,8 +27,8 @@ from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import FrameFacts
 from widedusk.core.judge.account import CauseFound, JudgedRun, PeriodicError, run_verdict
 from widedusk.core.judge.export import TableForm, sidecars
-from widedusk.core.judge.teach import Lesson, lessons, why_no_axis
-from widedusk.core.judge.word import Limits
+from widedusk.core.judge.limits import Limits
+from widedusk.core.judge.teach import Lesson, lessons
 from widedusk.core.kit.parts import Origin
 from widedusk.core.plan.afterwards import Beside, as_planned, beside
 from widedusk.core.plan.outlook import outlook
@@ -261,12 +261,11 @@ class RunAxis(Schema):
     why_not: str
 
 
-@router.get("/runs/{int:record_id}/axis", response={200: RunAxis, 404: FailureOut})
-def axis(request: HttpRequest, record_id: int) -> RunAxis:
+@router.get("/runs/{int:record_id}/axis", response={200: RunAxis, 404: FailureOut, 422: FailureOut})
+def axis(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> RunAxis:
     """The axis for free, from how the picture turned among the stars while the run went on."""
     row = _own_run(request, record_id)
-    found = axis_from(row)
-    why_not = why_no_axis(judged_of(row, Limits())[1]) if found else ""
+    found, why_not = axis_from(row, Limits.by(asked.choices.core()))  # of the page, for which the run is judged already
     return RunAxis(error=found, total_arcmin=found.total_arcmin if found else None, why_not=why_not)
 
 
@@ -278,11 +277,10 @@ class AlignmentKept(Schema):
 def keep_axis(request: HttpRequest, record_id: int) -> Status[AlignmentKept]:
     """Keep that axis as an alignment of the night; it can be deleted like any other."""
     row = _own_run(request, record_id)
-    found = axis_from(row)
+    found, why_not = axis_from(row, Limits())
     if found is None or row.rig is None or row.night.spot is None:
         told = "These frames do not tell the axis: eight minutes without a jump are needed, at a known place."
         raise InvalidInput([Fault("run", row.name, told)])
-    why_not = why_no_axis(judged_of(row, Limits())[1])
     if why_not:
         raise InvalidInput([Fault("run", row.name, why_not)])
     kept = keep_alignment(user_of(request), row.rig, row.night.spot, row.night.date, "Run of pictures", found)

@@ -14,8 +14,8 @@ from widedusk.api.weather import choices_with_weather
 from widedusk.api.worked import Worked
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.exposure.alternatives import Price
+from widedusk.core.judge.limits import Limits
 from widedusk.core.judge.my_lens import AtStop, JudgedLens, judge_lens, pictures_of
-from widedusk.core.judge.word import Limits
 from widedusk.core.kit.parts import Origin
 from widedusk.core.plan.exposing import hours_at
 from widedusk.core.verdict import Verdict

@@ -16,7 +16,7 @@ from widedusk.apart.process import apart, bounds_of_picture, load_beforehand
 from widedusk.core.errors import InvalidInput, storable
 from widedusk.core.frames.frame import Frame as Measured
 from widedusk.core.frames.frame import Known
-from widedusk.core.judge.word import Limits
+from widedusk.core.judge.limits import Limits
 from widedusk.records.frames.folders import opened_frame
 from widedusk.records.frames.frames import beat_frame, began_at, claim_frame, folder_runs, let_frame_wait, settle, stored_facts
 from widedusk.records.frames.judged import judged_of

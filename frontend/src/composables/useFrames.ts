@@ -274,9 +274,13 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
   }
 
   const { data: axis } = useQuery({
-    queryKey: ['frames', 'axis', run, measured],
+    queryKey: ['frames', 'axis', run, choices, measured],
     queryFn: () =>
-      answer(api.GET('/api/frames/runs/{record_id}/axis', { params: { path: { record_id: run.value ?? 0 } } })),
+      answer(
+        api.GET('/api/frames/runs/{record_id}/axis', {
+          params: { path: { record_id: run.value ?? 0 }, query: { choices: choices.value } as never },
+        }),
+      ),
     enabled: computed(() => run.value !== null),
   })
   const { data: plan } = useQuery({

@@ -83,6 +83,20 @@ def moonlight(night: Night, seconds: np.ndarray, look: SkyCoord) -> np.ndarray:
     return np.where(moon.alt.deg > MOON_FROM_DEG, 10 ** (-0.4 * (light.value - night.sky_mag)), np.nan)
 
 
+def slant_light(night: Night, airmass: float) -> float:
+    """Of the dark sky so low down, times that at the zenith: Patat 2003, A&A 400, 1183, appendix C, from memory. A layer above the
+    air is looked through aslant; the rest is alike all over. Both are dimmed by the air."""
+    slant = 1 / np.sqrt(1 - 0.96 * (1 - 1 / airmass**2))
+    layer = night.sky_layer
+    return float((1 - layer + layer * slant) * 10 ** (-0.4 * night.extinction * (slant - 1)))
+
+
+def true_zenith_mag(night: Night) -> float:
+    """V of the dark sky at the zenith, by Gaia's bands: Evans et al. 2018, A&A 616, A4, table A.2, from memory."""
+    colour = night.sky_colour
+    return night.sky_mag - (-0.01760 + colour * (-0.006860 - 0.1732 * colour))
+
+
 def _unit(body: SkyCoord) -> np.ndarray:
     return np.stack(
         [np.cos(body.dec.rad) * np.cos(body.ra.rad), np.cos(body.dec.rad) * np.sin(body.ra.rad), np.sin(body.dec.rad)], -1
@@ -318,7 +332,9 @@ class Exposed:
 def expose(night: Night, sensor: Sensor, ways: Ways, number: int, rng: Rng) -> Exposed:
     frame, (h, w) = night.frames[number], (night.height_px, night.width_px)
     air = 10 ** (-0.4 * night.extinction * ways.airmass[number])
-    sky = sensor.sky_e * (frame.sky * (1 + frame.slope[0] * sensor.x + frame.slope[1] * sensor.y) + ways.moon[number]) * sensor.dark
+    above = slant_light(night, ways.airmass[number])
+    own = above * frame.sky * (1 + frame.slope[0] * sensor.x + frame.slope[1] * sensor.y)
+    sky = sensor.sky_e * (own + ways.moon[number]) * sensor.dark
     if frame.capped:
         sky, level = np.full((h, w), 0.02 * sensor.sky_e), 0.02 * sensor.sky_e
         thrown, expected = np.zeros((h, w)), np.zeros((h, w))

@@ -65,7 +65,9 @@ class Frame:
 
 @dataclass(frozen=True)
 class Night:
-    """A site, a tracker, a camera, and its frames. rate: of the sidereal; stops_s: after which it stands still."""
+    """A site, a tracker, a camera, and its frames. rate: of the sidereal; stops_s: after which it stands still. sky_mag: of the
+    dark sky at the zenith, in Gaia's G, in which the camera counts; sky_colour: its BP − RP; sky_layer: share of its light that
+    comes from a layer above the air, and so grows towards the horizon."""
 
     seed: int
     latitude_deg: float
@@ -101,6 +103,8 @@ class Night:
     moonlit: bool = False
     frames: tuple[Frame, ...] = ()
     causes: tuple[str, ...] = ()
+    sky_colour: float = 1.2
+    sky_layer: float = 0.6
     known_width: float = 1.0  # times the true width, as it is noted for the rig
     width_learned: bool = False
 
@@ -140,6 +144,7 @@ def any_night(rng: Rng, seed: int, count: int) -> Night:
     heading = rng.uniform(0, 2 * np.pi)
     longitude = float(rng.uniform(-180, 180))
     period = float(rng.uniform(240, 900))
+    sky = np.random.default_rng([33, seed])
     quiet = float(rng.uniform(0, 0.35)) * px * period / (2 * np.pi * exposure)
     return Night(
         seed, float(rng.choice([-1, 1]) * rng.uniform(15, 60)), longitude, float(rng.uniform(0, 2500)),
@@ -151,6 +156,7 @@ def any_night(rng: Rng, seed: int, count: int) -> Night:
         str(rng.choice(["jpeg", "fits"], p=[0.6, 0.4])), int(rng.integers(80, 100)), float(rng.uniform(0.0, 0.5)),
         (drift * np.cos(heading), drift * np.sin(heading)),
         (quiet, period, float(rng.uniform(0, 6.28)), float(rng.uniform(0, 0.3))),
+        sky_colour=float(sky.normal(1.2, 0.2)), sky_layer=float(sky.uniform(0.6, 1.0)),
         known_width=float(np.exp(rng.normal(0, 0.06))), width_learned=bool(rng.random() < 0.5), frames=(Frame(),) * count,
     )  # fmt: skip
 

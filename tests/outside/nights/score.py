@@ -5,11 +5,12 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from tests.conftest import a_rig
+from tests.outside.nights.camera import true_zenith_mag
 from tests.outside.nights.drawing import GOOD, UNLISTED
 from tests.outside.nights.series import Series, axis_of, judged, true_axis_arcmin
 from widedusk.core.judge.account import JudgedRun
 from widedusk.core.judge.reading import MOVED, UNKNOWN
-from widedusk.core.judge.teach import WIDTH_SIGMA, lessons, why_no_axis
+from widedusk.core.judge.teach import WIDTH_SIGMA, left_out_of_axis, lessons, why_no_axis
 from widedusk.core.judge.veils import WHITE
 
 SURE = 0.9
@@ -77,7 +78,9 @@ def _off(one: Series, told: JudgedRun) -> dict[str, tuple[float, ...]]:
         found["width"] = ((offered["star width"].value / one.truth.width_px - 1.0) / WIDTH_SIGMA,)
     if "periodic error" in offered and told.worm is not None:
         found["periodic error"] = ((told.worm.half_amplitude_arcsec - night.pe[0]) / told.worm.half_amplitude_sigma,)
-    axis = axis_of(one) if not why_no_axis(told) and night.guide_px is None else None
+    if "sky" in offered and told.zenith_sky is not None:
+        found["sky"] = ((told.zenith_sky[0] - true_zenith_mag(night)) / told.zenith_sky[1],)
+    axis = axis_of(one, left_out_of_axis(told)) if not why_no_axis(told) and night.guide_px is None else None
     if axis is not None and np.hypot(*night.axis_arcmin) < 180.0:
         high, east = true_axis_arcmin(night)
         found["axis"] = ((axis.altitude_arcmin - high) / axis.altitude_sigma, (axis.azimuth_arcmin - east) / axis.azimuth_sigma)

@@ -20,7 +20,7 @@ from widedusk.core.frames.patterns import load_patterns
 from widedusk.core.judge.account import JudgedRun, judged_run
 from widedusk.core.judge.axis_of_run import Seen, axis_of_run
 from widedusk.core.judge.course import LEARNED_SPREAD, USUAL_SPREAD, ExpectedWidth, Shot, typical_width
-from widedusk.core.judge.word import Limits
+from widedusk.core.judge.limits import Limits
 from widedusk.core.pole.axis import AxisError
 from widedusk.core.sky.places import Observer
 
@@ -36,8 +36,8 @@ MIDDLE = 0.5  # of the half diagonal
 @dataclass(frozen=True)
 class Truth:
     """Of each frame, (n,): elongation and width of the middle's stars against what they are in focus; clear, share of starlight;
-    seen, share of the picture that has a sky; worth against a good frame. width_px: in focus, untrailed. sky_mag: of the dark sky
-    behind the middle of the first frame, as it is seen from the ground; dec_deg: of the middle."""
+    seen, share of the picture that has a sky; worth against a good frame. width_px: of stars in the
+    middle part of the picture, in focus, untrailed."""
 
     elongation: np.ndarray
     width: np.ndarray
@@ -78,11 +78,14 @@ class Series:
         return Observer(np.radians(night.latitude_deg), np.radians(night.longitude_deg), night.height_m)
 
 
-def _star_sigma(night: Night, frame: Frame, rng: np.random.Generator) -> float:
-    """Adaptive moments (galsim's own) of an untrailed star in the middle, drawn bright and without noise, at many places."""
+def _star_sigma(night: Night, frame: Frame, rng: np.random.Generator, within: float = 0.0) -> float:
+    """Adaptive moments (galsim's own) of an untrailed star in the middle, drawn bright and without noise, at many places; of that
+    of all the middle part of the picture with `within`, half diagonals."""
     side, told = 64, []
     for _ in range(4):
-        off = spread_of(night, frame, np.zeros((2, 40_000)), rng) + side / 2 + rng.uniform(-1, 1, (2, 1))
+        away, around = within * np.sqrt(rng.random(40_000)), rng.uniform(0, 2 * np.pi, 40_000)
+        at = np.stack([away * np.cos(around), away * np.sin(around)])
+        off = spread_of(night, frame, at, rng) + side / 2 + rng.uniform(-1, 1, (2, 1))
         image, _, _ = np.histogram2d(off[1], off[0], bins=side, range=[[0, side], [0, side]])
         if night.mosaic != "none" and night.form == "jpeg":  # what is written raw has no colours put in
             image = _colours(night, image * np.tile([[0.95, 1.0], [1.0, 0.7]], (side // 2, side // 2))).mean(axis=2)
@@ -104,6 +107,7 @@ def truth_of(night: Night, ways: Ways, exposed: list[Exposed]) -> Truth:
     sensor = Sensor(replace(night, width_px=300, height_px=200, hot=0.0), rng)
     inside = np.hypot(sensor.x, sensor.y) < MIDDLE
     focused = _star_sigma(night, Frame(), rng)
+    typical = _star_sigma(night, Frame(), rng, MIDDLE)
     figures = []
     for number, frame in enumerate(night.frames):
         changed = frame.disc_px or frame.fog_px or frame.halo or frame.drop[3]
@@ -118,7 +122,7 @@ def truth_of(night: Night, ways: Ways, exposed: list[Exposed]) -> Truth:
         brings = seen * (clear * frame.gain / (one.noise_e * sigma)) ** 2
         figures.append((np.sqrt(1 + trail / sigma**2), sigma / focused, clear, seen, brings))
     elongation, width, clear, seen, brings = np.array(figures).T
-    return Truth(elongation, width, clear, seen, brings / max(float(np.quantile(brings, 0.75)), 1e-12), 2.3548 * focused)
+    return Truth(elongation, width, clear, seen, brings / max(float(np.quantile(brings, 0.75)), 1e-12), 2.3548 * typical)
 
 
 @dataclass(frozen=True)
@@ -169,11 +173,11 @@ def true_axis_arcmin(night: Night) -> tuple[float, float]:
     return way * high - lifted, -way * turned * float(np.cos(np.radians(night.latitude_deg)))
 
 
-def axis_of(one: Series) -> AxisError | None:
-    """As the run's own frames tell it."""
+def axis_of(one: Series, left_out: frozenset[int] = frozenset()) -> AxisError | None:
+    """As the run's own frames tell it, without some."""
     seen = []
-    for shot, frame in zip(one.shots, one.frames, strict=True):
-        if frame.known is not None and frame.stars:
+    for number, (shot, frame) in enumerate(zip(one.shots, one.frames, strict=True)):
+        if number not in left_out and frame.known is not None and frame.stars:
             columns = np.array([[star.ra_deg, star.dec_deg, star.v_mag, star.x, star.y] for star in frame.stars]).T
             sides = one.night.width_px, one.night.height_px
             seen.append(Seen(shot, *columns, *sides, np.array(frame.known.toward), frame.known.bend))

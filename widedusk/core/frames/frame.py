@@ -44,6 +44,8 @@ ZERO_AT, LEAST_FOR_SLOPE = 0.15, 8  # squared half diagonals from the middle; st
 BRIGHTEST, BRIGHT_NAMED = 60, 0.3  # of the sources, and the share of them that a field which is known has names for
 # Brightest sources that are looked at for twins, how far these may be, how nearly alike, and how many there must be. Our own.
 TWIN_STARS, TWIN_FAR_WIDTHS, TWIN_PX, TWIN_LEAST = 200, 25.0, 0.7, 20
+UNCLIPPED, OTHER_COLOURS = 0.7, 0.8  # of what a pixel holds, below which it has not clipped; light of the others beside a green one
+NARROW = 0.6  # of the width of named stars, below which a source is none. Our own
 TRAILED = 1.12  # elongation from which stars are measured as trails
 
 
@@ -118,9 +120,11 @@ def read_frame(
     if kind == "light" and found.count >= LEAST_STARS:
         matched = _named(book, found, field, known)
     moments = star_moments(plane, found.x, found.y, found.fwhm_px, clip - background, SHAPED_STARS, ROUNDS) if found.count else None
+    moments = _without_hot_pixels(moments, found, matched)
     shape, profile = _middle(moments, found, picture.binning)
     long_px = FWHM_PER_SIGMA * np.sqrt(max(shape.xx, shape.yy)) / picture.binning if shape else found.fwhm_px
-    light = _light(plane, found, matched, clip - background, float(long_px)) if matched is not None else None
+    room = _unclipped_share(float(long_px) * picture.binning, picture.binning) * (clip - background)
+    light = _light(plane, found, matched, room, float(long_px)) if matched is not None else None
     zeros, zero = _zero_points(light, matched, found, clip, picture.header.exposure_s)
     zones = tuple(
         Zone(star, zero_mag, float(level))
@@ -244,6 +248,17 @@ def _of_file(moments: Moments, chosen: NDArray[np.bool_], binning: int, most: in
     return MeanStar(int(np.count_nonzero(chosen)), max(xx - own, 0.05), max(yy - own, 0.05), xy)
 
 
+def _without_hot_pixels(moments: Moments | None, found: Found, matched: Matched | None) -> Moments | None:
+    """Without sources that have no name and are far narrower than those that have one: no star is, but a pixel that is hot."""
+    if moments is None or matched is None:
+        return moments
+    named = np.isin(found.x[moments.which], -matched.x if matched.mirrored else matched.x)
+    size = moments.xx + moments.yy
+    if np.count_nonzero(named) < ZONE_LEAST:
+        return moments
+    return moments.some(named | (size > NARROW**2 * np.median(size[named])))
+
+
 def _shapes(moments: Moments | None, found: Found, binning: int) -> list[MeanStar | None]:
     count = ZONE_COLUMNS * ZONE_ROWS
     if moments is None:
@@ -314,6 +329,15 @@ def _profile(moments: Moments, chosen: NDArray[np.bool_]) -> Profile:
     return Profile(float(ring - gauss), middle / max(half_way, 1e-9), second)
 
 
+def _unclipped_share(fwhm_px: float, binning: int) -> float:
+    """Of what a pixel holds, below which no star's brightest has clipped. Of four pixels made one a single one may have: then the
+    others of a narrow star hold far less. fwhm_px: of the file."""
+    if binning == 1:
+        return UNCLIPPED
+    beside = float(np.exp(-4.0 * np.log(2.0) / max(fwhm_px, 1.0) ** 2))
+    return min(UNCLIPPED, OTHER_COLOURS * ((1.0 + beside) / 2.0) ** 2)
+
+
 def _light(plane: NDArray[np.float32], found: Found, matched: Matched, room: float, long_px: float) -> Floats:
     """Counts of each named star in a circle; NaN where it clips, is cut by the edge, or drowns."""
     x = -matched.x if matched.mirrored else matched.x
@@ -321,7 +345,7 @@ def _light(plane: NDArray[np.float32], found: Found, matched: Matched, room: flo
     radius = float(np.clip(1.6 * long_px, 3.0, 60.0))
     light, _, flag = sep.sum_circle(plane, column, row, radius, gain=1.0)
     near = np.clip(np.rint(np.stack([row, column])).astype(int), 0, np.array([[found.height_px - 1], [found.width_px - 1]]))
-    sound = (flag == 0) & (light > 4.0 * found.noise * np.sqrt(np.pi) * radius) & (plane[near[0], near[1]] < 0.7 * room)
+    sound = (flag == 0) & (light > 4.0 * found.noise * np.sqrt(np.pi) * radius) & (plane[near[0], near[1]] < room)
     return np.where(sound, light, np.nan)
 
 

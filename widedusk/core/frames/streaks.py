@@ -8,7 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter1d
+from scipy.ndimage import binary_closing, uniform_filter1d
 
 from widedusk.core.frames.blocks import means
 from widedusk.core.frames.facts import Streak, StreakKind
@@ -23,13 +23,14 @@ BRIDGED = 21  # blocks over which gaps of a dotted line are bridged
 LEAST_LONG = 0.07  # of the diagonal, for a meteor
 ACROSS = 0.22  # of the diagonal: how long what is no meteor must be
 LEAST_FILLED = 0.4  # of its blocks are lit
-SURE = 14.0  # standard deviations of the light along lines beside it; the best of all lines in frames without one reaches nine
+SURE = 11.5  # standard deviations of the light along lines beside it; the best of all lines in frames without one reaches nine
 BESIDE = (5, 31)  # blocks
 MOST_STREAKS = 4
 RIM = 0.02  # of the width
 EDGE = 0.05  # of the side: an end nearer to the edge than that runs out of the picture
 # Dashes of a row, blocks of each, how uneven they may be, and how much of the way may be lit. Our own.
 LEAST_DASHES, LEAST_DASH, UNEVEN, MOST_LIT = 4, 3, 0.2, 0.75
+COVERED = 9  # blocks of a dash that a covered star may hide
 DOTTED = 0.35  # of a dotted line's variance along it in one rhythm
 SWELLS = 2.2  # middle of a meteor against its ends
 
@@ -188,6 +189,11 @@ def _dashes(strip: Floats) -> tuple[int, int] | None:
     """From the first to the last of four dashes or more that follow each other evenly, as a lamp that blinks on its way leaves
     them; none where the light along a line is no such row."""
     lit = uniform_filter1d(strip, 3, mode="nearest") > max(0.3 * float(np.quantile(strip, 0.97)), 2.0)
+    # Stars that were covered break a dash in two.
+    return _row_of_dashes(lit) or _row_of_dashes(binary_closing(lit, np.ones(COVERED)))
+
+
+def _row_of_dashes(lit: NDArray[np.bool_]) -> tuple[int, int] | None:
     edges = np.flatnonzero(np.diff(np.concatenate([[False], lit, [False]]).astype(int)))
     first, last = edges[0::2], edges[1::2] - 1
     long = last - first + 1

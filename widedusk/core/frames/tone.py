@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_array, csr_array
 
 from widedusk.core.frames.read import LINEAR
 from widedusk.core.sky.time import Floats
@@ -23,6 +24,7 @@ COARSE, FINE = (11, 7), (15, 9)  # curves tried over all of that, then where the
 SUITS = 12.0  # in chi squared over the best
 CODES = 4096  # of a curve's table
 MIN_SCATTER = 0.03  # magnitudes, of listed stars against a camera's band when their colour is taken off
+RIDGE = 1e-12  # of the weights: stars of one colour tell no slope
 OUTLIER_SIGMAS = 3.0  # standard deviations from which a star says little: a double, a variable, a hot pixel
 
 
@@ -66,15 +68,16 @@ def sky_under_curves(added: Floats, sky: float, noise: float, v: Floats, colour:
     where it is to be fitted.
     None where no curve suits.
     """
-    asked = _Asked(_codes(sky + added), int(_codes(np.array(sky))), added != 0.0, v, colour)
-    photon_sigma = 1.0857 * noise * np.sqrt(asked.inside.sum(axis=1)) / np.maximum(added.sum(axis=1), 1e-9)
-    coarse = [_fitted(asked, photon_sigma, 0.1, *one) for one in _grid(POWERS, CONTRASTS, COARSE)]
-    suiting = [one for one in coarse if one is not None]
+    codes = _codes(sky + added)
+    inside = added != 0.0
+    asked = _Asked(_counts(codes, inside), inside.sum(axis=1), int(_codes(np.array(sky))), v, colour)
+    photon_sigma = 1.0857 * noise * np.sqrt(asked.pixels) / np.maximum(added.sum(axis=1), 1e-9)
+    suiting = _fits(asked, photon_sigma, 0.1, _grid(POWERS, CONTRASTS, COARSE))
     if not suiting:
         return None
     # The scatter of the stars is that about the curve that suits them best.
     scatter = max(min(suiting, key=lambda one: one.misfit + one.unlikely).scatter, MIN_SCATTER)
-    suiting = [one for one in (_fitted(asked, photon_sigma, scatter, *each.curve) for each in suiting) if one is not None]
+    suiting = _fits(asked, photon_sigma, scatter, np.array([one.curve for one in suiting]))
     least = min(one.misfit + one.unlikely for one in suiting)
     near = np.array([one.curve for one in suiting if one.misfit + one.unlikely < least + SUITS])
     ends = [
@@ -84,13 +87,11 @@ def sky_under_curves(added: Floats, sky: float, noise: float, v: Floats, colour:
             for k, ends in enumerate((POWERS, CONTRASTS))
         )
     ]
-    fine = [
-        one for one in (_fitted(asked, photon_sigma, scatter, *each) for each in _grid(ends[0], ends[1], FINE)) if one is not None
-    ]
+    fine = _fits(asked, photon_sigma, scatter, _grid(ends[0], ends[1], FINE))
     steps = [(high - low) / (count - 1) for (low, high), count in zip(ends, FINE, strict=True)]
     density = steps[0] * steps[1] / (2.0 * np.pi * FAMILY[0][1] * FAMILY[1][1])
     candidates = [(one, (1.0 - USUAL_SHARE) * density, one.misfit + one.unlikely) for one in fine]
-    plain = _fitted(asked, photon_sigma, scatter, *USUAL)
+    plain = next(iter(_fits(asked, photon_sigma, scatter, np.array([USUAL]))), None)
     if plain is not None:
         candidates.append((plain, USUAL_SHARE, plain.misfit))
     misfit, sky_at = np.array([one for _, _, one in candidates]), np.array([one.zero_less_sky for one, _, _ in candidates])
@@ -104,15 +105,23 @@ def sky_under_curves(added: Floats, sky: float, noise: float, v: Floats, colour:
     )
 
 
-def _grid(powers: tuple[float, float], contrasts: tuple[float, float], counts: tuple[int, int]) -> list[tuple[float, float]]:
-    return [(float(p), float(c)) for p in np.linspace(*powers, counts[0]) for c in np.linspace(*contrasts, counts[1])]
+def _grid(powers: tuple[float, float], contrasts: tuple[float, float], counts: tuple[int, int]) -> Floats:
+    """Power and contrast of each curve, (curves, 2)."""
+    both = np.meshgrid(np.linspace(*powers, counts[0]), np.linspace(*contrasts, counts[1]), indexing="ij")
+    return np.stack(both, axis=-1).reshape(-1, 2)
+
+
+def _counts(codes: NDArray[np.intp], inside: NDArray[np.bool_]) -> csr_array:
+    """How many pixels of each star have each code, (stars, CODES)."""
+    star, pixel = np.nonzero(inside)
+    return csr_array(coo_array((np.ones(star.size), (star, codes[star, pixel])), shape=(len(codes), CODES)))
 
 
 @dataclass(frozen=True)
 class _Asked:
-    codes: NDArray[np.intp]  # of every star's pixels with the sky, (stars, pixels)
+    counts: csr_array  # of the codes of every star's pixels with the sky, (stars, CODES)
+    pixels: NDArray[np.intp]  # of every star
     sky_code: int
-    inside: NDArray[np.bool_]
     v: Floats
     colour: Floats | None
 
@@ -130,37 +139,46 @@ class _Fit:
     scatter: float  # magnitudes
 
 
-def _fitted(asked: _Asked, photon_sigma: Floats, scatter: float, power: float, contrast: float) -> _Fit | None:
-    """photon_sigma: standard deviation of each star's light by its pixels' noise, scatter: what comes to it, magnitudes."""
-    table = _light_of_codes(power, contrast)
-    sky = float(table[asked.sky_code])
-    light = np.where(asked.inside, table[asked.codes] - sky, 0.0).sum(axis=1)
-    if sky <= 0.0 or np.any(light <= 0.0):
-        return None
+def _fits(asked: _Asked, photon_sigma: Floats, scatter: float, curves: Floats) -> list[_Fit]:
+    """The stars under each of many curves (curves, 2), less those that no star suits. photon_sigma: standard deviation of each
+    star's light by its pixels' noise, scatter: what comes to it, magnitudes."""
+    tables = np.stack([_light_of_codes(*one) for one in curves])
+    skies = tables[:, asked.sky_code]
+    lights = (asked.counts @ tables.T).T - asked.pixels * skies[:, None]
+    sound = (skies > 0.0) & np.all(lights > 0.0, axis=1)
+    curves, skies, lights = curves[sound], skies[sound], lights[sound]
+    if not len(curves):
+        return []
     columns = np.stack([np.ones(asked.v.size), *([] if asked.colour is None else [asked.colour])], axis=1)
-    (zero, *slope), sigma, off = _zero_point(columns, asked.v + 2.5 * np.log10(light), np.hypot(scatter, photon_sigma))
-    misfit = float(np.sum(np.log1p((off / OUTLIER_SIGMAS) ** 2)) * OUTLIER_SIGMAS**2)
-    unlikely = float(sum(((one - middle) / spread) ** 2 for one, (middle, spread) in zip((power, contrast), FAMILY, strict=True)))
-    zero_less_sky = zero - 2.5 * float(np.log10(sky))
-    return _Fit(
-        (power, contrast),
-        misfit,
-        unlikely,
-        zero_less_sky,
-        sigma,
-        slope[0] if slope else None,
-        1.4826 * float(np.median(np.abs(off))) * scatter,
-    )
+    zeros, sigmas, off = _zero_points(columns, asked.v + 2.5 * np.log10(lights), np.hypot(scatter, photon_sigma))
+    misfits = np.sum(np.log1p((off / OUTLIER_SIGMAS) ** 2), axis=1) * OUTLIER_SIGMAS**2
+    usual, spread = np.array(FAMILY).T
+    unlikely = np.sum(((curves - usual) / spread) ** 2, axis=1)
+    scatters = 1.4826 * np.median(np.abs(off), axis=1) * scatter
+    return [
+        _Fit(
+            (float(curve[0]), float(curve[1])),
+            float(misfit),
+            float(odd),
+            float(zero[0]) - 2.5 * float(np.log10(sky)),
+            float(sigma),
+            float(zero[1]) if zero.size > 1 else None,
+            float(wide),
+        )
+        for curve, misfit, odd, zero, sky, sigma, wide in zip(
+            curves, misfits, unlikely, zeros, skies, sigmas, scatters, strict=True
+        )
+    ]
 
 
-def _zero_point(columns: Floats, zero: Floats, sigma: Floats) -> tuple[list[float], float, Floats]:
-    """Zero point at the sky's colour with its slope in colour where that is a column, its standard deviation, and what each star is
-    off by in its own; far ones count less."""
-    weight: Floats = np.asarray(1.0 / sigma)
-    found: Floats = np.zeros(columns.shape[1])
+def _zero_points(columns: Floats, zero: Floats, sigma: Floats) -> tuple[Floats, Floats, Floats]:
+    """Under each curve: zero point at the sky's colour with its slope in colour where that is a column, (curves, columns); its
+    standard deviation, (curves,); and what each star is off by in its own, (curves, stars); far ones count less."""
+    share, one = np.broadcast_to(1.0 / sigma**2, zero.shape), np.eye(columns.shape[1])
     for _ in range(4):
-        found = np.asarray(np.linalg.lstsq(columns * weight[:, None], zero * weight, rcond=None)[0], dtype=float)
-        off = (zero - columns @ found) / sigma
-        weight = np.asarray(1.0 / sigma / np.sqrt(1.0 + (off / OUTLIER_SIGMAS) ** 2))
-    spread = np.linalg.pinv((columns * weight[:, None]).T @ (columns * weight[:, None]))
-    return [float(value) for value in found], float(np.sqrt(spread[0, 0])), np.asarray(off)
+        normal = np.einsum("ks,si,sj->kij", share, columns, columns, optimize=True) + RIDGE * share.sum(axis=1)[:, None, None] * one
+        found = np.linalg.solve(normal, ((share * zero) @ columns)[:, :, None])[:, :, 0]
+        off = (zero - found @ columns.T) / sigma
+        share = 1.0 / (sigma**2 * (1.0 + (off / OUTLIER_SIGMAS) ** 2))
+    spread = np.linalg.pinv(np.einsum("ks,si,sj->kij", share, columns, columns, optimize=True))
+    return found, np.sqrt(spread[:, 0, 0]), off

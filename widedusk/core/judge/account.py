@@ -9,18 +9,20 @@ import numpy as np
 from widedusk.core.judge.causes import CAUSE
 from widedusk.core.judge.course import Course, ExpectedWidth, Lights, Looks, Shot, around, course, lights, looks_of, quantile
 from widedusk.core.judge.finding import HARMLESS, find_causes
+from widedusk.core.judge.limits import Limits
 from widedusk.core.judge.motion import Motion, Worm, motion
 from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding, Mask
 from widedusk.core.judge.veils import as_one, step_in
-from widedusk.core.judge.word import LEAST_WORTH, Judged, Limits, judge, worth
+from widedusk.core.judge.word import LEAST_WORTH, Judged, judge, worth
 from widedusk.core.sky.brightness import EXTINCTION_SIGMA, EXTINCTION_V, airmass, zenith_of
 from widedusk.core.sky.places import Observer
 from widedusk.core.sky.time import Floats
 from widedusk.core.verdict import Level, Quantity, Verdict, Working
 
 CLEAR, LEAST_CLEAR = 0.92, 5  # share of starlight, and frames that have it, from which a run tells of the sky
-MIDDLES_PX = 0.03  # by which middles of pictures wander by themselves, as the lens and the air carry the stars. Our own
-SHAPE_SIGMA = 0.015  # of the amplitude: what the middle of a trail leaves open. Our own
+# Pixels by which middles of pictures wander, as the lens and the air carry the stars: a smaller wave may be any; and what that
+# leaves of a wave that repeats. Share of its amplitude that the middle of a trail leaves open. Counted on runs by other physics.
+LEAST_WANDER_PX, MIDDLES_PX, SHAPE_SIGMA = 0.1, 0.003, 0.005
 OF_THE_LIGHT = frozenset({"cloud", "haze", "dew", "obstructed", "moon", "lamp", "settings", "cap", UNKNOWN})
 TRAILED = 1.5  # elongation from which too much of a star's light lies beside it to tell the sky by
 LATEST = 3  # frames; what acts on none of them is over
@@ -112,7 +114,7 @@ def judged_run(shots: Sequence[Shot], observer: Observer, limits: Limits, expect
         looks = looks_of(shots)
         run = course(shots, around(looks, observer), expected)
         path = motion(run.seconds, run.exposure, run.path)
-        found = find_causes(run, path)
+        found = find_causes(run, path, limits)
         words = judge(run, found, limits)
         told = tuple(_cause(one, run) for one in found)
         whole = as_one(run, step_in(run))
@@ -212,6 +214,8 @@ def _periodic(worm: Worm | None, run: Course, found: Sequence[Finding]) -> Perio
     if worm is None or still or worm.turns < LEAST_TURNS:
         return None
     scale = run.scale / max(float(np.cos(np.radians(run.dec_deg))), 0.1)
+    if worm.half_amplitude_px < LEAST_WANDER_PX:
+        return None
     half = worm.half_amplitude_px * scale
     sigma = float(np.linalg.norm([worm.half_amplitude_sigma * scale, SHAPE_SIGMA * half, MIDDLES_PX * scale]))
     shape = tuple(Shape(one.order, one.half_amplitude_px * scale, one.sigma_px * scale) for one in worm.overtones)

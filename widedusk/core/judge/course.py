@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS, FrameFacts, MeanStar, Zone
+from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS, FrameFacts, FrameKind, MeanStar, Zone
 from widedusk.core.sky.brightness import EXTINCTION_V, airmass, combined, dark_sky, flux, moonlight, twilight
 from widedusk.core.sky.horizon import altaz
 from widedusk.core.sky.places import Observer, moon_phase_angle, moon_place, separation, sun_place
@@ -29,12 +29,12 @@ SEEING_ARCSEC = 3.0
 OTHER_SIZE = 1.2  # times the pixels of another, from which a picture was saved at another size
 SURELY_WIDE = 2.5  # spreads above the width expected, from which stars are too wide. Our own
 # Stars of a zone in frames that show most, and the share of them below which it has lost its stars. Our own.
-HAD_STARS, LOST = 6, 0.3
+HAD_STARS, LOST = 4, 0.3
 SHARPEST = 0.1  # of the frames: how wide stars are at their best
 DOUBLED = 1.4  # times the stars of other frames
 CAPPED_SHARE = 0.1  # of the background of frames with a sky, below which a nameless frame has none
 CAPPED_LEVEL = 0.003  # of what a pixel holds: where the whole run has no sky
-HOT_PIXEL_PX = 1.7  # FWHM of what is one pixel wide
+HOT_PIXEL_PX, NARROW = 1.7, 0.6  # FWHM of what is one pixel wide; of the width in most frames, below which one shows none
 ZENITH_MAG = 21.5  # of a dark sky; only how much the Moon adds to it hangs on that
 
 
@@ -284,17 +284,27 @@ def without_caps(facts: Sequence[FrameFacts]) -> list[FrameFacts]:
             return False
         if one.kind in {"dark", "bias"}:
             return True
-        pinned = one.star is not None and FWHM_PER_SIGMA * np.sqrt((one.star.xx + one.star.yy) / 2) < HOT_PIXEL_PX
+        pinned = one.star is not None and _width_px(one.star) < HOT_PIXEL_PX
         return one.background < CAPPED_SHARE * lit or (one.background < CAPPED_LEVEL and pinned)
 
-    return [_starless(one) if capped(one) else one for one in facts]
+    widths = [_width_px(one.star) for one in facts if one.pointing is not None and one.star is not None]
+    narrow = NARROW * float(np.median(widths)) if widths else 0.0
+
+    def pixels_only(one: FrameFacts) -> bool:
+        return one.star is not None and _width_px(one.star) < min(narrow, HOT_PIXEL_PX)
+
+    return [_starless(one, "dark") if capped(one) else _starless(one, one.kind) if pixels_only(one) else one for one in facts]
 
 
-def _starless(one: FrameFacts) -> FrameFacts:
-    """As a dark frame is measured."""
+def _width_px(star: MeanStar) -> float:
+    return float(FWHM_PER_SIGMA * np.sqrt((star.xx + star.yy) / 2))
+
+
+def _starless(one: FrameFacts, kind: FrameKind) -> FrameFacts:
+    """As a frame without stars is measured."""
     return replace(
         one,
-        kind="dark",
+        kind=kind,
         sources=0,
         star=None,
         profile=None,

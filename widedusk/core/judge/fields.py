@@ -8,7 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-from widedusk.core.judge.course import Course, middle
+from widedusk.core.judge.course import Course, middle, quantile
+from widedusk.core.judge.limits import USUAL_LIMITS, Limits
 from widedusk.core.sky.time import Floats
 
 FieldKind = Literal["coma", "soft corners", "tilt", "rotation", "unknown", ""]
@@ -17,11 +18,17 @@ SAME_FIELD, MOST_GROWN, LEAST_IN_HALVES = 0.6, 4.0, 6
 LEAST_ZONES, LEAST_STARS = 9, 3  # of a zone, in each frame
 # Share by which the moments of one star are off; times any other zone, of one that is left out. Our own.
 STARS_DIFFER, ODD = 0.1, 2.5
+# Share of a field, and elongation where it is worst, from which one too weak for anything else is seen to turn. Our own.
+SURELY_TURNS, TURNS_FROM, WEAK = 0.6, 1.1, 0.1
+STILL, TURN_EXPLAINS = 1.05, 0.4  # elongation of a middle that stays; share of that of the corners which the turning must make
+LEAST_CORNERS = 2  # of the four, to say what a lens does in them
+CORNER_ZONE = 0.58  # of the square of the way to the corner, where the middle of its zone lies
+# Of what the sides add to the variance of stars: by a lens corners add 1.3 times as much at least, top and bottom a tenth. Our own.
+CORNERS_ADD, COLUMN_ADDS = 1.2, 0.15
 FAR_OFF = 1.1  # picture widths from the middle
 GRID = np.linspace(-1.5, 1.5, 31)
 EXPLAINS = 0.6  # share of a field from which a pattern is its cause
 GRADIENT_EXPLAINS = 0.3  # beyond what every lens does alike in all corners, from which one side is softer than the other
-SOFT, LONG = 1.3, 1.3  # width and elongation of a corner from which it is more than what lenses do; as people allow
 
 
 @dataclass(frozen=True)
@@ -50,8 +57,8 @@ def _explained(seen: Floats, weight: Floats, patterns: list[Floats]) -> float:
     return 1.0 - float(np.sum((target - design @ found) ** 2)) / max(total, 1e-12) if found[0] > 0 or len(patterns) > 1 else 0.0
 
 
-def static_field(run: Course) -> StaticField | None:
-    """Read the field of a run; None where too few zones have stars enough."""
+def static_field(run: Course, limits: Limits = USUAL_LIMITS) -> StaticField | None:
+    """Read the field of a run; None where too few zones have stars enough. limits: beyond which soft or long corners are faults."""
     sound = np.asarray(np.isfinite(run.zones).all(axis=2) & (run.zone_stars >= LEAST_STARS))
     common = np.flatnonzero(sound.sum(axis=0) >= max(0.5 * np.count_nonzero(run.has_stars), 1))
     if common.size < LEAST_ZONES:
@@ -81,17 +88,14 @@ def static_field(run: Course) -> StaticField | None:
     wide = float(np.sqrt(np.quantile(small, 0.95) / max(float(np.quantile(small, 0.05)), 0.05)))
     strength = float(np.sqrt(np.average(np.sum(seen**2, axis=1), weights=weight)))
     base = max(float(np.quantile(small, 0.1)), 0.1)
+    best, about = _turning(seen, weight, (x, y))
     if strength < max(0.12 * base, 4.0 * float(np.sqrt(np.mean(noise**2)))):
-        return StaticField("", 0.0, 0.0, ratio, wide, (0.0, 0.0))
+        wheel = best > SURELY_TURNS and ratio > TURNS_FROM and np.hypot(*about) < FAR_OFF and _seen_to_turn(run, base, ratio)
+        if not wheel:
+            return StaticField("", 0.0, 0.0, ratio, wide, (0.0, 0.0))
+        return StaticField("rotation", best, best - WEAK, ratio, wide, about)
     of_lens, tilted = _lens_and_tilt(seen, weight, (x, y), radial)
     told: dict[FieldKind, float] = {"coma": _explained(seen, weight, [radial]), "soft corners": of_lens, "tilt": tilted}
-    best, about = 0.0, (0.0, 0.0)
-    for x0 in GRID:
-        for y0 in GRID:
-            turned = _tensors(-(y - y0), x - x0, np.ones_like(x))
-            share = _explained(seen, weight, [turned])
-            if share > best:
-                best, about = share, (float(x0), float(y0))
     told["rotation"] = best
     order = sorted(told, key=lambda one: -told[one])
     if order[0] == "rotation" and np.hypot(*about) > FAR_OFF:
@@ -99,10 +103,58 @@ def static_field(run: Course) -> StaticField | None:
     kind: FieldKind = order[0] if told[order[0]] > EXPLAINS else "unknown"
     if kind in {"coma", "soft corners"}:
         # What every lens does in its corners is no fault until it is more than people allow.
-        kind = "coma" if told["coma"] > EXPLAINS and ratio > LONG else "soft corners" if wide > SOFT else ""
+        if np.count_nonzero((np.abs(x) > 0.3) & (np.abs(y) > 0.1)) < LEAST_CORNERS:
+            return StaticField("unknown", told[order[0]], told[order[1]], ratio, wide, about)
+        wide = _in_the_corner(wide)
+        kind = "coma" if told["coma"] > EXPLAINS and ratio > limits.elongation else "soft corners" if wide > limits.width else ""
+        if kind == "soft corners" and _cut_by_the_focus(small, x, y):
+            kind = "tilt"
     if kind and not _stays(full, weight):
         kind = "unknown"
     return StaticField(kind, told[order[0]], told[order[1]], ratio, wide, about)
+
+
+def _turning(seen: Floats, weight: Floats, place: tuple[Floats, Floats]) -> tuple[float, tuple[float, float]]:
+    """Share of a field that one turning about a point explains, and that point."""
+    x, y = place
+    best, about = 0.0, (0.0, 0.0)
+    for x0 in GRID:
+        for y0 in GRID:
+            share = _explained(seen, weight, [_tensors(-(y - y0), x - x0, np.ones_like(x))])
+            if share > best:
+                best, about = share, (float(x0), float(y0))
+    return best, about
+
+
+def _seen_to_turn(run: Course, base: float, ratio: float) -> bool:
+    """Whether the picture turns from frame to frame as fast as stars in its corners are long, and its middle does not drift."""
+    known = np.isfinite(run.angle_deg)
+    looks = [one.facts.pointing for one in run.shots if one.facts.pointing is not None]
+    if np.count_nonzero(known) < LEAST_IN_HALVES or quantile(run.elongation, 0.5, 1.0) > STILL:
+        return False
+    turned = np.unwrap(np.radians(run.angle_deg[known]))
+    a_frame = float(np.polyfit(run.seconds[known], turned, 1)[0]) * float(np.median(run.exposure))
+    half_deg = float(np.median([np.hypot(one.width_deg, one.height_deg) for one in looks])) / 2.0
+    corner_px = float(np.sqrt(CORNER_ZONE)) * half_deg * 3600.0 / run.scale
+    return (a_frame * corner_px) ** 2 / 12.0 > TURN_EXPLAINS * base * (ratio**2 - 1.0)
+
+
+def _in_the_corner(wide: float) -> float:
+    """Width in the corner itself, against the middle, by that of its zone: what a lens adds to the variance of stars grows at least
+    with the square of the way from the middle."""
+    return float(np.sqrt(1.0 + max(wide**2 - 1.0, 0.0) / CORNER_ZONE))
+
+
+def _cut_by_the_focus(variance: Floats, x: Floats, y: Floats) -> bool:
+    """Whether left and right are soft and the whole column between them is not, as a sensor leaves it that is tilted about an
+    upright line through the focus. A lens is the softer the farther from the middle: in its corners more than beside it."""
+    aside, high = np.abs(x) > 0.3, np.abs(y) > 0.1
+    corners, sides, column = (variance[one] for one in (aside & high, aside & ~high, (np.abs(x) < 0.1) & high))
+    if not (corners.size > 2 and sides.size and column.size):
+        return False
+    best = float(variance[~aside].min())
+    beyond = float(sides.mean()) - best
+    return float(corners.mean()) - best < CORNERS_ADD * beyond and float(column.mean()) - best < COLUMN_ADDS * beyond
 
 
 def _stays(full: Floats, weight: Floats) -> bool:

@@ -7,6 +7,7 @@ Every cause has its own test, on what it alone does to stars, background and pat
 import numpy as np
 
 from widedusk.core.judge.course import Course
+from widedusk.core.judge.limits import USUAL_LIMITS, Limits
 from widedusk.core.judge.motion import Motion
 from widedusk.core.judge.reading import MOVED, UNKNOWN, Finding, Mask, Read, mask_of, read, told
 from widedusk.core.judge.trails import knocks, moving, of_the_field, standing
@@ -18,11 +19,11 @@ SHAKEN = {"wind", "knock"}
 LEAST_UNKNOWN = 0.15  # of the frames, from which something wrong that nothing explains is told
 
 
-def find_causes(run: Course, path: Motion | None = None) -> tuple[Finding, ...]:
+def find_causes(run: Course, path: Motion | None = None, limits: Limits = USUAL_LIMITS) -> tuple[Finding, ...]:
     """Every cause that the run shows, that which acts on most frames first; then what is wrong and not explained. path: of the run,
-    where it was read already."""
+    where it was read already. limits: beyond which the corners of a lens are a fault."""
     step = step_in(run)
-    looked = read(as_one(run, step), path)
+    looked = read(as_one(run, step), path, limits)
     found: list[Finding] = []
     if run.black.any():
         found.append(told("cap", run.black, 0.9, "No stars, and the background is black."))

@@ -20,6 +20,7 @@ FINENESS = 5  # periods looked at for each turn that the longest run tells from 
 MOST_AT_ONCE = 2_000_000  # numbers of a wave, for memory's sake
 SURELY_A_WORM = 0.85
 SHAPE_ORDERS, LEAST_SHAPE_TURNS = (2, 3), 2.0
+OVERTONE, ROUNDS = 0.2, 4  # of the amplitude, usual of what turns two or three times as fast; rounds of a fit. Our own
 LEAST_LEFT = 0.3  # of an overtone after an exposure has averaged it
 NO_BREAKS: Floats = np.array([])
 
@@ -153,18 +154,9 @@ def worm_of(seconds: Floats, east_px: Floats, exposure_s: float, breaks: Floats 
     at = int(np.argmin(_rests(seconds, east_px, periods, breaks)))
     fine = np.linspace(periods[max(at - 1, 0)], periods[min(at + 1, periods.size - 1)], 60)
     rests = _rests(seconds, east_px, fine, breaks)
-    period, rest = float(fine[int(np.argmin(rests))]), float(rests.min())
-    figures, _, _ = _fit(seconds, east_px, period, breaks)
-    sine, cosine = float(figures[-2]), float(figures[-1])
-    variance = rest / max(count - figures.size - 1, 1)
-    amplitude = float(np.hypot(sine, cosine))
-    # The period's say: with it free, everything is fitted together with the slope along it.
-    angle = 2 * np.pi * seconds / period
-    by_period = (sine * np.cos(angle) - cosine * np.sin(angle)) * -angle / period
-    design = np.column_stack([_design(seconds, period, breaks), by_period])
-    spread = np.linalg.pinv(design.T @ design) * variance
-    way = np.array([sine, cosine]) / max(amplitude, 1e-9)
-    amplitude_sigma = float(np.sqrt(np.maximum(way @ spread[-3:-1, -3:-1] @ way, 0.0)))
+    rest = float(rests.min())
+    wave = _first_order(seconds, east_px, exposure_s, float(fine[int(np.argmin(rests))]), breaks)
+    period, amplitude, amplitude_sigma = wave.period_s, wave.amplitude, wave.amplitude_sigma
     averaged = float(np.sinc(exposure_s / period))  # of a sine over an exposure: sin(pi t / T) / (pi t / T)
     surely = 1.0 - rest / max(plain, 1e-12)
     if amplitude < 3.0 * amplitude_sigma or surely < 0.4:
@@ -173,12 +165,61 @@ def worm_of(seconds: Floats, east_px: Floats, exposure_s: float, breaks: Floats 
         amplitude / averaged,
         amplitude_sigma / averaged,
         period,
-        float(np.sqrt(max(spread[-1, -1], 0.0))),
-        float(np.arctan2(cosine, sine)),
+        wave.period_sigma,
+        wave.phase_rad,
         span / period,
         surely,
         _overtones(seconds, east_px, exposure_s, period, breaks),
     )
+
+
+@dataclass(frozen=True)
+class _FirstOrder:
+    """What turns once with the worm, as exposures average it; px and s, each with its sigma."""
+
+    amplitude: float
+    amplitude_sigma: float
+    period_s: float
+    period_sigma: float
+    phase_rad: float
+
+
+def _first_order(seconds: Floats, value: Floats, exposure_s: float, period: float, breaks: Floats) -> _FirstOrder:
+    """Amplitude and period, fitted together with drift, steps and overtones.
+
+    Overtones are expected to be as large as those of most worms unless the run says otherwise (a ridge): left out, they would pass
+    for noise; free, they would take the place of the drift in a run of a turn and a half.
+    """
+    base = _design(seconds, None, breaks)
+    at = base.shape[1]
+    figures, _, rest = _fit(seconds, value, period, breaks)
+    sine, cosine = float(figures[-2]), float(figures[-1])
+    variance = rest / max(seconds.size - figures.size - 1, 1)
+    shapes = [order for order in SHAPE_ORDERS if np.sinc(order * exposure_s / period) > LEAST_LEFT]
+    spread, first_period, free = np.zeros((at + 3, at + 3)), period, 1.0
+    for _ in range(ROUNDS):
+        angle = 2 * np.pi * seconds / period
+        by_period = (sine * np.cos(angle) - cosine * np.sin(angle)) * -angle / period
+        waves = [wave(order * angle) for order in shapes for wave in (np.sin, np.cos)]
+        design = np.column_stack([base, np.sin(angle), np.cos(angle), by_period, *waves])
+        usual = [OVERTONE * np.hypot(sine, cosine) * np.sinc(order * exposure_s / period) for order in shapes for _ in range(2)]
+        held = np.diag([0.0] * (at + 3) + [variance / max(float(one) ** 2, 1e-12) for one in usual])
+        spread = np.linalg.pinv(design.T @ design + held)
+        # by_period stands for the change that is still to come, beside the wave as it is.
+        figures = spread @ (design.T @ value)
+        free = seconds.size - float(np.trace(spread @ design.T @ design))
+        left = value - design @ figures
+        variance = float(left @ left) / max(free, 1.0)
+        sine, cosine = float(figures[at]), float(figures[at + 1])
+        step = float(np.clip(figures[at + 2], -0.1 * period, 0.1 * period))
+        period = float(np.clip(period + step, 0.7 * first_period, 1.4 * first_period))
+    free = max(free, 2.0)
+    spread = spread * variance * (free + 1.0) / (free - 1.0)  # so few points leave their noise open, too
+    amplitude = float(np.hypot(sine, cosine))
+    way = np.array([sine, cosine]) / max(amplitude, 1e-9)
+    amplitude_sigma = float(np.sqrt(max(way @ spread[at : at + 2, at : at + 2] @ way, 0.0)))
+    period_sigma = float(np.sqrt(max(spread[at + 2, at + 2], 0.0)))
+    return _FirstOrder(amplitude, amplitude_sigma, period, period_sigma, float(np.arctan2(cosine, sine)))
 
 
 def _overtones(seconds: Floats, east_px: Floats, exposure_s: float, period: float, breaks: Floats) -> tuple[Overtone, ...]:

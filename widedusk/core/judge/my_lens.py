@@ -9,7 +9,7 @@ import numpy as np
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.frames.facts import ZONE_COLUMNS, ZONE_ROWS
 from widedusk.core.frames.lens_facts import CORNER_NAMES, CORNERS, ColourName, LensPicture, Spot
-from widedusk.core.judge.word import Limits
+from widedusk.core.judge.limits import Limits
 from widedusk.core.kit.optics import stops_between
 from widedusk.core.sky.time import Floats
 from widedusk.core.tracking.elongation import FWHM_PER_SIGMA

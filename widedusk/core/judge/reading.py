@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from widedusk.core.judge.course import Course
 from widedusk.core.judge.fields import StaticField, static_field
+from widedusk.core.judge.limits import Limits
 from widedusk.core.judge.motion import Motion, motion
 from widedusk.core.sky.time import Floats
 
@@ -57,13 +58,13 @@ class Read:
         return np.asarray(self.run.sky > BRIGHT)
 
 
-def read(run: Course, path: Motion | None = None) -> Read:
+def read(run: Course, path: Motion | None, limits: Limits) -> Read:
     found = path or motion(run.seconds, run.exposure, run.path)
     speed = np.full((run.count, 2), np.nan)
     if found is not None:
         at = np.flatnonzero(found.solved)
         speed[at] = np.gradient(found.levelled[at], run.seconds[at], axis=0)
-    return Read(run, found, static_field(run), speed)
+    return Read(run, found, static_field(run, limits), speed)
 
 
 def told(cause: str, frames: Mask, sure: float, *spoke_for: str, against: tuple[str, ...] = ()) -> Finding:

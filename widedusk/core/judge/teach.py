@@ -9,6 +9,7 @@ import numpy as np
 from widedusk.core.judge.account import CauseFound, JudgedRun
 from widedusk.core.judge.course import quantile, same_size
 from widedusk.core.judge.finding import HARMLESS
+from widedusk.core.judge.reading import MOVED
 from widedusk.core.kit.parts import Rig
 
 LEAST_TURNS = 1.5  # of the worm, from which its amplitude is good to a tenth: common practice, held by tests
@@ -20,6 +21,8 @@ SKY_AGREES_MAG = 0.1  # skies of one place differ by more from night to night
 
 # What moves the picture by itself, so that its way tells nothing of worm or axis; a jump is taken out of it.
 MOVES = frozenset({"creep", "wind", "stopped", "hemisphere", "rate", "rotation"})
+# What leaves every star of a frame to be found, and where it is.
+KEEPS_STARS = frozenset({"axis", "worm", "coma", "soft corners", "tilt", "moon", "lamp", "settings", *HARMLESS}) - {MOVED}
 # What leaves stars of the middle as wide across as they are.
 KEEPS_WIDTH = frozenset({"coma", "soft corners", "moon", "lamp", "worm", "axis", *HARMLESS})
 
@@ -46,6 +49,11 @@ def lessons(judged: JudgedRun, rig: Rig, place_sky_mag: float | None, file_side_
     file_side_px: long side of its files, where it is known."""
     found = (_of_worm(judged, rig), _of_width(judged, rig, file_side_px), _of_sky(judged, place_sky_mag))
     return tuple(one for one in found if one is not None)
+
+
+def left_out_of_axis(judged: JudgedRun) -> frozenset[int]:
+    """Numbers of the frames that do not tell the axis: with fewer stars, or others, or with these not where they belong."""
+    return frozenset(place for one in judged.causes if one.key not in KEEPS_STARS for place in one.frames)
 
 
 def why_no_axis(judged: JudgedRun) -> str:

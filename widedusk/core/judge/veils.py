@@ -53,7 +53,12 @@ def step_in(run: Course) -> Step | None:
         stays = bool(np.all(np.abs(np.log(np.maximum(rest, 1e-9) / quantile(light[after], 0.5, 1.0))) < 0.35 * size))
         at_once = abs(float(np.log(light[place] / light[place - 1]))) if np.isfinite(light[place - 1 : place + 1]).all() else 0.0
         calm = max(_calm(light[before]), _calm(light[after]))
-        if stays and calm < 0.15 * size and at_once > 0.8 * size and (best is None or at_once > best[0]):
+        # Stars that trail or clip are no calm measure; a background that is level before and after one step is.
+        if (
+            ((stays and calm < 0.15 * size) or _steps_alone(back, place, sky))
+            and at_once > 0.8 * size
+            and (best is None or at_once > best[0])
+        ):
             best = at_once, Step(place, float(stars), sky)
     return None if best is None else best[1]
 

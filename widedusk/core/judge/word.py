@@ -13,9 +13,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from widedusk.core.choices import Choices
 from widedusk.core.judge.course import Course, quantile
 from widedusk.core.judge.finding import HARMLESS
+from widedusk.core.judge.limits import Limits
 from widedusk.core.judge.reading import UNKNOWN, Finding
 from widedusk.core.judge.veils import as_one, step_in
 from widedusk.core.sky.time import Floats
@@ -31,18 +31,6 @@ OF_A_CAUSE = {  # that spoils a frame whatever its stars measure
     "knock": "The picture jumped while the shutter was open: stars stand in two places.",
     "out of focus": "It was out of focus: stars are too wide, or discs and rings.",
 }
-
-
-@dataclass(frozen=True)
-class Limits:
-    """What a person lets pass: elongation, and width against the run's own good frames or what this lens is known to give."""
-
-    elongation: float = 1.3
-    width: float = 1.3
-
-    @classmethod
-    def by(cls, choices: Choices) -> "Limits":
-        return cls(choices.elongation_limit, choices.width_limit)
 
 
 @dataclass(frozen=True)

@@ -34,8 +34,9 @@ from widedusk.core.judge.course import (
 )
 from widedusk.core.judge.export import Line
 from widedusk.core.judge.finding import HARMLESS
+from widedusk.core.judge.limits import Limits
 from widedusk.core.judge.my_lens import by_stop, judge_lens, pictures_of
-from widedusk.core.judge.word import Limits
+from widedusk.core.judge.teach import left_out_of_axis, why_no_axis
 from widedusk.core.kit import parts
 from widedusk.core.kit.optics import image_scale_arcsec_px
 from widedusk.core.pole.axis import AxisError
@@ -279,9 +280,23 @@ def _shots(run: Run) -> tuple[tuple[FrameLine, ...], list[Shot]]:
     return tuple(lines), shots
 
 
-def axis_from(run: Run) -> AxisError | None:
-    """Where the axis stood in a run, by its frames; None where they do not tell."""
-    rows = Frame.objects.filter(run=run, state="done", known__isnull=False).exclude(began_at=None).order_by("began_at", "id")
+def axis_from(run: Run, limits: Limits) -> tuple[AxisError | None, str]:
+    """Where the axis stood in a run, by its frames, None where they do not tell; and why that is not to be used, else empty."""
+    lines, judged = judged_of(run, limits)
+    why_not = why_no_axis(judged)
+    spoilt = left_out_of_axis(judged)
+    if spoilt and not why_not:
+        found = _axis_from(run, [line.id for place, line in enumerate(lines) if place in spoilt])
+        if found is not None:
+            return found, ""
+        why_not = "Not offered: too few frames are left that nothing else acts on."
+    found = _axis_from(run, [])
+    return found, why_not if found is not None else ""
+
+
+def _axis_from(run: Run, left_out: Sequence[int]) -> AxisError | None:
+    rows = Frame.objects.filter(run=run, state="done", known__isnull=False).exclude(began_at=None).exclude(pk__in=left_out)
+    rows = rows.order_by("began_at", "id")
     numbers = list(rows.values_list("pk", flat=True))
     chosen = numbers[:: max(len(numbers) // MOST_FOR_THE_AXIS, 1)]
     seen = []
