@@ -12056,7 +12056,9 @@ export interface operations {
     };
     widedusk_api_frames_axis: {
         parameters: {
-            query?: never;
+            query?: {
+                choices?: components["schemas"]["ChoicesShape"];
+            };
             header?: never;
             path: {
                 record_id: number;
@@ -12076,6 +12078,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
