@@ -105,7 +105,6 @@ def static_field(run: Course, limits: Limits = USUAL_LIMITS) -> StaticField | No
         # What every lens does in its corners is no fault until it is more than people allow.
         if np.count_nonzero((np.abs(x) > 0.3) & (np.abs(y) > 0.1)) < LEAST_CORNERS:
             return StaticField("unknown", told[order[0]], told[order[1]], ratio, wide, about)
-        wide = _in_the_corner(wide)
         kind = "coma" if told["coma"] > EXPLAINS and ratio > limits.elongation else "soft corners" if wide > limits.width else ""
         if kind == "soft corners" and _cut_by_the_focus(small, x, y):
             kind = "tilt"
@@ -137,12 +136,6 @@ def _seen_to_turn(run: Course, base: float, ratio: float) -> bool:
     half_deg = float(np.median([np.hypot(one.width_deg, one.height_deg) for one in looks])) / 2.0
     corner_px = float(np.sqrt(CORNER_ZONE)) * half_deg * 3600.0 / run.scale
     return (a_frame * corner_px) ** 2 / 12.0 > TURN_EXPLAINS * base * (ratio**2 - 1.0)
-
-
-def _in_the_corner(wide: float) -> float:
-    """Width in the corner itself, against the middle, by that of its zone: what a lens adds to the variance of stars grows at least
-    with the square of the way from the middle."""
-    return float(np.sqrt(1.0 + max(wide**2 - 1.0, 0.0) / CORNER_ZONE))
 
 
 def _cut_by_the_focus(variance: Floats, x: Floats, y: Floats) -> bool:

@@ -217,8 +217,8 @@ def _first_order(seconds: Floats, value: Floats, exposure_s: float, period: floa
     spread = spread * variance * (free + 1.0) / (free - 1.0)  # so few points leave their noise open, too
     amplitude = float(np.hypot(sine, cosine))
     way = np.array([sine, cosine]) / max(amplitude, 1e-9)
-    amplitude_sigma = float(np.sqrt(max(way @ spread[at : at + 2, at : at + 2] @ way, 0.0)))
-    period_sigma = float(np.sqrt(max(spread[at + 2, at + 2], 0.0)))
+    amplitude_sigma = float(np.sqrt(max(float(way @ spread[at : at + 2, at : at + 2] @ way), 0.0)))
+    period_sigma = float(np.sqrt(max(float(spread[at + 2, at + 2]), 0.0)))
     return _FirstOrder(amplitude, amplitude_sigma, period, period_sigma, float(np.arctan2(cosine, sine)))
 
 
