@@ -24,6 +24,12 @@ defineProps<{ words: string }>()
   text-align: center;
   color: var(--muted);
 }
+/* The way to it may take a sentence, which a phone breaks. */
+.nothing-here :deep(.ant-btn) {
+  max-width: 100%;
+  height: auto;
+  white-space: normal;
+}
 svg {
   width: 120px;
   fill: none;
