@@ -25,10 +25,14 @@ ONCE_WRONG = {
     106: "knock",  # between two pictures of every star in a halved mosaic
     152: GOOD,  # narrow stars of a halved mosaic had no width
     158: "aircraft",
+    229: "tilt",  # about an upright line through the focus: called soft corners
+    387: "settings",  # one pixel of four clipped and was not seen to: called cloud
+    461: "obstructed",  # hot pixels, all that was left behind the roof, set the width of good stars
+    493: "aircraft",  # stars broke its dashes
 }
 
 
-@pytest.mark.parametrize("seed", [seed if seed in {2, 68, 88, 106, 152} else nightly(seed) for seed in ONCE_WRONG])
+@pytest.mark.parametrize("seed", [seed if seed in {2, 68, 88, 106, 152, 387, 461} else nightly(seed) for seed in ONCE_WRONG])
 def test_what_was_once_judged_wrongly_by_these_runs_is_judged_rightly(seed):
     told = score(series(seed))
     assert told.causes == (ONCE_WRONG[seed],)

@@ -22,7 +22,7 @@ from widedusk.core.verdict import Level, Quantity, Verdict, Working
 CLEAR, LEAST_CLEAR = 0.92, 5  # share of starlight, and frames that have it, from which a run tells of the sky
 # Pixels by which middles of pictures wander, as the lens and the air carry the stars: a smaller wave may be any; and what that
 # leaves of a wave that repeats. Share of its amplitude that the middle of a trail leaves open. Counted on runs by other physics.
-LEAST_WANDER_PX, MIDDLES_PX, SHAPE_SIGMA = 0.1, 0.003, 0.005
+LEAST_WANDER_PX, MIDDLES_PX, SHAPE_SIGMA = 0.1, 0.002, 0.005
 OF_THE_LIGHT = frozenset({"cloud", "haze", "dew", "obstructed", "moon", "lamp", "settings", "cap", UNKNOWN})
 TRAILED = 1.5  # elongation from which too much of a star's light lies beside it to tell the sky by
 LATEST = 3  # frames; what acts on none of them is over

@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from widedusk.core.judge.course import Course, middle, quantile
+from widedusk.core.judge.course import Course, middle
 from widedusk.core.judge.limits import USUAL_LIMITS, Limits
 from widedusk.core.sky.time import Floats
 
@@ -18,11 +18,7 @@ SAME_FIELD, MOST_GROWN, LEAST_IN_HALVES = 0.6, 4.0, 6
 LEAST_ZONES, LEAST_STARS = 9, 3  # of a zone, in each frame
 # Share by which the moments of one star are off; times any other zone, of one that is left out. Our own.
 STARS_DIFFER, ODD = 0.1, 2.5
-# Share of a field, and elongation where it is worst, from which one too weak for anything else is seen to turn. Our own.
-SURELY_TURNS, TURNS_FROM, WEAK = 0.6, 1.1, 0.1
-STILL, TURN_EXPLAINS = 1.05, 0.4  # elongation of a middle that stays; share of that of the corners which the turning must make
 LEAST_CORNERS = 2  # of the four, to say what a lens does in them
-CORNER_ZONE = 0.58  # of the square of the way to the corner, where the middle of its zone lies
 # Of what the sides add to the variance of stars: by a lens corners add 1.3 times as much at least, top and bottom a tenth. Our own.
 CORNERS_ADD, COLUMN_ADDS = 1.2, 0.15
 FAR_OFF = 1.1  # picture widths from the middle
@@ -88,15 +84,11 @@ def static_field(run: Course, limits: Limits = USUAL_LIMITS) -> StaticField | No
     wide = float(np.sqrt(np.quantile(small, 0.95) / max(float(np.quantile(small, 0.05)), 0.05)))
     strength = float(np.sqrt(np.average(np.sum(seen**2, axis=1), weights=weight)))
     base = max(float(np.quantile(small, 0.1)), 0.1)
-    best, about = _turning(seen, weight, (x, y))
     if strength < max(0.12 * base, 4.0 * float(np.sqrt(np.mean(noise**2)))):
-        wheel = best > SURELY_TURNS and ratio > TURNS_FROM and np.hypot(*about) < FAR_OFF and _seen_to_turn(run, base, ratio)
-        if not wheel:
-            return StaticField("", 0.0, 0.0, ratio, wide, (0.0, 0.0))
-        return StaticField("rotation", best, best - WEAK, ratio, wide, about)
+        return StaticField("", 0.0, 0.0, ratio, wide, (0.0, 0.0))
     of_lens, tilted = _lens_and_tilt(seen, weight, (x, y), radial)
     told: dict[FieldKind, float] = {"coma": _explained(seen, weight, [radial]), "soft corners": of_lens, "tilt": tilted}
-    told["rotation"] = best
+    told["rotation"], about = _turning(seen, weight, (x, y))
     order = sorted(told, key=lambda one: -told[one])
     if order[0] == "rotation" and np.hypot(*about) > FAR_OFF:
         return StaticField("", 0.0, 0.0, ratio, wide, about)  # the whole picture drifts, about a point far outside: no guide star
@@ -123,19 +115,6 @@ def _turning(seen: Floats, weight: Floats, place: tuple[Floats, Floats]) -> tupl
             if share > best:
                 best, about = share, (float(x0), float(y0))
     return best, about
-
-
-def _seen_to_turn(run: Course, base: float, ratio: float) -> bool:
-    """Whether the picture turns from frame to frame as fast as stars in its corners are long, and its middle does not drift."""
-    known = np.isfinite(run.angle_deg)
-    looks = [one.facts.pointing for one in run.shots if one.facts.pointing is not None]
-    if np.count_nonzero(known) < LEAST_IN_HALVES or quantile(run.elongation, 0.5, 1.0) > STILL:
-        return False
-    turned = np.unwrap(np.radians(run.angle_deg[known]))
-    a_frame = float(np.polyfit(run.seconds[known], turned, 1)[0]) * float(np.median(run.exposure))
-    half_deg = float(np.median([np.hypot(one.width_deg, one.height_deg) for one in looks])) / 2.0
-    corner_px = float(np.sqrt(CORNER_ZONE)) * half_deg * 3600.0 / run.scale
-    return (a_frame * corner_px) ** 2 / 12.0 > TURN_EXPLAINS * base * (ratio**2 - 1.0)
 
 
 def _cut_by_the_focus(variance: Floats, x: Floats, y: Floats) -> bool:

@@ -14,7 +14,7 @@ from widedusk.core.kit.parts import Rig
 
 LEAST_TURNS = 1.5  # of the worm, from which its amplitude is good to a tenth: common practice, held by tests
 SURELY = 3.0  # sigmas above nothing, from which a periodic error is one
-WIDTH_SIGMA = 0.06  # of the width: seeing, colours put in, tone curves; counted on runs by other physics than ours
+WIDTH_SIGMA = 0.045  # of the width: seeing, colours put in, tone curves; counted on runs by other physics than ours
 LEAST_SHARP = 5  # frames
 SKY_AGREES_MAG = 0.1  # skies of one place differ by more from night to night
 
