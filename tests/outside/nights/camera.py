@@ -28,6 +28,7 @@ PHOTONS = 3.0e5  # a second and cm² that are counted of magnitude 0: 10⁶ in V
 FAINT_PHOTONS, POOL_PHOTONS = 300_000, 30_000  # thrown one by one in a frame; and for the bright stars of a part of the picture
 MOST_STARS = 3000
 MOON_FROM_DEG = 4.0
+MOST_OFF_DEG = 40.0  # of an axis that turns the field
 OMEGA = np.radians(360.985647) / 86_400.0  # of the Earth, a second
 # Green at a red or blue pixel: Malvar, He & Cutler 2004. Red and blue are bilinear here.
 LINEAR_FIVE = np.array([[0, 0, -1, 0, 0], [0, 0, 2, 0, 0], [-1, 2, 4, 2, -1], [0, 0, 2, 0, 0], [0, 0, -1, 0, 0]], np.float32) / 8
@@ -103,6 +104,23 @@ def _unit(body: SkyCoord) -> np.ndarray:
     )
 
 
+def _turning(night: Night) -> Night:
+    """With its axis so far from the pole that the picture turns by some `turn` in a frame, more or less to the field's other side.
+
+    What turns it is the part of the axis less the pole that lies along the line of sight."""
+    rng = np.random.default_rng([6, night.seed])
+    lat, alt, az = np.radians([night.latitude_deg, night.altitude_deg, night.azimuth_deg])
+    pole = np.array([0.0, np.cos(lat), np.sin(lat)])
+    sight = np.array([np.cos(alt) * np.sin(az), np.cos(alt) * np.cos(az), np.sin(alt)])
+    towards = sight - (sight @ pole) * pole  # as long as the cosine of its declination
+    off = min(night.turn / (OMEGA * night.exposure_s * np.linalg.norm(towards)), np.radians(MOST_OFF_DEG))
+    side = -np.sign(sight @ pole) * towards / np.linalg.norm(towards)
+    side = Rotation.from_rotvec(rng.uniform(-0.6, 0.6) * pole).apply(side)
+    axis = np.cos(off) * pole + np.sin(off) * side
+    high, aside = np.degrees([np.arcsin(axis[2]) - lat, np.arctan2(-axis[0], axis[1])])
+    return replace(night, axis_arcmin=(60.0 * float(high), 60.0 * float(aside)))
+
+
 def settled(night: Night) -> Night:
     """On a date with the Sun well down, towards a field that is not about the pole; with the Moon coming up where it ought to."""
     rng = np.random.default_rng([5, night.seed])
@@ -119,7 +137,7 @@ def settled(night: Night) -> Night:
             added = 1 + moonlight(night, np.linspace(0, night.span_s, 5), look)
             good = bool(added[-1] > 1.3 * added[0])  # not where it is not known
         if good:
-            return night
+            return _turning(night) if night.guide_px is not None else night
         start = dark_mjd(rng, night.longitude_deg)
         if night.moonlit:
             start += int(rng.integers(8, 24)) + float(rng.uniform(-0.25, 0.25))
@@ -168,6 +186,19 @@ def _project(night: Night, towards: np.ndarray, camera: np.ndarray) -> tuple[np.
     return x * bent + night.width_px / 2, y * bent + night.height_px / 2
 
 
+def _guided(night: Night, seen: np.ndarray, camera: np.ndarray) -> np.ndarray:
+    """The camera turned back, the shortest way, until the star it is guided on stands where it stood at first."""
+    x, y = _project(night, seen[:1], camera[:1])
+    aside, below = night.guide_px or (0.0, 0.0)
+    near = int(np.argmin(np.hypot(x[0] - night.width_px / 2 - aside, y[0] - night.height_px / 2 - below)))
+    star = np.einsum("tij,tj->ti", camera, seen[:, near])
+    about = np.cross(star, star[0])
+    sine = np.linalg.norm(about, axis=1, keepdims=True)
+    angle = np.arctan2(sine, (star @ star[0])[:, None])
+    back = Rotation.from_rotvec(about * angle / np.maximum(sine, 1e-12)).as_matrix()
+    return np.einsum("tij,tjk->tik", back, camera)
+
+
 def ways_of(night: Night, rng: Rng) -> Ways:
     count = len(night.frames)
     seconds = (np.array([night.begins_s(n) for n in range(count)])[:, None] + np.linspace(0, night.exposure_s, NODES)).ravel()
@@ -176,16 +207,12 @@ def ways_of(night: Night, rng: Rng) -> Ways:
     seen = _enu(stars.transform_to(horizon(night, seconds, 1)))
     first = _camera_at_start(night)
     camera = np.stack([_mount(night, seconds).apply(row) for row in first], axis=1)
+    if night.guide_px is not None:
+        camera = _guided(night, seen, camera)
     x, y = _project(night, seen, camera)
     look = looked_at(night)
     track = look.transform_to(horizon(night, seconds))
     cx, cy = _project(night, _enu(track)[:, None], camera)
-    if night.guide_px is not None:
-        near = int(
-            np.argmin(np.hypot(x[0] - night.width_px / 2 - night.guide_px[0], y[0] - night.height_px / 2 - night.guide_px[1]))
-        )
-        off_x, off_y = x[:, near] - x[0, near], y[:, near] - y[0, near]
-        x, y, cx, cy = x - off_x[:, None], y - off_y[:, None], cx - off_x[:, None], cy - off_y[:, None]
     way = np.concatenate([frame.way for frame in night.frames])
     x, y = x + way[:, :1], y + way[:, 1:]
     centre = np.stack([cx[:, 0] + way[:, 0], cy[:, 0] + way[:, 1]], axis=-1).reshape(count, NODES, 2)

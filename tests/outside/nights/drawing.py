@@ -8,6 +8,7 @@ from scipy.ndimage import gaussian_filter1d
 
 Rng = np.random.Generator
 SIDEREAL_ARCSEC_S = 15.041
+TURNED_MOST = 3e-5  # radians a second, by an axis some 35° off
 GOOD, UNLISTED = "good", "none of these"
 NODES = 9  # moments within an exposure at which the way is known
 
@@ -67,7 +68,8 @@ class Frame:
 class Night:
     """A site, a tracker, a camera, and its frames. rate: of the sidereal; stops_s: after which it stands still. sky_mag: of the
     dark sky at the zenith, in Gaia's G, in which the camera counts; sky_colour: its BP − RP; sky_layer: share of its light that
-    comes from a layer above the air, and so grows towards the horizon."""
+    comes from a layer above the air, and so grows towards the horizon. guide_px: the star it is guided on, from the middle of the
+    first frame; turn: radians by which the field then turns about it in a frame."""
 
     seed: int
     latitude_deg: float
@@ -100,6 +102,7 @@ class Night:
     rate: float = 1.0
     stops_s: float = np.inf
     guide_px: tuple[float, float] | None = None
+    turn: float = 0.0
     moonlit: bool = False
     frames: tuple[Frame, ...] = ()
     causes: tuple[str, ...] = ()
@@ -352,11 +355,10 @@ def tilt(night: Night, rng: Rng) -> Night:
 def rotation(night: Night, rng: Rng) -> Night:
     """Held on a star off the middle by guiding, about an axis far from the pole: trails of some pixels in the farther corners."""
     night, corner = _in_long_subs(night, 20.0), np.hypot(night.width_px, night.height_px) / 2
-    need = rng.uniform(4.0, 8.0) / corner  # radians a frame
-    off = np.degrees(need / (SIDEREAL_ARCSEC_S * night.exposure_s / 206_265.0)) * 60.0
     guide = (float(rng.uniform(-0.4, 0.4) * night.width_px), float(rng.uniform(-0.4, 0.4) * night.height_px))
-    heading = rng.uniform(0, 2 * np.pi)
-    return replace(night, axis_arcmin=(off * np.cos(heading), off * np.sin(heading)), guide_px=guide)
+    turn = float(rng.uniform(4.0, 8.0) / corner)
+    exposure_s = float(np.clip(turn / TURNED_MOST, night.exposure_s, 300.0))
+    return replace(night, turn=turn, exposure_s=exposure_s, guide_px=guide)
 
 
 def cap(night: Night, rng: Rng) -> Night:
