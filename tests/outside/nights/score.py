@@ -46,6 +46,8 @@ def accepted(one: Series) -> set[str]:
         white = float(np.median([frame.facts.background for frame in one.frames])) > WHITE
         return {GOOD, UNKNOWN} if white else {GOOD}  # exposed until the sky hid its stars: worth a word, though nobody listed it
     unseen = causes <= OF_THE_TRACKER and float(one.truth.elongation.max()) < SHOWS and "rotation" not in causes
+    if "rotation" in causes:
+        causes.add("axis")  # which is off by tens of degrees: it is what turns the field
     return {UNKNOWN, *causes, *((GOOD,) if unseen or causes == {UNLISTED} else ())}
 
 

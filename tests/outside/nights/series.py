@@ -102,6 +102,14 @@ def _trail(centre: np.ndarray) -> float:
     return float(np.linalg.eigvalsh(np.cov(way)).max())
 
 
+def _turned(night: Night, ways: Ways, number: int) -> float:
+    """The same where the field turns: of the median star in the middle of the picture, px²."""
+    x, y = ways.x[number], ways.y[number]
+    corner = np.hypot(night.width_px, night.height_px) / 2
+    middle = np.hypot(x[0] - night.width_px / 2, y[0] - night.height_px / 2) < MIDDLE * corner
+    return float(np.median([_trail(np.stack(way, axis=1)) for way in zip(x[:, middle].T, y[:, middle].T, strict=True)]))
+
+
 def truth_of(night: Night, ways: Ways, exposed: list[Exposed]) -> Truth:
     rng = np.random.default_rng([9, night.seed])
     sensor = Sensor(replace(night, width_px=300, height_px=200, hot=0.0), rng)
@@ -117,7 +125,7 @@ def truth_of(night: Night, ways: Ways, exposed: list[Exposed]) -> Truth:
         seen = 0.0 if frame.capped else float(open_sky.mean())
         here = open_sky & inside if (open_sky & inside).any() else open_sky
         clear = float(through[here].mean()) if here.any() and seen else 0.0
-        trail = _trail(ways.centre[number])
+        trail = _trail(ways.centre[number]) if night.guide_px is None else _turned(night, ways, number)
         one = exposed[number]
         brings = seen * (clear * frame.gain / (one.noise_e * sigma)) ** 2
         figures.append((np.sqrt(1 + trail / sigma**2), sigma / focused, clear, seen, brings))

@@ -21,10 +21,8 @@ MIDDLE = 0.45  # of the half diagonal: there vignetting hardly matters
 LEAST_STARS = 8
 CLIPPED = 0.98  # of the clip level
 MANY_PIXELS = 4_000_000
-SKY_COLOUR, SKY_COLOUR_SIGMA = (
-    1.2,
-    0.4,
-)  # BP − RP of a star with B − V = 1.0, that of a dark sky: Patat 2003, A&A 400, 1183; from memory
+SKY_COLOUR = 1.2  # BP − RP of a star with B − V = 1.0, that of a dark sky: Patat 2003, A&A 400, 1183; from memory
+SKY_COLOUR_SIGMA = 0.33  # from one dark sky to another: our own estimate, counted on runs by other physics than ours
 BAND_SIGMA = 0.04  # V from Gaia's bands, and lines in the sky that no star has: our own estimate
 NO_COLOUR_SIGMA = 0.1  # where too few stars tell how the camera's band differs from V
 COLOURED = 12  # stars from which that is told

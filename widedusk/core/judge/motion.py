@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import ndtr, stdtrit
 
 from widedusk.core.sky.time import Floats
 
@@ -213,8 +214,8 @@ def _first_order(seconds: Floats, value: Floats, exposure_s: float, period: floa
         sine, cosine = float(figures[at]), float(figures[at + 1])
         step = float(np.clip(figures[at + 2], -0.1 * period, 0.1 * period))
         period = float(np.clip(period + step, 0.7 * first_period, 1.4 * first_period))
-    free = max(free, 2.0)
-    spread = spread * variance * (free + 1.0) / (free - 1.0)  # so few points leave their noise open, too
+    # So few points leave their noise open, too: 68 % of Student's t.
+    spread = spread * variance * float(stdtrit(max(free, 2.0), ndtr(1.0))) ** 2
     amplitude = float(np.hypot(sine, cosine))
     way = np.array([sine, cosine]) / max(amplitude, 1e-9)
     amplitude_sigma = float(np.sqrt(max(float(way @ spread[at : at + 2, at : at + 2] @ way), 0.0)))
