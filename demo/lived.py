@@ -17,12 +17,14 @@ from demo.pictures import FRAMES, LENS_STOPS, PLACE, TEST_ISO, UTC_OFFSET_MIN, L
 from demo.scenario import LIVED_TRIP_NAME
 
 PHONE = "phone-of-the-demo"
-# Of the two nights before the last: rig, target, frames, seconds, f-number, ISO, sky; what was seen and noted, by the hour.
+# Of the two nights before the last: rig, target, plan, frames taken and kept, seconds, f-number, ISO, sky; what was seen, by the hour.
 EARLIER = (
     {
         "rig": "Heron",
         "target": "Vela",
+        "plan": "Vela from dusk",
         "frames": 96,
+        "kept": 91,
         "exposure_s": 90.0,
         "f_number": 4.0,
         "iso": 800,
@@ -37,7 +39,9 @@ EARLIER = (
     {
         "rig": "Sparrow",
         "target": "Chamaeleon",
+        "plan": "Chamaeleon until three",
         "frames": 71,
+        "kept": 64,
         "exposure_s": 120.0,
         "f_number": 2.8,
         "iso": 1600,
@@ -81,6 +85,9 @@ class Person:
     def sends(self, path: str, body: Mapping[str, Any]) -> Any:
         return self._told(self.client.post(f"/api/{path}", json.dumps(body), content_type="application/json"))
 
+    def puts(self, path: str, body: Mapping[str, Any]) -> Any:
+        return self._told(self.client.put(f"/api/{path}", json.dumps(body), content_type="application/json"))
+
     def named(self, noun: str) -> dict[str, int]:
         """Numbers by the first word of a name."""
         return {one["name"].split()[0].rstrip(","): one["id"] for one in self.asks(f"{noun}?limit=50")["items"]}
@@ -117,10 +124,10 @@ def live(owner: AbstractBaseUser, folder: Path) -> str:
 
 
 def _earlier(person: Person, evening: date, spot: int, rig: int, target: int, told: Mapping[str, Any]) -> None:
-    """A night of which nobody kept the frames: what was taken, and what the phone brought home."""
-    session = {name: told[name] for name in ("frames", "exposure_s", "f_number", "iso", "sky_mag")}
-    person.sends("sessions", {"target": target, "night": evening.isoformat(), "rig": rig, "spot": spot, **session})
+    """A night of which nobody kept the files: planned, run by the phone, and what was kept noted by hand."""
     context = {"rig": rig, "spot": spot, "night": evening.isoformat(), "target": target}
+    choices = {"sub_school": "fixed", "fixed_sub_s": told["exposure_s"]}
+    plan = person.sends("plans", {**context, "name": told["plan"], "choices": choices})["id"]
     person.sends("alignments", {"context": context, "method": told["way"]})
     number = person.asks(f"nights/field?spot={spot}&night={evening.isoformat()}")["night"]
     dusk = datetime(evening.year, evening.month, evening.day, 15, 30, tzinfo=UTC)
@@ -136,7 +143,7 @@ def _earlier(person: Person, evening: date, spot: int, rig: int, target: int, to
         at += timedelta(minutes=minutes)
         add(at, "checked", f"step:{step}", {})
     begun = dusk + timedelta(hours=3, minutes=20)
-    run, length = f"{rig}-{target}.0-0.1", timedelta(seconds=told["frames"] * (told["exposure_s"] + 2.0))
+    run, length = f"run-{plan}", timedelta(seconds=told["frames"] * (told["exposure_s"] + 2.0))
     add(begun, "begun", f"run:{run}:begun", {"at": begun.isoformat()})
     for hours, kind, data in told["noted"]:
         add(begun + timedelta(hours=hours), kind, f"{kind}:{hours}", data)
@@ -144,6 +151,8 @@ def _earlier(person: Person, evening: date, spot: int, rig: int, target: int, to
     if told["forgotten"]:
         add(begun + length + timedelta(minutes=20), "forgotten", "forgotten:1", {"words": told["forgotten"]})
     person.sends(f"nights/{number}/events", {"sent_at": (begun + timedelta(hours=12)).isoformat(), "events": events})
+    noted = {name: told[name] for name in ("exposure_s", "f_number", "iso", "sky_mag")} | {"frames": told["kept"]}
+    person.puts(f"sessions/{plan}", {"target": target, "night": evening.isoformat(), "rig": rig, "spot": spot, **noted})
 
 
 def _measured(person: Person, context: Mapping[str, Any]) -> None:

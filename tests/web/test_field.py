@@ -33,7 +33,7 @@ def sent(client, night: int, *events: dict) -> dict:
     return answer.json()
 
 
-def kept_whole(client):
+def kept_whole(client, without: int = 0):
     """Two rigs on two targets, planned and kept for the demo's night."""
     start = client.get("/api/tonight/start").json()
     rigs, targets = listed(client, "rigs"), listed(client, "targets")
@@ -41,7 +41,7 @@ def kept_whole(client):
     asked = {"spot": start["spot"], "night": start["night"], "rigs": [one["id"] for one in rigs[:2]], "wishes": wishes}
     whole = send(client, "nights/whole", asked).json()["whole"]
     names = {"rig": "stand", "wish": "wish", "panel": "panel", "begins_at": "held_from", "ends_at": "held_to", "frames": "frames"}
-    runs = [{name: one["run"][of] for name, of in names.items()} for one in whole["runs"]]
+    runs = [{name: one["run"][of] for name, of in names.items()} for one in whole["runs"]][without:]
     assert client.put("/api/nights/whole", {**asked, "runs": runs}, content_type="application/json").status_code == 200
 
 
@@ -80,7 +80,9 @@ def test_other_nights_are_asked_for_with_the_first_pack_and_are_in_a_later_one(o
     assert len(second["replans"]) > 50 and all(one["runs"] or one["moment"] > pack_ends(second) for one in second["replans"])
     assert {one["so_far"] for one in second["replans"]} == {True, False}
     assert len(gzip.compress(json.dumps(second).encode(), 6)) < MOST_PACK / 4
-    kept_whole(ours)  # kept once more: what was worked out is of another night
+    kept_whole(ours)  # saved once more: nothing changed, and what was worked out still holds
+    assert not ours.get(f"/api/nights/{night}/pack").json()["more_to_come"]
+    kept_whole(ours, without=1)  # another plan: what was worked out is of another night
     assert ours.get(f"/api/nights/{night}/pack").json()["more_to_come"]
 
 

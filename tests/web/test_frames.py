@@ -34,7 +34,7 @@ from widedusk.records.frames.frames import beat_frame, claim_frame, let_frame_wa
 from widedusk.records.frames.machines import tell_folders
 from widedusk.records.frames.models import Folder, Frame, Judgement, Machine, queue_at
 from widedusk.records.kit.services import rig_of
-from widedusk.records.nights.models import Night, Run
+from widedusk.records.nights.models import Night, Run, RunResult
 from widedusk.records.nights.nights import forget_empty_nights
 from widedusk.records.people.services import delete_account
 from widedusk.records.pictures.models import Measurement
@@ -479,7 +479,7 @@ def test_frames_become_a_run_with_words_and_reasons(ours, a_run):
     told = judged(ours, a_run)
     assert [one["word"] for one in told["frames"]].count("cull") == 2
     assert "1." in told["frames"][4]["reasons"][0] and "of the starlight" in told["frames"][7]["reasons"][0]
-    assert told["run"]["frames"] == 12 and told["run"]["elsewhere"] is False
+    assert told["run"]["frames"] == 12 and told["run"]["recognition"] == "target"
     keys = {one["key"] for one in told["verdict"]["workings"]}
     assert {one["working"] for one in told["verdict"]["figures"]} <= keys
     # Who bears more culls less: limits come with the address like every choice.
@@ -495,13 +495,8 @@ def test_a_run_is_measured_by_what_is_known_of_its_rig_and_best_of_its_lens(ours
     told = judged(ours, a_run)
     assert told["causes"][0]["key"] == "out of focus" and "never in focus" in told["lessons"][0]["why_not"]
     lens = rig_of(a_run.rig).lens
-    stop = {
-        "name": "one",
-        "f_number": a_run.f_number or 2.8,
-        "by": "iris",
-        "picture": plain(a_run.f_number or 2.8, 1.1, 0.0).kept(),
-    }
-    Run.objects.filter(pk=a_run.pk).update(f_number=stop["f_number"])
+    stop = {"name": "one", "f_number": 2.8, "by": "iris", "picture": plain(2.8, 1.1, 0.0).kept()}
+    RunResult.objects.filter(run=a_run).update(f_number=2.8)
     Measurement.objects.create(
         owner=a_run.owner, rig=a_run.rig, spot=a_run.night.spot, target=a_run.target, night=a_run.night.date, task="lens",
         state="done", asked={}, result={"lens": lens.name, "focal_mm": lens.focal_mm, "stops": [stop]},
@@ -658,7 +653,7 @@ def test_a_run_is_judged_once_for_all_processes_and_by_nobody_else(ours, a_run, 
     assert judged(ours, a_run) == first and len(seen) == 2
     Frame.objects.filter(run=a_run, name="IMG_004.JPG").update(run=None)  # one frame fewer
     assert judged(ours, a_run)["run"]["frames"] == 11 and len(seen) == 3
-    Run.objects.filter(pk=a_run.pk).update(exposure_s=30.0)  # typed: the files might not have said it
+    RunResult.objects.filter(run=a_run).update(exposure_s=30.0)  # typed: the files might not have said it
     assert judged(ours, a_run) and len(seen) == 4
 
 
@@ -688,7 +683,7 @@ def test_whoever_measures_the_last_frame_judges_the_run_too(ours, asked, card, m
     for left, row in reversed(list(enumerate(reversed(rows)))):
         measure_one_frame(frame=row.pk)
         assert Judgement.objects.exists() is (left == 0)
-    run = Run.objects.get(state="running")
+    run = Run.objects.get(state="done")
     row.folder.delete_softly()
     Judgement.objects.all().delete()
     judging._judged.cache_clear()

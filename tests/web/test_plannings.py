@@ -82,7 +82,7 @@ def test_the_second_night_is_planned_from_what_the_first_leaves_missing(ours, tr
         for one in whole["runs"]
     ]
     assert ours.put(WHOLE, {**first, **one_wish, "runs": runs}, content_type="application/json").status_code == 200
-    expected = [one.expected["frames"] for one in Run.objects.filter(night__date=first["night"], scheduled=True)]
+    expected = [one.plan.frames for one in Run.objects.filter(night__date=first["night"], origin="schedule", plan__planned=True)]
     assert sorted(expected) == sorted(one["run"]["frames"] for one in whole["runs"])
     alone, missing = (
         send(ours, "nights/whole", {**second, **asked, **more}).json()["whole"] for more in ({}, {"trip": trip["id"]})
@@ -160,18 +160,16 @@ def test_work_that_is_cancelled_or_asked_anew_is_heard_no_more(ours, trip, asked
 def test_nights_are_listed_those_to_come_first_with_all_that_is_in_them(ours, trip, asked):
     worked(ours, trip, asked)
     send(ours, f"trips/{trip['id']}/plan/keep", {})
-    found = ours.get("/api/nights/list").json()
+    found = ours.get("/api/nights").json()
     when = [one["night"] for one in found["items"] if one["coming"]]
     assert when == sorted(when)
     first = next(one for one in found["items"] if one["night"] == evenings(trip)[0])
-    assert first["whole"]["runs"] > 0
-    assert first["whole"]["frames"] == sum(
-        one.expected["frames"] for one in Run.objects.filter(night__date=first["night"], scheduled=True)
-    )
-    assert {one["name"] for one in listed(ours, "plans")} == {plan["name"] for one in found["items"] for plan in one["plans"]}
-    past = [one["night"] for one in found["items"] if not one.get("coming")]
+    runs = Run.objects.filter(night__date=first["night"], origin="schedule", plan__planned=True)
+    assert first["runs"] >= runs.count() > 0 and first["frames_planned"] == sum(run.plan.frames for run in runs)
+    assert {plan["night"] for plan in listed(ours, "plans")} <= {one["night"] for one in found["items"]}
+    past = [one["night"] for one in found["items"] if not one["coming"]]
     assert past == sorted(past, reverse=True)
-    page = [ours.get("/api/nights/list", {"limit": 1, "offset": n}).json()["items"][0]["night"] for n in range(found["count"])]
+    page = [ours.get("/api/nights", {"limit": 1, "offset": n}).json()["items"][0]["night"] for n in range(found["count"])]
     assert page == [one["night"] for one in found["items"]]
     Planning.objects.update(result={"of": "an earlier version"})
     assert ours.get(f"/api/trips/{trip['id']}/plan").json()["work"] is None
@@ -207,7 +205,7 @@ def test_a_night_of_a_kept_trip_tells_the_same_frames_on_every_page(ours, trip, 
     wishes = [{**asked["wishes"][0], "framing": framing}, asked["wishes"][1]]
     plan = worked(ours, trip, {**asked, "wishes": wishes, "choices": {"panel_school": school}})
     send(ours, f"trips/{trip['id']}/plan/keep", {})
-    lines = {one["night"]: one["whole"] for one in ours.get("/api/nights/list").json()["items"]}
+    lines = {one["night"]: one for one in ours.get("/api/nights").json()["items"]}
     for night, spot in zip(plan["nights"], trip["spots"], strict=True):
         where = {"spot": spot, "night": night["evening"]}
         kept = ours.get(WHOLE, where).json()
@@ -223,7 +221,7 @@ def test_a_night_of_a_kept_trip_tells_the_same_frames_on_every_page(ours, trip, 
         cues = ours.get(f"{WHOLE}/cues", where).json()["text"].replace("-", "").replace(":", "")
         for moment in framed + [one["run"]["ends_at"][:16] for one in page["runs"]]:
             assert f"DTSTART{moment.replace('-', '').replace(':', '')}" in cues
-        assert lines[night["evening"]]["frames"] == night["frames"] == sum(frames for _, _, frames in told)
+        assert lines[night["evening"]]["frames_planned"] == night["frames"] == sum(frames for _, _, frames in told)
     ours.delete(f"/api/trips/{trip['id']}")  # its nights stay, and stand by themselves
     assert "trip" not in ours.get(WHOLE, where).json()["asked"]
     assert ours.get(f"{WHOLE}/sheet", where).json()["runs"] == sheet["runs"]

@@ -83,10 +83,12 @@ def test_a_plan_is_kept_opened_again_given_as_cues_and_taken_back(ours, client_o
     )  # a night's runs are no plans of their own
     lanes = ours.get("/api/nights/lanes", {**where, "target": night["wishes"][0]["target"]}).json()
     assert lanes["targets"] == [one["target"] for one in night["wishes"]]
-    (line,) = [one["whole"] for one in ours.get("/api/nights/list").json()["items"] if one.get("whole")]
-    assert line["runs"] == len(runs)
-    assert line["frames"] == sum(one["run"]["frames"] for one in whole["runs"])
-    assert set(line["targets"]) == {one["name"] for one in whole["runs"]}
+    (line,) = [one for one in ours.get("/api/nights").json()["items"] if one["night"] == night["night"]]
+    scheduled = [run for run in listed(ours, f"runs?night={night['night']}&spot={night['spot']}") if run["origin"] == "schedule"]
+    alone = [plan for plan in listed(ours, "plans") if plan["night"] == night["night"]]
+    assert len(scheduled) == len(runs) == line["runs"] - len(alone)
+    assert sum(run["planned_frames"] for run in scheduled) == sum(one["run"]["frames"] for one in whole["runs"])
+    assert {run["target_name"] for run in scheduled} <= set(line["targets"])
     text = ours.get(f"{URL}/cues", where).json()["text"]
     assert text.count("BEGIN:VEVENT") == 2 * len(runs)
     assert text.count("BEGIN:VALARM") == 2 * len(runs)
@@ -97,7 +99,7 @@ def test_a_plan_is_kept_opened_again_given_as_cues_and_taken_back(ours, client_o
     stranger = client_of("somebody else")
     assert "spot" in faults(send(stranger, "nights/whole", night))
     assert "spot" in faults(stranger.get(URL, where))
-    assert stranger.get("/api/nights/list").json() == {"items": [], "count": 0}
+    assert stranger.get("/api/nights").json() == {"items": [], "count": 0}
 
 
 def test_panels_of_a_framing_are_wished_for_one_by_one_and_kept_by_row_and_column(ours, night):

@@ -32,6 +32,7 @@ from widedusk.api import (
     pole,
     pole_by_day,
     pole_by_drift,
+    runs,
     session,
     sessions,
     targets,
@@ -88,6 +89,7 @@ api.add_router("/pole/drift", pole_by_drift.router)
 api.add_router("/exposure", exposure.router)
 api.add_router("/lenses", lenses.router)
 api.add_router("/sessions", sessions.router)
+api.add_router("/runs", runs.router)
 api.add_router("/alignments", alignments.router)
 api.add_router("/frames/folders", frame_folders.router)
 api.add_router("/frames", frames.router)

@@ -26,11 +26,11 @@ from widedusk.core.field.events import Device, Event, check_event, note_words, s
 from widedusk.core.field.pack import Pack
 from widedusk.jobs.queue import send_for_forecast
 from widedusk.records.clock import now
-from widedusk.records.nights.events import add_events, events_of, field_state
-from widedusk.records.nights.models import Event as EventRow
+from widedusk.records.nights.events import add_events, core_event, events_of, field_state
+from widedusk.records.nights.keys import by_its_record, run_names, runs_by_key
 from widedusk.records.nights.models import Night
 from widedusk.records.nights.nights import night_of
-from widedusk.records.nights.packed import pack_of, run_names
+from widedusk.records.nights.packed import pack_of
 
 router = Router(tags=["field"])
 MOST_AT_ONCE = 500
@@ -190,21 +190,22 @@ class EventsQuery(Schema):
 @router.get("/{int:record_id}/events", response={200: EventLines, 404: FailureOut, 422: FailureOut})
 def events(request: HttpRequest, record_id: int, asked: Query[EventsQuery]) -> EventLines:
     """Events of a night as they came in, for another device and for the record."""
-    rows = events_of(user_of(request), _night(request, record_id))
+    night = _night(request, record_id)
+    rows, runs = events_of(user_of(request), night), runs_by_key(night)
     page = rows[asked.offset : asked.offset + asked.limit]
-    return EventLines(items=[_line(row) for row in page], count=rows.count(), now=now())
+    return EventLines(items=[_line(by_its_record(core_event(row), runs)) for row in page], count=rows.count(), now=now())
 
 
-def _line(row: EventRow) -> EventLine:
+def _line(event: Event) -> EventLine:
     return EventLine(
-        id=row.event_id,
-        device=row.device,
-        number=row.number,
-        at=row.at,
-        offset_s=row.offset_s,
-        kind=row.kind,
-        subject=row.subject,
-        data=row.data,
+        id=event.id,
+        device=event.device,
+        number=event.number,
+        at=event.at,
+        offset_s=event.offset_s,
+        kind=event.kind,
+        subject=event.subject,
+        data=dict(event.data),
     )
 
 
@@ -219,8 +220,9 @@ def field_of_night(request: HttpRequest, asked: Query[FieldNightQuery]) -> Field
     user = user_of(request)
     night = night_of(user, own_spot(user, asked.spot), asked.night)
     events = 0 if night is None else events_of(user, night).count()
-    state = state_of([]) if night is None else field_state(user, night)
-    names = run_names(user, (one.run for one in state.runs))
+    by_key = {} if night is None else runs_by_key(night)
+    state = state_of([]) if night is None else field_state(user, night, by_key)
+    names = run_names(by_key)
     said = [(one, note_words(one)) for one in reversed(state.standing)]
     apart = [Apart(subject=one.subject, name=_about(one.subject, names), words=one.words) for one in state.contradictions]
     runs = [
@@ -229,7 +231,7 @@ def field_of_night(request: HttpRequest, asked: Query[FieldNightQuery]) -> Field
     ]
     return FieldNightOut(
         night=night.pk if night else None,
-        planned=night is not None and (bool(night.whole) or night.runs.filter(state="planned", deleted_at=None).exists()),
+        planned=night is not None and (bool(night.whole) or any(run.origin == "plan" for run in by_key.values())),
         events=events,
         runs=runs,
         contradictions=apart,

@@ -33,11 +33,13 @@ from widedusk.core.kit.parts import Origin
 from widedusk.core.plan.afterwards import Beside, as_planned, beside
 from widedusk.core.plan.outlook import outlook
 from widedusk.core.pole.axis import AxisError
+from widedusk.core.runs.facts import State
 from widedusk.core.sky.time import datetime_from_mjd
 from widedusk.core.verdict import Verdict
 from widedusk.records.frames.folders import folders_of, frames_of
-from widedusk.records.frames.frames import facts_of
+from widedusk.records.frames.frames import facts_of, rig_width_deg
 from widedusk.records.frames.judged import (
+    assign,
     axis_from,
     count_in,
     export_lines,
@@ -49,10 +51,12 @@ from widedusk.records.frames.judged import (
     said_of,
     say,
     shot_runs_of,
+    tell_kept,
 )
-from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of
+from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of, whole_rig_of
 from widedusk.records.nights.models import Run
 from widedusk.records.pole.services import keep_alignment
+from widedusk.records.targets.services import targets_of
 
 router = Router(tags=["frames"])
 Word = Literal["keep", "less", "cull"]
@@ -61,8 +65,10 @@ MOST_SAID = 5_000
 
 
 class ShotRun(Schema):
-    """A run found in the files. headline: what spoils most of it, or nothing. counted: frames that count for the target, once that
-    was said."""
+    """A run of which frames are here. headline: what spoils most of it, or nothing. counted: frames that count for the target, once
+    that was said. planned: frames of its plan. recognition: what its frames were recognised as; unless it is the plan, a target or
+    the user's word, they count only once the user says what they show. seen_width_deg, rig_width_deg: the field along its longer
+    side, as the frames show it and, for another lens, as the rig's would be."""
 
     id: int
     name: str
@@ -78,7 +84,11 @@ class ShotRun(Schema):
     frames: int
     counted: int | None
     headline: str
-    elsewhere: bool  # none of your targets lies in these frames
+    state: State
+    planned: int | None
+    recognition: Literal["", "planned", "target", "not solved", "other field", "other lens", "user"]
+    seen_width_deg: float | None
+    rig_width_deg: float | None
 
 
 class RunsQuery(Schema):
@@ -96,14 +106,18 @@ def _summarize_runs(rows: Sequence[Run], limits: Limits) -> list[ShotRun]:
             target_name=row.target.name,
             rig_name=row.rig.name if row.rig else "",
             night=row.night.date,
-            exposure_s=row.exposure_s,
-            iso=row.iso,
-            f_number=row.f_number,
-            begins_at=row.begins_at,
-            ends_at=row.ends_at,
+            exposure_s=row.result.exposure_s,
+            iso=row.result.iso,
+            f_number=row.result.f_number,
+            begins_at=row.result.begins_at,
+            ends_at=row.result.ends_at,
             frames=headline.frames,
-            counted=row.frames,
-            elsewhere=bool(row.expected.get("elsewhere")),
+            counted=row.result.kept,
+            state=cast(State, row.state),
+            planned=row.plan.frames if hasattr(row, "plan") else None,
+            recognition=cast(Any, row.result.recognition),
+            seen_width_deg=row.result.seen_width_deg,
+            rig_width_deg=rig_width_deg(row.rig) if row.rig and row.result.recognition == "other lens" else None,
             headline=headline.cause,
         )
         for row, headline in zip(rows, headlines_of(rows, limits), strict=True)
@@ -318,7 +332,7 @@ class WordOn(Schema):
     said: Said
 
 
-class WordsIn(Schema):
+class WordsIn(JudgeQuery):
     words: Annotated[list[WordOn], Field(max_length=MOST_SAID)]
 
 
@@ -333,6 +347,9 @@ def words(request: HttpRequest, record_id: int, data: WordsIn) -> WordsOut:
     """The person's own word on some frames of a run; an empty one takes it back."""
     row = _own_run(request, record_id)
     before = say(user_of(request), row, {one.frame: one.said for one in data.words})
+    if row.result.kept is not None:
+        lines, judged = judged_of(row, Limits.by(data.choices.core()))
+        tell_kept(row, judged, lines)
     return WordsOut(before=[WordOn(frame=frame, said=cast(Said, said)) for frame, said in before.items()])
 
 
@@ -348,8 +365,30 @@ def count(request: HttpRequest, record_id: int, data: CountIn) -> ShotRun:
     """Let the frames that are kept count for the target, from now on."""
     row, limits = _own_run(request, record_id), Limits.by(data.choices.core())
     lines, judged = judged_of(row, limits)
-    row.f_number, row.exposure_s = data.f_number or row.f_number, data.exposure_s or row.exposure_s
-    return _summarize_runs([count_in(row, judged, lines)], limits)[0]
+    typed = {"f_number": data.f_number, "exposure_s": data.exposure_s}
+    return _summarize_runs([count_in(row, judged, lines, typed)], limits)[0]
+
+
+class RunShows(JudgeQuery):
+    """What the frames of a run show, by the user's word. rig: with which they were taken, none as it is."""
+
+    target: Id
+    rig: Id | None = None
+
+
+@router.post("/runs/{int:record_id}/shows", response={200: ShotRun, 404: FailureOut, 422: FailureOut})
+def assign_target(request: HttpRequest, record_id: int, data: RunShows) -> ShotRun:
+    """Say what a run shows that was not recognised."""
+    user, row = user_of(request), _own_run(request, record_id)
+    target, rig = targets_of(user).filter(pk=data.target).first(), whole_rig_of(user, data.rig) if data.rig is not None else None
+    faults = [
+        Fault(name, value, f"You have no {name} number {value}; choose one from the list.")
+        for name, value, found in (("target", data.target, target), ("rig", data.rig, rig))
+        if value is not None and found is None
+    ]
+    if faults or target is None:
+        raise InvalidInput(faults)
+    return _summarize_runs([assign(row, target, rig)], Limits.by(data.choices.core()))[0]
 
 
 @router.get("/runs/{int:record_id}/list", response={200: FileOut, 404: FailureOut, 422: FailureOut})
@@ -408,7 +447,7 @@ class LastFrames(Schema):
 @router.get("/last", response=LastFrames)
 def last_frames(request: HttpRequest) -> LastFrames:
     """Of whatever night, for a page of a night that has none yet."""
-    run = shot_runs_of(user_of(request)).exclude(begins_at=None).last()
+    run = shot_runs_of(user_of(request)).exclude(result__begins_at=None).last()
     if run is None:
         return LastFrames()
     return LastFrames(

@@ -1,53 +1,46 @@
-"""Every night that holds a run: those to come, the next first, then those past, the latest first."""
+"""Every night that holds a run, with planned against done: those to come, the next first, then those past, the latest first."""
 
+from collections.abc import Sequence
 from datetime import date, timedelta
-from typing import Annotated, Any
+from typing import Annotated
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
 from widedusk.api.failures import FailureOut
-from widedusk.api.plans import PlanOut
 from widedusk.api.schemas import Offset, user_of
 from widedusk.records.clock import now
 from widedusk.records.nights.models import Night, Run
 from widedusk.records.nights.nights import nights_with_runs
-from widedusk.records.nights.runs import COUNTED
+from widedusk.records.nights.runs import counted_frames, followed
 
 router = Router(tags=["nights"])
 NOON = timedelta(hours=12)
-
-
-class WholeLine(Schema):
-    """What is planned of a night as a whole. frames: as they were expected when it was kept; rig, target: where its page begins."""
-
-    runs: int
-    frames: int
-    rigs: list[str]
-    targets: list[str]
-    rig: int
-    target: int
-
-
-class NotedLine(Schema):
-    """What was kept of a night."""
-
-    frames: int
-    hours: float
-    targets: list[str]
+SECONDS_PER_HOUR = 3600.0
 
 
 class NightLine(Schema):
-    """spot: none where nobody said where, or where it was deleted since."""
+    """A night. spot: none where nobody said where, or where it was deleted since. runs: without those that were dropped. frames:
+    taken; kept: of those that are judged, by files or by hand; hours: that count for the targets. rig, target: with which its pages
+    open."""
 
     night: date
     spot: int | None
     spot_name: str
     coming: bool
-    whole: WholeLine | None
-    plans: list[PlanOut]
-    noted: NotedLine | None
+    rigs: list[str]
+    targets: list[str]
+    rig: int | None
+    target: int | None
+    runs: int
+    done: int
+    dropped: int
+    frames_planned: int
+    hours_planned: float
+    frames: int
+    kept: int
+    hours: float
 
 
 class NightLines(Schema):
@@ -60,57 +53,46 @@ class PageQuery(Schema):
     offset: Offset = 0
 
 
-def _names(rows: list[Run], what: str) -> list[str]:
-    return list(dict.fromkeys(getattr(one, what).name for one in rows if getattr(one, what) is not None))
+def _names(runs: Sequence[Run], what: str) -> list[str]:
+    return list(dict.fromkeys(getattr(run, what).name for run in runs if getattr(run, what) is not None))
 
 
-def _whole(row: Night, runs: list[Run]) -> WholeLine | None:
-    if not row.whole:
-        return None
-    rigs = [one.rig_id for one in runs if one.rig_id] or row.whole.get("rigs", [])
-    targets = [one.target_id for one in runs] or [one["target"] for one in row.whole.get("wishes", [])]
-    return WholeLine(
-        runs=len(runs),
-        frames=sum(one.expected.get("frames", 0) for one in runs),
+def night_line(row: Night, every_run: Sequence[Run], today: date) -> NightLine:
+    """every_run: with their plans and results."""
+    spot = row.spot if row.spot and row.spot.deleted_at is None and row.spot.place.deleted_at is None else None
+    runs = [run for run in every_run if run.state != "dropped"]
+    plans = [run.plan for run in followed(runs)]
+    shot = [run for run in runs if hasattr(run, "result")]
+    return NightLine(
+        night=row.date,
+        spot=spot.pk if spot else None,
+        spot_name=str(row.spot) if row.spot else "",
+        coming=row.date >= today,
         rigs=_names(runs, "rig"),
         targets=_names(runs, "target"),
-        rig=next(iter(rigs), 0),
-        target=next(iter(targets), 0),
+        rig=next((run.rig_id for run in runs if run.rig_id), None),
+        target=next((run.target_id for run in runs), None),
+        runs=len(runs),
+        done=sum(run.state in {"done", "noted"} for run in runs),
+        dropped=len(every_run) - len(runs),
+        frames_planned=sum(plan.frames or 0 for plan in plans),
+        hours_planned=sum((plan.frames or 0) * (plan.exposure_s or 0.0) for plan in plans) / SECONDS_PER_HOUR,
+        frames=sum(run.result.frames or run.result.kept or 0 for run in shot),
+        kept=sum(run.result.kept or 0 for run in shot),
+        hours=sum(counted_frames(run) * (run.result.exposure_s or 0.0) for run in shot) / SECONDS_PER_HOUR,
     )
 
 
-def _noted(runs: list[Run]) -> NotedLine | None:
-    if not runs:
-        return None
-    hours = sum((one.frames or 0) * (one.exposure_s or 0.0) for one in runs) / 3600.0
-    return NotedLine(frames=sum(one.frames or 0 for one in runs), hours=hours, targets=_names(runs, "target"))
-
-
-def _line(row: Night, today: date) -> dict[str, Any]:
-    """With rows of plans, which are read as they are everywhere."""
-    runs: list[Run] = row.every_run  # type: ignore[attr-defined]
-    spot = row.spot if row.spot and row.spot.deleted_at is None and row.spot.place.deleted_at is None else None
-    planned = [one for one in runs if one.state == "planned"]
-    return {
-        "night": row.date,
-        "spot": spot.pk if spot else None,
-        "spot_name": str(row.spot) if row.spot else "",
-        "coming": row.date >= today,
-        "whole": _whole(row, [one for one in planned if one.scheduled]),
-        "plans": [one for one in planned if not one.scheduled],
-        "noted": _noted([one for one in runs if one.state in COUNTED]),
-    }
-
-
-@router.get("/list", response={200: NightLines, 422: FailureOut}, exclude_defaults=True)
-def nights_listed(request: HttpRequest, asked: Query[PageQuery]) -> dict[str, Any]:
+@router.get("", response={200: NightLines, 422: FailureOut})
+def list_nights(request: HttpRequest, asked: Query[PageQuery]) -> NightLines:
     """Your nights, a page at a time."""
     today = (now() - NOON).date()
-    found = nights_with_runs(user_of(request))
-    coming, past = found.filter(date__gte=today).order_by("date", "id"), found.filter(date__lt=today).order_by("-date", "id")
+    nights = nights_with_runs(user_of(request))
+    coming, past = nights.filter(date__gte=today).order_by("date", "id"), nights.filter(date__lt=today).order_by("-date", "id")
     first, ahead = asked.offset, coming.count()
     rows = list(coming[first : first + asked.limit])
     if len(rows) < asked.limit:
         begin = max(first - ahead, 0)
         rows += past[begin : begin + asked.limit - len(rows)]
-    return {"items": [_line(row, today) for row in rows], "count": ahead + past.count()}
+    items = [night_line(row, row.every_run, today) for row in rows]  # type: ignore[attr-defined]
+    return NightLines(items=items, count=ahead + past.count())

@@ -20,7 +20,7 @@ from widedusk.core.plan.schedule.what_if import Otherwise, Replan, WhatIf, refus
 from widedusk.core.tracking.wind import WindLevel
 from widedusk.jobs.queue import put_in_line, send_for_forecast
 from widedusk.records.nights.composing import planned_runs, stops_of_trip
-from widedusk.records.nights.models import Night, Planning, Trip
+from widedusk.records.nights.models import Night, Planning, RunPlan, Trip
 from widedusk.records.nights.nights import night_of
 from widedusk.records.nights.plannings import begin_planning, planning_of
 from widedusk.records.nights.trips import MOST_NIGHTS, trips_of
@@ -178,7 +178,7 @@ def replans_of(user: AbstractBaseUser, night: Night) -> tuple[list[Replan], bool
 
 
 def _outdated(night: Night, row: Planning) -> bool:
-    return planned_runs(row.owner, night).filter(created_at__gt=row.created_at).exists()
+    return RunPlan.objects.filter(run__night=night, run__origin="schedule", changed_at__gt=row.created_at).exists()
 
 
 def _kept(request: HttpRequest, asked: NightQuery) -> Night:

@@ -13,9 +13,10 @@ from widedusk.api.choices import ChoicesShape, Context
 from widedusk.api.failures import FailureOut
 from widedusk.api.removal import add_removal
 from widedusk.api.schemas import Text, user_of
+from widedusk.api.tonight import tonight_of
 from widedusk.api.versions import ChangedOut, Version, to_change
-from widedusk.api.worked import Worked
-from widedusk.core.plan.tonight import tonight
+from widedusk.api.weather import choices_with_weather
+from widedusk.api.worked import IN_TURN, Worked
 from widedusk.records.nights.models import Run
 from widedusk.records.nights.runs import choices_of, keep_plan, plans_of
 from widedusk.records.owned import OwnedQuerySet
@@ -83,8 +84,11 @@ class PlanOut(Schema):
 def _keep(request: HttpRequest, data: PlanIn, row: Run | None = None) -> Run:
     """Work the night out once before storing it, so that no plan is kept that could not be opened again."""
     worked = Worked(request, data, data.choices.core())
-    tonight(worked.rig, worked.spot, worked.night, worked.target, worked.choices)
-    return keep_plan(worked.user, data.name, worked.rows, worked.night, worked.choices, row, data.framing)
+    weather = choices_with_weather(worked.choices, worked.spot_row, worked.night)
+    with IN_TURN:
+        night = tonight_of(worked, weather)
+    expected = {"frames": night.card.frames, "exposure_s": night.card.exposure_s, "f_number": night.f_number, "iso": night.iso}
+    return keep_plan(worked.user, data.name, worked.rows, worked.night, worked.choices, row, data.framing, expected)
 
 
 @router.get("", response=list[PlanOut], exclude_defaults=True)

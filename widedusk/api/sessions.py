@@ -19,7 +19,7 @@ from widedusk.records.grounds.services import spots_of
 from widedusk.records.kit.models import Rig
 from widedusk.records.kit.services import NO_FILTER, filters_of, whole_rig_of
 from widedusk.records.nights.models import Run
-from widedusk.records.nights.runs import COUNTED, keep_noted, noted_of
+from widedusk.records.nights.runs import COUNTED, counted_frames, keep_noted, noted_of
 from widedusk.records.targets.services import targets_of
 
 router = Router(tags=["sessions"])
@@ -52,12 +52,12 @@ class GatheredOut(GatheredIn):
             name=row.name,
             target=row.target_id,
             night=row.night.date,
-            frames=row.frames or 0,
-            exposure_s=row.exposure_s or 0.0,
-            f_number=row.f_number or 0.0,
-            iso=row.iso,
-            sky_mag=row.sky_mag,
-            filter_name=row.filter_name,
+            frames=counted_frames(row),
+            exposure_s=row.result.exposure_s or 0.0,
+            f_number=row.result.f_number or 0.0,
+            iso=row.result.iso,
+            sky_mag=row.result.sky_mag,
+            filter_name=row.result.filter_name,
             rig=row.rig_id,
             rig_name=row.snapshot.get("name", ""),
             spot=row.night.spot_id,

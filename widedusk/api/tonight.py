@@ -14,7 +14,7 @@ from widedusk.api.worked import IN_TURN, Worked, worked_out
 from widedusk.core.exposure.card import Card
 from widedusk.core.night.cues import Cue
 from widedusk.core.plan.better import Assumed, Better, assumed, better_numbers
-from widedusk.core.plan.tonight import Strip, tonight
+from widedusk.core.plan.tonight import Strip, Tonight, tonight
 from widedusk.core.pole.dial import Dial, Turning
 from widedusk.core.verdict import Verdict
 from widedusk.records.clock import current_evening, now
@@ -24,6 +24,7 @@ from widedusk.records.habits.services import habits_of, units_of
 from widedusk.records.kit.services import rigs_of
 from widedusk.records.nights.runs import choices_of, plans_of
 from widedusk.records.targets.models import Target
+from widedusk.records.weather.nights import NightWeather
 
 router = Router(tags=["tonight"])
 
@@ -79,15 +80,20 @@ class StartOut(Schema):
     choices: ChoicesShape = ChoicesShape()
 
 
+def tonight_of(worked: Worked, weather: NightWeather) -> Tonight:
+    """The night as its page shows it. Raises InvalidInput naming every field that cannot be right."""
+    seen = (worked.rig, worked.spot, worked.night, worked.target, weather.choices)
+    units, angle = units_of(worked.user), worked.angle_deg
+    return worked_out(tonight, *seen, units, weather.forecast, worked.axis, weather.air, worked.assembly, angle)
+
+
 @router.get("", response={200: TonightOut, 422: FailureOut})
 def work_out(request: HttpRequest, asked: Query[TonightQuery]) -> HttpResponse:
     """Five verdicts, the dusk strip, the dial and the card for one night."""
     worked = Worked(request, asked, asked.core())
     found = choices_with_weather(worked.choices, worked.spot_row, worked.night)
-    seen = (worked.rig, worked.spot, worked.night, worked.target, found.choices)
     with IN_TURN:
-        units, angle = units_of(worked.user), worked.angle_deg
-        answer = worked_out(tonight, *seen, units, found.forecast, worked.axis, found.air, worked.assembly, angle)
+        answer = tonight_of(worked, found)
         weather = WeatherOut.of(found, worked.choices)
         return TonightOut.answer({**answer.__dict__, "night": asked.night, "now": now(), "weather": weather})
 

@@ -31,7 +31,7 @@ from widedusk.records.nights.composing import NightAsked, WishAsked, asked_night
 from widedusk.records.nights.models import Run
 from widedusk.records.nights.nights import MOST_LANES, night_of
 from widedusk.records.nights.trips import trips_of
-from widedusk.records.nights.whole import change_at, forget_whole, keep_whole, last_at, scheduled
+from widedusk.records.nights.whole import forget_whole, keep_whole, scheduled
 
 router = Router(tags=["nights"])
 MOST_RUNS = 200
@@ -203,9 +203,9 @@ def _as_kept(row: Run, held: Held) -> RunShape:
         panel=held.panel,
         begins_at=held.begins,
         ends_at=held.ends,
-        held=row.held,
+        held=row.plan.pinned,
         frames=held.frames,
-        change_at=change_at(row),
+        change_at=row.plan.change_at,
     )
 
 
@@ -241,12 +241,13 @@ def whole_night_cues(request: HttpRequest, asked: Query[NightQuery]) -> FileOut:
     night = night_of(user, spot, asked.night)
     reminders = []
     for number, row in enumerate(planned_runs(user, night) if night is not None else []):
-        if row.begins_at is None or row.ends_at is None:
+        plan = row.plan
+        if plan.begins_at is None or plan.ends_at is None:
             continue
         panel = f", panel {row.panel[0] + 1}·{row.panel[1] + 1}" if row.panel else ""
         what = f"{row.target.name}{panel}, {row.rig.name if row.rig else ''}"
-        reminders.append(Reminder(f"change-{row.rig_id}-{number}", f"Frame and focus: {what}", change_at(row) or row.begins_at))
-        reminders.append(Reminder(f"run-ends-{row.rig_id}-{number}", f"Ends: {what}", last_at(row) or row.ends_at))
+        reminders.append(Reminder(f"change-{row.rig_id}-{number}", f"Frame and focus: {what}", plan.change_at or plan.begins_at))
+        reminders.append(Reminder(f"run-ends-{row.rig_id}-{number}", f"Ends: {what}", plan.last_frame_ends_at or plan.ends_at))
     if not reminders:
         raise InvalidInput([Fault("night", str(asked.night), "No plan is kept for this night; keep one first.")])
     place = spot.place

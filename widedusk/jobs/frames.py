@@ -19,7 +19,7 @@ from widedusk.core.frames.frame import Known
 from widedusk.core.judge.limits import Limits
 from widedusk.records.frames.folders import opened_frame
 from widedusk.records.frames.frames import beat_frame, began_at, claim_frame, folder_runs, let_frame_wait, settle, stored_facts
-from widedusk.records.frames.judged import judged_of
+from widedusk.records.frames.judged import NOT_RECOGNISED, judged_of, tell_kept
 from widedusk.records.frames.models import Folder, Frame
 from widedusk.records.habits.services import choices_of, habits_of
 from widedusk.records.kit.services import rig_of
@@ -77,9 +77,12 @@ def judge_ahead(row: Frame) -> None:
     try:
         settle(folder)
         limits = Limits.by(choices_of(habits_of(row.owner)))
-        for run in Run.objects.filter(folder_runs(folder)).select_related("night__spot__place", "rig"):
+        numbers = [run.pk for run in folder_runs(folder)]
+        for run in Run.objects.filter(pk__in=numbers).select_related("night__spot__place", "rig", "result"):
             with suppress(InvalidInput):  # none of its frames could be measured
-                judged_of(run, limits)
+                lines, judged = judged_of(run, limits)
+                if not folder.watched and run.result.recognition not in NOT_RECOGNISED:
+                    tell_kept(run, judged, lines)
     except Exception:  # the frame is measured, whatever becomes of this: who opens the page has it judged then
         log.exception("folder %s was not judged ahead", folder.pk)
 

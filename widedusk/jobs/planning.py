@@ -45,7 +45,7 @@ def _what_if(row: Planning) -> Any:
     asked = kept_asked(row.owner, night)
     found = asked_night(row.owner, night.spot, night.date, asked, send_for_forecast)
     runs = runs_held(row.owner, night, asked)
-    stop, kept = replace(found.stop, held=[held for run, held in runs if run.held]), [held for _, held in runs]
+    stop, kept = replace(found.stop, held=[held for run, held in runs if run.plan.pinned]), [held for _, held in runs]
     otherwise, seconds = Otherwise(**row.asked), IF_SEARCHES * settings.WIDE_DUSK_SEARCH_S
     ifs = what_ifs(stop, found.wishes, found.shot, kept, otherwise, partial(_tell, row), seconds)
     return WHAT_IFS.dump_python(ifs, mode="json")

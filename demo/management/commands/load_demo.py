@@ -7,14 +7,15 @@ from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
+from demo.lived import Person
 from demo.scenario import HERON, PARTS, PLACES, PLAN_CHOICES, PLAN_NAME, SPARROW, TARGETS, TRIP_NAME
+from widedusk.core.choices import set_choices
 from widedusk.core.sky.moon import darkest_evening
 from widedusk.core.sky.time import mjd_from_datetime
 from widedusk.records.clock import now
 from widedusk.records.grounds.services import keep_place, spot_of
 from widedusk.records.kit.services import keep_part, keep_rig
 from widedusk.records.nights.nights import keep_chosen
-from widedusk.records.nights.runs import keep_plan
 from widedusk.records.nights.trips import TripInput, keep_trip
 from widedusk.records.targets.services import keep_target
 
@@ -41,5 +42,6 @@ class Command(BaseCommand):
         keep_trip(
             owner, TripInput(TRIP_NAME, evening, stops, [rig.pk for rig in rigs], [one.pk for one in targets[:3]], time(7), 4.5)
         )
-        keep_plan(owner, PLAN_NAME, (rigs[1], spot, targets[1]), evening, PLAN_CHOICES)
+        context = {"rig": rigs[1].pk, "spot": spot.pk, "night": evening.isoformat(), "target": targets[1].pk}
+        Person(owner).sends("plans", {**context, "name": PLAN_NAME, "choices": set_choices(PLAN_CHOICES)})
         self.stdout.write("loaded the demo")

@@ -720,6 +720,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/runs/{record_id}/shows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Assign Target
+         * @description Say what a run shows that was not recognised.
+         */
+        post: operations["widedusk_api_frames_assign_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/runs/{record_id}/sidecars.zip": {
         parameters: {
             query?: never;
@@ -1288,6 +1308,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Nights
+         * @description Your nights, a page at a time.
+         */
+        get: operations["widedusk_api_night_list_list_nights"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nights/cues": {
         parameters: {
             query?: never;
@@ -1404,26 +1444,6 @@ export interface paths {
          * @description Each target of the night as one lane.
          */
         get: operations["widedusk_api_nights_night_lanes"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/nights/list": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Nights Listed
-         * @description Your nights, a page at a time.
-         */
-        get: operations["widedusk_api_night_list_nights_listed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2562,6 +2582,86 @@ export interface paths {
          * @description Undo a deletion.
          */
         post: operations["restore_rig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Runs
+         * @description Your runs in order of night and time, of a state, night, spot or target where these are given.
+         */
+        get: operations["widedusk_api_runs_list_runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Run
+         * @description One run.
+         */
+        get: operations["widedusk_api_runs_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{record_id}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drop Run
+         * @description Give a run up by hand: it stays in the history and counts nowhere, whatever was shot.
+         */
+        post: operations["widedusk_api_runs_drop_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{record_id}/undrop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undrop Run
+         * @description Take that back: the run is what plan, phone and files say of it.
+         */
+        post: operations["widedusk_api_runs_undrop_run"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6561,24 +6661,46 @@ export interface components {
         };
         /**
          * NightLine
-         * @description spot: none where nobody said where, or where it was deleted since.
+         * @description A night. spot: none where nobody said where, or where it was deleted since. runs: without those that were dropped. frames:
+         *     taken; kept: of those that are judged, by files or by hand; hours: that count for the targets. rig, target: with which its pages
+         *     open.
          */
         NightLine: {
             /** Coming */
             coming: boolean;
+            /** Done */
+            done: number;
+            /** Dropped */
+            dropped: number;
+            /** Frames */
+            frames: number;
+            /** Frames Planned */
+            frames_planned: number;
+            /** Hours */
+            hours: number;
+            /** Hours Planned */
+            hours_planned: number;
+            /** Kept */
+            kept: number;
             /**
              * Night
              * Format: date
              */
             night: string;
-            noted: components["schemas"]["NotedLine"] | null;
-            /** Plans */
-            plans: components["schemas"]["PlanOut"][];
+            /** Rig */
+            rig: number | null;
+            /** Rigs */
+            rigs: string[];
+            /** Runs */
+            runs: number;
             /** Spot */
             spot: number | null;
             /** Spot Name */
             spot_name: string;
-            whole: components["schemas"]["WholeLine"] | null;
+            /** Target */
+            target: number | null;
+            /** Targets */
+            targets: string[];
         };
         /** NightLines */
         NightLines: {
@@ -6727,18 +6849,6 @@ export interface components {
             moment: string;
             /** Words */
             words: string;
-        };
-        /**
-         * NotedLine
-         * @description What was kept of a night.
-         */
-        NotedLine: {
-            /** Frames */
-            frames: number;
-            /** Hours */
-            hours: number;
-            /** Targets */
-            targets: string[];
         };
         /**
          * NudgeIn
@@ -7249,6 +7359,13 @@ export interface components {
             count: number;
             /** Items */
             items: components["schemas"]["RigOut"][];
+        };
+        /** PagedRunOut */
+        PagedRunOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["RunOut"][];
         };
         /** PagedShotRun */
         PagedShotRun: {
@@ -8379,6 +8496,81 @@ export interface components {
             name: string;
         };
         /**
+         * RunOut
+         * @description A run from plan to picture. frames, kept, begins_at, ends_at: what was shot, none where nobody said; planned_*: of its plan.
+         *     statements: everything that was said, the most believed first.
+         */
+        RunOut: {
+            /** Begins At */
+            begins_at: string | null;
+            /** Ends At */
+            ends_at: string | null;
+            /** Exposure S */
+            exposure_s: number | null;
+            /** F Number */
+            f_number: number | null;
+            /** Filter Name */
+            filter_name: string;
+            /** Frames */
+            frames: number | null;
+            /** Framing */
+            framing: number | null;
+            /** Id */
+            id: number;
+            /** In Plan */
+            in_plan: boolean;
+            /** Iso */
+            iso: number | null;
+            /** Kept */
+            kept: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Night
+             * Format: date
+             */
+            night: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "plan" | "schedule" | "files" | "noted";
+            /** Panel */
+            panel: [
+                number,
+                number
+            ] | null;
+            /** Planned Exposure S */
+            planned_exposure_s: number | null;
+            /** Planned Frames */
+            planned_frames: number | null;
+            /** Planned From */
+            planned_from: string | null;
+            /** Planned To */
+            planned_to: string | null;
+            /** Recognition */
+            recognition: string;
+            /** Rig */
+            rig: number | null;
+            /** Rig Name */
+            rig_name: string;
+            /** Sky Mag */
+            sky_mag: number | null;
+            /** Spot */
+            spot: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "planned" | "running" | "done" | "dropped" | "noted";
+            /** Statements */
+            statements: components["schemas"]["StatementOut"][];
+            /** Target */
+            target: number;
+            /** Target Name */
+            target_name: string;
+        };
+        /**
          * RunShape
          * @description A run by the places of its rig and wish in the lists asked with, and the whole slots that are its own.
          */
@@ -8411,6 +8603,77 @@ export interface components {
             rig: number;
             /** Wish */
             wish: number;
+        };
+        /**
+         * RunShows
+         * @description What the frames of a run show, by the user's word. rig: with which they were taken, none as it is.
+         */
+        RunShows: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": null,
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "change_min": 10,
+             *       "comes_along": "laptop",
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "past_meridian_min": 30,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "shortest_min": 20,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "width_limit": 1.3,
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
+            /** Rig */
+            rig?: number | null;
+            /** Target */
+            target: number;
         };
         /**
          * RunTold
@@ -8992,16 +9255,16 @@ export interface components {
         };
         /**
          * ShotRun
-         * @description A run found in the files. headline: what spoils most of it, or nothing. counted: frames that count for the target, once that
-         *     was said.
+         * @description A run of which frames are here. headline: what spoils most of it, or nothing. counted: frames that count for the target, once
+         *     that was said. planned: frames of its plan. recognition: what its frames were recognised as; unless it is the plan, a target or
+         *     the user's word, they count only once the user says what they show. seen_width_deg, rig_width_deg: the field along its longer
+         *     side, as the frames show it and, for another lens, as the rig's would be.
          */
         ShotRun: {
             /** Begins At */
             begins_at: string | null;
             /** Counted */
             counted: number | null;
-            /** Elsewhere */
-            elsewhere: boolean;
             /** Ends At */
             ends_at: string | null;
             /** Exposure S */
@@ -9023,8 +9286,24 @@ export interface components {
              * Format: date
              */
             night: string;
+            /** Planned */
+            planned: number | null;
+            /**
+             * Recognition
+             * @enum {string}
+             */
+            recognition: "" | "planned" | "target" | "not solved" | "other field" | "other lens" | "user";
             /** Rig Name */
             rig_name: string;
+            /** Rig Width Deg */
+            rig_width_deg: number | null;
+            /** Seen Width Deg */
+            seen_width_deg: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "planned" | "running" | "done" | "dropped" | "noted";
             /** Target */
             target: number;
             /** Target Name */
@@ -9274,6 +9553,30 @@ export interface components {
             spot: number | null;
             /** Target */
             target: number | null;
+        };
+        /**
+         * StatementOut
+         * @description What one source says of one figure. stands: whether it is believed; one of moment, number and words is set.
+         */
+        StatementOut: {
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "planned" | "skipped" | "begins_at" | "ends_at" | "frames" | "kept" | "exposure_s" | "f_number" | "iso" | "sky_mag" | "filter_name";
+            /** Moment */
+            moment?: string | null;
+            /** Number */
+            number?: number | null;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "user" | "files" | "phone" | "plan";
+            /** Stands */
+            stands: boolean;
+            /** Words */
+            words?: string | null;
         };
         /**
          * Step
@@ -10593,24 +10896,6 @@ export interface components {
             /** Wishes */
             wishes: components["schemas"]["WishShape"][];
         };
-        /**
-         * WholeLine
-         * @description What is planned of a night as a whole. frames: as they were expected when it was kept; rig, target: where its page begins.
-         */
-        WholeLine: {
-            /** Frames */
-            frames: number;
-            /** Rig */
-            rig: number;
-            /** Rigs */
-            rigs: string[];
-            /** Runs */
-            runs: number;
-            /** Target */
-            target: number;
-            /** Targets */
-            targets: string[];
-        };
         /** WholeNight */
         WholeNight: {
             asleep: components["schemas"]["NightSpan"] | null;
@@ -10689,6 +10974,67 @@ export interface components {
         };
         /** WordsIn */
         WordsIn: {
+            /**
+             * @default {
+             *       "air_evening_c": null,
+             *       "air_low_c": null,
+             *       "alignment_arcmin": 5,
+             *       "aperture_school": null,
+             *       "bias": 20,
+             *       "card_gb": 64,
+             *       "ceiling_percent": 20,
+             *       "change_min": 10,
+             *       "comes_along": "laptop",
+             *       "convention": "gap",
+             *       "dark_school": "matched",
+             *       "darkness": "astronomical",
+             *       "darks": 20,
+             *       "dec_school": "note",
+             *       "delay_s": 10,
+             *       "dew_school": "heater",
+             *       "elongation_limit": 1.3,
+             *       "f_number": null,
+             *       "filter_name": null,
+             *       "finder": "binoculars",
+             *       "fixed_sub_s": null,
+             *       "flats": 20,
+             *       "gap_s": 2,
+             *       "goal_snr": 10,
+             *       "guide_rms_arcsec": 1.5,
+             *       "humidity_percent": null,
+             *       "iso": null,
+             *       "keep_percent": 90,
+             *       "lifting": "none",
+             *       "lifting_g_cm": 300,
+             *       "meridian_school": "turn",
+             *       "min_altitude_deg": 25,
+             *       "mirror_s": 0,
+             *       "moon_limit_mag": 0.5,
+             *       "most_hours": null,
+             *       "noise_percent": 5,
+             *       "noise_reduction": "off",
+             *       "panel_school": "all",
+             *       "past_meridian_min": 30,
+             *       "payload_percent": null,
+             *       "payload_school": "sixty",
+             *       "pole": "refracted",
+             *       "recheck_school": "thirty frames",
+             *       "setup_time": null,
+             *       "shift_percent": 5,
+             *       "shortest_min": 20,
+             *       "spoils_per_h": 1,
+             *       "star_mag": 8,
+             *       "sub_school": "best",
+             *       "support_school": "bracket from 100",
+             *       "tracking": "tracked",
+             *       "untracked_school": "pixel",
+             *       "way": "picture",
+             *       "width_limit": 1.3,
+             *       "wind_level": "none",
+             *       "wind_m_s": null
+             *     }
+             */
+            choices: components["schemas"]["ChoicesShape"];
             /** Words */
             words: components["schemas"]["WordOn"][];
         };
@@ -12265,6 +12611,50 @@ export interface operations {
             };
         };
     };
+    widedusk_api_frames_assign_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunShows"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotRun"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_frames_sidecars_of: {
         parameters: {
             query?: {
@@ -13297,6 +13687,38 @@ export interface operations {
             };
         };
     };
+    widedusk_api_night_list_list_nights: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NightLines"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
     widedusk_api_nights_cues: {
         parameters: {
             query: {
@@ -13531,38 +13953,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LanesOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FailureOut"];
-                };
-            };
-        };
-    };
-    widedusk_api_night_list_nights_listed: {
-        parameters: {
-            query?: {
-                limit?: number;
-                offset?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NightLines"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -16125,6 +16515,135 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_runs_list_runs: {
+        parameters: {
+            query?: {
+                state?: ("planned" | "running" | "done" | "dropped" | "noted") | null;
+                night?: string | null;
+                spot?: number | null;
+                target?: number | null;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedRunOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_runs_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_runs_drop_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"];
+                };
+            };
+        };
+    };
+    widedusk_api_runs_undrop_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,6 +1,6 @@
 """The runs of a night as they go into the field, whether they are of a whole night or plans of their own."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 
@@ -28,7 +28,7 @@ LEFT_STEP_MIN = 10  # between two moments at which it is told what is left
 
 @dataclass(frozen=True)
 class PlannedRun:
-    """One run. key: the same as long as rig, picture and place in the order are. again: what to do where the rig stands on this
+    """One run. key: of its record. again: what to do where the rig stands on this
     frame already; else way leads to it."""
 
     key: str
@@ -71,14 +71,7 @@ class PlannedNight:
     asleep: Sequence[tuple[float, float]] = ()  # MJD
 
 
-def _ordinals(keys: Sequence[str]) -> list[str]:
-    """Runs of one picture by one rig are told apart by their order."""
-    seen: dict[str, int] = {}
-    found = []
-    for key in keys:
-        seen[key] = seen.get(key, 0) + 1
-        found.append(f"{key}.{seen[key]}")
-    return found
+Picture = tuple[int, int, int]  # places of rig, wish and panel
 
 
 def of_whole_night(
@@ -87,16 +80,18 @@ def of_whole_night(
     spot: Spot,
     evening: date,
     angles_deg: Sequence[float],
-    names: tuple[Sequence[int], Sequence[str]],
+    keys: Mapping[Picture, Sequence[str]],
     air: Air | None,
 ) -> PlannedNight:
-    """A night whose runs are kept. angles_deg: of each wish's framing; names: numbers of the rigs, and by what a wish is known."""
-    rigs, wishes = names
+    """A night whose runs are saved. angles_deg: of each wish's framing; keys: of the runs of one picture, in order of time."""
     runs = sorted(runs_of(made, stretches), key=lambda run: (run.change_at, run.stand))
-    keys = _ordinals([f"{rigs[run.stand]}-{wishes[run.wish]}-{run.panel}" for run in runs])
     last: dict[int, NightRun] = {}
+    seen: dict[Picture, int] = {}
     found = []
-    for key, run in zip(keys, runs, strict=True):
+    for run in runs:
+        picture = (run.stand, run.wish, run.panel)
+        key = keys[picture][seen.setdefault(picture, 0)]
+        seen[picture] += 1
         taken = made.found[run.stand][run.wish]
         panel, again = made.wishes[run.wish].panels[run.panel], same_frame(run, last.get(run.stand))
         last[run.stand] = run
@@ -151,9 +146,9 @@ def _left_of_whole(made: Composed, stretches: Sequence[Stretch], runs: Sequence[
 
 @dataclass(frozen=True)
 class PlanAsked:
-    """A plan of its own: one rig on one target. number: of the plan; rig: of the rig."""
+    """A plan of its own: one rig on one target. key: of its record; rig: number of the rig."""
 
-    number: int
+    key: str
     rig: int
     stand: Stand
     target: Target
@@ -177,7 +172,7 @@ def of_plans(asked: Sequence[PlanAsked], spot: Spot, evening: date, air: Air | N
         last[one.rig] = place
         found.append(
             PlannedRun(
-                f"plan-{one.number}",
+                one.key,
                 number,
                 one.target.name,
                 frame,

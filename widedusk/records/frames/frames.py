@@ -1,7 +1,7 @@
 """Keeping frames: who measures one, what comes out, and which run it belongs to."""
 
-from collections.abc import Iterable, Sequence
-from dataclasses import asdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass
 from datetime import UTC, date, datetime, timedelta, timezone, tzinfo
 from typing import Any, cast
 from zoneinfo import ZoneInfo
@@ -10,17 +10,22 @@ import numpy as np
 from django.db import transaction
 from django.db.models import Q, QuerySet
 
+from widedusk.core.errors import InvalidInput
 from widedusk.core.frames.facts import FrameFacts, MeanStar, Profile, Streak, Zone
 from widedusk.core.frames.header import Header
 from widedusk.core.frames.pointing import Pointing
-from widedusk.core.judge.runs import Taken, clock_steps, runs_of
+from widedusk.core.framing.frame import sides_deg
+from widedusk.core.judge.runs import Taken, clock_steps, runs_of, same_setting
 from widedusk.core.plan.outlook import night_of
-from widedusk.core.sky.time import mjd_from_datetime
+from widedusk.core.runs.matching import Candidate, Recognition, Series, match, separation_deg, shows
+from widedusk.core.sky.time import SECOND, mjd_from_datetime
 from widedusk.records.frames.folders import Clock
 from widedusk.records.frames.models import CLOCK_STEPPED, Folder, Frame
 from widedusk.records.grounds.services import spot_of
-from widedusk.records.kit.services import snapshot_of
-from widedusk.records.nights.models import Night, Run
+from widedusk.records.kit.models import Rig
+from widedusk.records.kit.services import rig_of, snapshot_of
+from widedusk.records.nights.facts import facts_from, save_facts
+from widedusk.records.nights.models import Night, Run, RunResult
 from widedusk.records.nights.nights import forget_empty_nights, the_night
 from widedusk.records.pictures.pictures import read_header
 from widedusk.records.targets.models import Target
@@ -119,11 +124,14 @@ def move_to_evening(folder: Folder, evening: date) -> None:
     if folder.night.spot is not None:
         night_of(spot_of(folder.night.spot), evening)  # refuses what no almanac reaches
     there = the_night(folder.owner, folder.night.spot, evening)
-    before, runs = folder.night_id, Run.objects.filter(folder_runs(folder))
-    for run in runs.filter(state="running"):
-        folder.frames.filter(run=run).update(run=None)
-        run.delete_softly()
-    runs.update(night=there)
+    before = folder.night_id
+    for run in folder_runs(folder):
+        if run.origin == "files" and run.state == "done":
+            run.night = there  # as the user counted it
+            run.save(update_fields=("night", "updated_at"))
+        else:  # a plan stays in the night that it was made for; what was only found is found anew
+            folder.frames.filter(run=run).update(run=None)
+            _tell_files(run)
     folder.night, folder.settled_at = there, None
     folder.save(update_fields=("night", "settled_at", "updated_at"))
     settle(folder)
@@ -161,7 +169,8 @@ def _each_once(rows: Sequence[Frame]) -> list[Frame]:
 
 @transaction.atomic
 def settle(folder: Folder) -> None:
-    """Find the runs of a folder anew and give each frame to its own. A run that is there already keeps its number and its word."""
+    """Find the runs of a folder anew and give each frame to its own: to the planned run that it shows, else to one that was found
+    here before, else to a new one. A run that is there already keeps its number and the user's decisions."""
     folder = Folder.objects.select_for_update(of=("self",)).select_related("night__spot", "rig", "target").get(pk=folder.pk)
     rows = list(
         folder.frames.filter(state="done")
@@ -170,31 +179,87 @@ def settle(folder: Folder) -> None:
     )
     rows = _each_once(rows)
     _take_clock_back(folder, rows)
-    groups = runs_of([_taken(row) for row in rows])
     of = {row.pk: row for row in rows}
-    taken: set[int] = set()
-    for numbers in groups:
-        before: list[int] = []
-        for one in numbers:
-            run_id = of[one].run_id
-            if run_id is not None and run_id not in taken:
-                before.append(run_id)
-        run = Run.objects.filter(pk=max(set(before), key=before.count)).first() if before else None
-        first = of[numbers[0]]
-        if run is None:
-            run = _new_run(folder, [of[one] for one in numbers], first)
-        else:
-            _span(run, [of[one] for one in numbers])
-        taken.add(run.pk)
-        Frame.objects.filter(pk__in=numbers).exclude(run=run).update(run=run)
-    in_runs = {one for numbers in groups for one in numbers}
+    before = {run.pk for run in folder_runs(folder)}
+    taken: dict[int, list[Frame]] = {}  # by number of the run
+    for group in sorted(runs_of([_taken(row) for row in rows]), key=len, reverse=True):
+        frames = [of[number] for number in group]
+        run = _run_for(folder, frames, taken)
+        taken.setdefault(run.pk, []).extend(frames)
+        Frame.objects.filter(pk__in=group).exclude(run=run).update(run=run)
+    in_runs = {row.pk for frames in taken.values() for row in frames}
     Frame.objects.filter(pk__in=[row.pk for row in rows if row.pk not in in_runs and row.run_id is not None]).update(run=None)
-    gone = Run.objects.filter(folder_runs(folder), taken=None, state="running").exclude(pk__in=taken)
-    for run in gone:
-        run.delete_softly()
+    for run in Run.objects.filter(pk__in=before | set(taken)):
+        _tell_files(run)
     # By the frames that were looked at, not by the clock: others may have been measured meanwhile.
     last = max((row.measured_at for row in rows if row.measured_at is not None), default=None)
     Folder.objects.filter(pk=folder.pk).update(settled_at=last)
+
+
+def _run_for(folder: Folder, frames: Sequence[Frame], taken: Mapping[int, Sequence[Frame]]) -> Run:
+    """The run of a series. taken: series that have their run already; one run has one setting."""
+
+    def free(number: int) -> bool:
+        return number not in taken or same_setting(_taken(taken[number][0]), _taken(frames[0]))
+
+    here = [row.run_id for row in frames if row.run_id is not None and row.run_id not in taken]
+    numbers = sorted(set(here), key=here.count, reverse=True)
+    there = Run.objects.filter(pk__in=numbers, rig=folder.rig_id, night=folder.night_id, deleted_at=None).in_bulk()
+    before = next((there[number] for number in numbers if number in there), None)
+    if before is not None and (before.origin != "files" or before.state != "running"):
+        return before
+    found = _recognise(folder, frames)
+    if before is not None and found.run is None:
+        return before
+    if found.run is not None and free(found.run.pk):
+        run = found.run
+        if not run.snapshot:
+            run.snapshot = snapshot_of(folder.rig)
+            run.save(update_fields=("snapshot", "updated_at"))
+    elif before is not None:
+        return before
+    else:
+        run = Run.objects.create(
+            owner_id=folder.owner_id,
+            night=folder.night,
+            target=found.target,
+            framing=found.run.framing if found.run else None,
+            panel_row=found.run.panel_row if found.run else None,
+            panel_column=found.run.panel_column if found.run else None,
+            rig=folder.rig,
+            origin="files",
+            state="running",
+            name=f"{found.target.name}, {folder.name}"[:120],
+            snapshot=snapshot_of(folder.rig),
+        )
+    series = found.series
+    seen = {"seen_ra_deg": series.ra_deg, "seen_dec_deg": series.dec_deg, "seen_width_deg": series.width_deg}
+    looks = {name: value if np.isfinite(value) else None for name, value in seen.items()}
+    recognition = "planned" if found.run is not None and run.pk == found.run.pk else found.recognition
+    RunResult.objects.update_or_create(run=run, defaults={"recognition": recognition, **looks})
+    return run
+
+
+def _tell_files(run: Run) -> None:
+    """Let files say what they say of a run: all of its frames, from whatever folder. A run that was only found in files, and has
+    none any more, is deleted."""
+    rows = list(run.taken.filter(state="done").only("began_at", "header").order_by("began_at", "name"))
+    if not rows and run.origin == "files" and run.state == "running":
+        run.delete_softly()
+        return
+    times = [row.began_at for row in rows if row.began_at is not None]
+    settings = {name: _said_most(row.header.get(name) for row in rows) for name in ("exposure_s", "f_number", "iso")}
+    ends = max(times) + timedelta(seconds=settings["exposure_s"] or 0.0) if times else None
+    values = {"begins_at": min(times, default=None), "ends_at": ends, "frames": len(rows) or None, **settings}
+    if not rows:
+        values |= {"kept": None, "sky_mag": None}
+    save_facts(run, facts_from("files", values))
+
+
+def _said_most(values: Iterable[Any]) -> Any:
+    """What most files say, None where none says anything."""
+    said = [value for value in values if value is not None]
+    return max(set(said), key=said.count) if said else None
 
 
 def _take_clock_back(folder: Folder, rows: Sequence[Frame]) -> None:
@@ -214,59 +279,72 @@ def _take_clock_back(folder: Folder, rows: Sequence[Frame]) -> None:
     folder.save(update_fields=("troubles",))
 
 
-def folder_runs(folder: Folder) -> Q:
-    """Runs that were found in a folder."""
-    return Q(owner_id=folder.owner_id, night_id=folder.night_id, expected__folder=folder.pk, deleted_at=None)
+def folder_runs(folder: Folder) -> list[Run]:
+    """Runs of which frames lie in a folder."""
+    return list(Run.objects.filter(taken__folder=folder, deleted_at=None).distinct())
 
 
-def _new_run(folder: Folder, rows: Sequence[Frame], first: Frame) -> Run:
-    header = first.header
-    target, planned, inside = _what_it_is_of(folder, rows)
-    run = Run(
-        owner_id=folder.owner_id,
-        night=folder.night,
-        target=target,
-        framing=planned.framing if planned else None,
-        panel=planned.panel if planned else None,
-        rig=folder.rig,
-        state="running",
-        name=f"{target.name}, {folder.name}"[:120],
-        snapshot=snapshot_of(folder.rig),
-        exposure_s=header.get("exposure_s"),
-        f_number=header.get("f_number"),
-        iso=header.get("iso"),
-        expected={"folder": folder.pk, "elsewhere": not inside, **({"planned": planned.pk} if planned else {})},
+@dataclass(frozen=True)
+class _Recognised:
+    """What a series shows. run: the planned one that it belongs to."""
+
+    series: Series
+    recognition: Recognition
+    run: Run | None
+    target: Target
+
+
+def _series_of(frames: Sequence[Frame]) -> Series:
+    looks = [row.facts["pointing"] for row in frames if row.facts and row.facts.get("pointing")]
+    times = [mjd_from_datetime(row.began_at) for row in frames if row.began_at is not None]
+    exposure = frames[0].header.get("exposure_s") or float("nan")
+    ra, dec = (float(np.median([one[name] for one in looks])) if looks else float("nan") for name in ("ra_deg", "dec_deg"))
+    side = max(float(looks[0]["width_deg"]), float(looks[0]["height_deg"])) if looks else float("nan")
+    return Series(
+        begins_mjd=min(times, default=float("nan")),
+        ends_mjd=max(times, default=float("nan")) + (exposure if np.isfinite(exposure) else 0.0) * SECOND,
+        exposure_s=exposure,
+        ra_deg=ra,
+        dec_deg=dec,
+        width_deg=side,
+        frames=len(frames),
     )
-    _span(run, rows)
-    return run
 
 
-def _span(run: Run, rows: Iterable[Frame]) -> None:
-    times = [row.began_at for row in rows if row.began_at is not None]
-    if times:
-        run.begins_at, run.ends_at = min(times), max(times) + timedelta(seconds=run.exposure_s or 0.0)
-    run.save()
+def _candidate(run: Run) -> Candidate:
+    plan, aim = run.plan, run.framing if run.framing and run.framing.deleted_at is None else run.target
+    begins, ends = plan.change_at or plan.begins_at, plan.last_frame_ends_at or plan.ends_at
+    return Candidate(
+        number=run.pk,
+        begins_mjd=mjd_from_datetime(begins) if begins else float("nan"),
+        ends_mjd=mjd_from_datetime(ends) if ends else float("nan"),
+        exposure_s=plan.exposure_s or 0.0,
+        ra_deg=aim.ra_deg,
+        dec_deg=aim.dec_deg,
+    )
 
 
-def _what_it_is_of(folder: Folder, rows: Sequence[Frame]) -> tuple[Target, Run | None, bool]:
-    """The planned run of this night and rig whose target lies in the picture; else the nearest of the person's targets that does;
-    else what was aimed at, and that it is not there."""
-    looks = [row.facts["pointing"] for row in rows if row.facts and row.facts.get("pointing")]
-    coming = Run.objects.filter(owner_id=folder.owner_id, night=folder.night, rig=folder.rig, state="planned", deleted_at=None)
-    planned = list(coming.select_related("target", "framing"))
-    if not looks:
-        return folder.target, next((one for one in planned if one.target_id == folder.target_id), None), True
-    ra, dec = (np.radians(float(np.median([one[name] for one in looks]))) for name in ("ra_deg", "dec_deg"))
-    reach = max(float(looks[0]["width_deg"]), float(looks[0]["height_deg"])) * 0.5
+def rig_width_deg(rig: Rig) -> float:
+    """The longer side of the rig's field, degrees; NaN where it has no camera and lens."""
+    try:
+        return max(sides_deg(rig_of(rig)))
+    except InvalidInput:
+        return float("nan")
 
-    def off(target: Target) -> float:
-        a, d = np.radians(target.ra_deg), np.radians(target.dec_deg)
-        return float(np.degrees(np.arccos(np.clip(np.sin(dec) * np.sin(d) + np.cos(dec) * np.cos(d) * np.cos(ra - a), -1.0, 1.0))))
 
-    for one in sorted(planned, key=lambda run: off(run.target)):
-        if off(one.target) < reach:
-            return one.target, one, True
-    if off(folder.target) < reach:
-        return folder.target, None, True
-    targets = [one for one in Target.objects.filter(owner_id=folder.owner_id, deleted_at=None) if off(one) < reach]
-    return (min(targets, key=off), None, True) if targets else (folder.target, None, False)
+def _recognise(folder: Folder, frames: Sequence[Frame]) -> _Recognised:
+    """The run of this night and rig that a series shows; else the nearest of the user's targets in it; else what was aimed at."""
+    series = _series_of(frames)
+    coming = Run.objects.filter(owner_id=folder.owner_id, night=folder.night, rig=folder.rig, origin__in=("plan", "schedule"))
+    planned = {run.pk: run for run in coming.filter(deleted_at=None).select_related("target", "framing", "plan")}
+    targets = list(Target.objects.filter(owner_id=folder.owner_id, deleted_at=None))
+    places = [(target.ra_deg, target.dec_deg) for target in targets]
+    found = match(series, [_candidate(run) for run in planned.values()], places, rig_width_deg(folder.rig))
+    run = planned.get(found.number or 0)
+    if run is not None:
+        return _Recognised(series, found.recognition, run, run.target)
+    inside = [target for target in targets if series.solved and shows(series, target.ra_deg, target.dec_deg)]
+    if found.recognition != "target" or folder.target in inside:
+        return _Recognised(series, found.recognition, None, folder.target)
+    nearest = min(inside, key=lambda target: separation_deg(series.ra_deg, series.dec_deg, target.ra_deg, target.dec_deg))
+    return _Recognised(series, found.recognition, None, nearest)

@@ -1,7 +1,7 @@
 """Runs with their frames judged: recalculated from the facts whenever either changes, kept in memory and in the database while
 nothing does."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
@@ -46,10 +46,12 @@ from widedusk.records.frames.frames import facts_of
 from widedusk.records.frames.models import Frame, Judgement
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.models import Placement, Rig
-from widedusk.records.kit.services import part_of
-from widedusk.records.nights.models import Run
+from widedusk.records.kit.services import part_of, snapshot_of
+from widedusk.records.nights.facts import facts_from, save_facts
+from widedusk.records.nights.models import Run, RunResult
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.pictures.models import Measurement
+from widedusk.records.targets.models import Target
 
 MOST_FRAMES = 5_000  # of one run that are judged together
 KEPT_IN_MEMORY = 12
@@ -80,8 +82,8 @@ class RunHeadline:
 def shot_runs_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
     """Runs of which frames lie here."""
     here = Frame.objects.filter(run=OuterRef("pk"), folder__deleted_at=None)
-    found = Run.objects.of(user).filter(Exists(here)).select_related("night__spot__place", "target", "rig")
-    return found.order_by("begins_at", "id")
+    found = Run.objects.of(user).filter(Exists(here)).select_related("night__spot__place", "target", "rig", "result", "plan")
+    return found.order_by("result__begins_at", "id")
 
 
 @dataclass(frozen=True)
@@ -145,7 +147,7 @@ def _requests_of(runs: Sequence[Run], limits: Limits) -> list[_Asked]:
                 run.pk,
                 total["frames"] if total else 0,
                 total["numbers"] if total else None,
-                run.exposure_s,
+                run.result.exposure_s,
                 total["last"] if total else None,
                 total["began"] if total else None,
                 (place.pk, place.version) if place is not None else (0, 0),
@@ -205,7 +207,7 @@ def _judged(asked: _Asked) -> tuple[tuple[FrameLine, ...], JudgedRun]:
 
 
 def _judged_anew(asked: _Asked) -> tuple[tuple[FrameLine, ...], JudgedRun]:
-    run = Run.objects.select_related("night__spot__place").get(pk=asked.run)
+    run = Run.objects.select_related("night__spot__place", "result").get(pk=asked.run)
     lines, shots = _shots(run)
     if not shots:
         raise InvalidInput([Fault("run", run.name, "No frame of this run is measured yet.")])
@@ -238,11 +240,11 @@ def _expected_widths(runs: Sequence[Run]) -> dict[int, ExpectedWidth]:
 
 def _expected_width(run: Run, rig: Rig, camera: parts.Camera, lens: parts.Lens, lenses: Sequence[dict[str, Any]]) -> ExpectedWidth:
     for result in lenses:
-        if run.f_number is None or (result["lens"], result["focal_mm"]) != (lens.name, lens.focal_mm):
+        if run.result.f_number is None or (result["lens"], result["focal_mm"]) != (lens.name, lens.focal_mm):
             continue
         taken = by_stop(pictures_of(result))
         for stop, one in zip(judge_lens(taken, Limits()).stops, taken, strict=True):
-            if abs(stop.f_number / run.f_number - 1.0) < SAME_STOP and not stop.trailed:
+            if abs(stop.f_number / run.result.f_number - 1.0) < SAME_STOP and not stop.trailed:
                 return ExpectedWidth(stop.middle_px, MEASURED_SPREAD, max(one.picture.width_px, one.picture.height_px))
     spread = {"learned": LEARNED_SPREAD, "by hand": BY_HAND_SPREAD}.get(rig.star_origin)
     if spread is not None:
@@ -272,7 +274,7 @@ def _shots(run: Run) -> tuple[tuple[FrameLine, ...], list[Shot]]:
     lines, shots = [], []
     clock = NO_TIME_MJD
     for pk, name, began_at, header, facts in told:
-        exposure = header.get("exposure_s") or run.exposure_s or 1.0
+        exposure = header.get("exposure_s") or run.result.exposure_s or 1.0
         mjd = mjd_from_datetime(began_at) if began_at else clock
         clock = mjd + exposure / 86400.0
         lines.append(FrameLine(pk, name, mjd if began_at else None))
@@ -304,7 +306,7 @@ def _axis_from(run: Run, left_out: Sequence[int]) -> AxisError | None:
     for name, began_at, header, facts, stars, known in told:
         if began_at is None or facts is None or known is None or not stars:
             continue
-        shot = Shot(name, mjd_from_datetime(began_at), header.get("exposure_s") or run.exposure_s or 1.0, facts_of(facts))
+        shot = Shot(name, mjd_from_datetime(began_at), header.get("exposure_s") or run.result.exposure_s or 1.0, facts_of(facts))
         ra, dec, v, x, y = np.array(stars, dtype=float)[:, :5].T
         sides = header["width_px"], header["height_px"]
         seen.append(Seen(shot, ra, dec, v, x, y, *sides, np.array(known["toward"]), known["bend"]))
@@ -368,21 +370,46 @@ def export_stars(run: Run) -> list[Floats]:
     return [np.array(one or (), dtype=float).reshape(-1, 6) for one in told.iterator(chunk_size=200)]
 
 
-def count_in(run: Run, judged: JudgedRun, lines: Sequence[FrameLine]) -> Run:
-    """Let what was kept of a run count for its target, from now on."""
-    said = said_of(run)
-    told = counted(judged.words, [said.get(one.id, "") for one in lines])
+NOT_RECOGNISED = {
+    "not solved": "No frame of this run could be matched with the sky, so nobody knows what it shows",
+    "other field": "None of your targets is in these frames",
+    "other lens": "These frames were taken through another lens than this rig's",
+}
+
+
+def count_in(run: Run, judged: JudgedRun, lines: Sequence[FrameLine], typed: Mapping[str, float | None]) -> Run:
+    """Let what was kept of a run count for its target, from now on. typed: f_number and exposure_s where the files do not say them.
+
+    Raises InvalidInput where they are missing, and for frames that were not recognised and that the user did not assign."""
     checks = Checks()
-    if run.f_number is None:
-        checks.fault("f_number", None, "The files do not say the f-number; type it, then count the frames.")
-    else:
-        checks.within("f_number", run.f_number, 0.7, 64)
-    if run.exposure_s is None:
-        checks.fault("exposure_s", None, "The files do not say the exposure; type it, then count the frames.")
-    else:
-        checks.within("exposure_s", run.exposure_s, 1e-4, 3600, "s")
+    if why := NOT_RECOGNISED.get(run.result.recognition):
+        checks.fault("run", run.name, f"{why}. Say which target they are of, then count them.")
+    for name, what, low, high, unit in (("f_number", "f-number", 0.7, 64, ""), ("exposure_s", "exposure", 1e-4, 3600, "s")):
+        value = typed.get(name) or getattr(run.result, name)
+        if value is None:
+            checks.fault(name, None, f"The files do not say the {what}; type it, then count the frames.")
+        else:
+            checks.within(name, value, low, high, unit)
     checks.done()
+    # Whoever counts says that it is over, too: a phone may have been forgotten in a pocket.
+    save_facts(run, facts_from("user", {**{name: value for name, value in typed.items() if value}, "ends_at": run.result.ends_at}))
+    return tell_kept(run, judged, lines)
+
+
+def tell_kept(run: Run, judged: JudgedRun, lines: Sequence[FrameLine]) -> Run:
+    """Let the files say how many frames of a run are kept, the user's decisions before ours, and how dark its sky was."""
+    decisions = said_of(run)
+    counts = counted(judged.words, [decisions.get(line.id, "") for line in lines])
     sky_mag = round(judged.sky_mag[0], 2) if judged.sky_mag is not None else None
-    run.frames, run.sky_mag, run.state = told["keep"] + told["less"], sky_mag, "done"
-    run.save()
+    return save_facts(run, facts_from("files", {"kept": counts["keep"] + counts["less"], "sky_mag": sky_mag}))
+
+
+def assign(run: Run, target: Target, rig: Rig | None = None) -> Run:
+    """Let the user say what a run shows, and with which rig it was taken."""
+    run.target = target
+    if rig is not None and rig.pk != run.rig_id:
+        run.rig, run.snapshot = rig, snapshot_of(rig)
+    run.save(update_fields=("target", "rig", "snapshot", "updated_at"))
+    RunResult.objects.filter(run=run).update(recognition="user")
+    run.refresh_from_db()
     return run

@@ -180,11 +180,11 @@ def shot_of(user: AbstractBaseUser, wished: Sequence[Wished], stand: Stand) -> l
 def signals_elsewhere(user: AbstractBaseUser, trip: Trip, but: Sequence[date]) -> Signals:
     """What runs kept for other nights of a trip are to bring. Nights that are over count by what was noted of them."""
     nights = [one for one in trip.nights.all() if one.date not in but and not is_over(one.date)]
-    runs = Run.objects.of(user).filter(night__in=nights, scheduled=True, state="planned")
+    runs = Run.objects.of(user).filter(night__in=nights, origin="schedule", state="planned").select_related("plan")
     found: dict[tuple[int, int | None, Place], float] = {}
-    for run in runs.order_by("begins_at", "id"):
-        key = (run.target_id, run.framing_id, tuple(run.panel) if run.panel else None)
-        found[key] = found.get(key, 0.0) + run.expected.get("signal", 0.0)
+    for run in runs.order_by("plan__begins_at", "id"):
+        key = (run.target_id, run.framing_id, run.panel)
+        found[key] = found.get(key, 0.0) + run.plan.signal
     return found
 
 
@@ -238,16 +238,16 @@ def stops_of_trip(
     stops = [stop_at(user, spot, one.date, asked, rigs, send, 0.0) for one, spot in zip(nights, spots, strict=True)]
     wished = wished_of(user, asked, stops[0].stands, {})
     for place, (night, stop) in enumerate(zip(nights, stops, strict=True)):
-        fixed = [held for run, held in runs_held(user, night, asked) if run.held]
+        fixed = [held for run, held in runs_held(user, night, asked) if run.plan.pinned]
         limits = Limits(**night.whole["limits"]) if night.whole.get("limits") else asked.limits
         stops[place] = replace(stop, limits=limits, held=fixed)
     return rigs, wished, spots, stops
 
 
 def planned_runs(user: AbstractBaseUser, night: Night) -> OwnedQuerySet[Run]:
-    """The planned runs of a night, in the order in which they begin."""
-    found = Run.objects.of(user).filter(night=night, scheduled=True, state="planned").select_related("rig", "target", "framing")
-    return found.order_by("begins_at", "id")
+    """The runs of a night's plan, begun or not, in the order in which they begin."""
+    found = Run.objects.of(user).filter(night=night, origin="schedule", plan__planned=True)
+    return found.select_related("rig", "target", "framing", "plan").order_by("plan__begins_at", "id")
 
 
 def is_over(evening: date) -> bool:
@@ -266,11 +266,12 @@ def runs_held(user: AbstractBaseUser, night: Night, asked: NightAsked) -> list[t
     """The planned runs of a night by the places of their rigs, wishes and panels, without those of which one is gone."""
     rigs, aims, found = list(dict.fromkeys(asked.rigs)), [(one.target, one.framing) for one in asked.wishes], []
     for run in planned_runs(user, night):
-        aim, panel, places = (run.target_id, run.framing_id), tuple(run.panel) if run.panel else None, _places(run.framing)
+        aim, panel, places = (run.target_id, run.framing_id), run.panel, _places(run.framing)
         if run.rig_id not in rigs or aim not in aims or panel not in places or run.target.deleted_at is not None:
             continue
-        if run.begins_at is None or run.ends_at is None:
+        plan = run.plan
+        if plan.begins_at is None or plan.ends_at is None:
             continue
-        frames = run.expected.get("frames")
-        found.append((run, Held(rigs.index(run.rig_id), aims.index(aim), places.index(panel), run.begins_at, run.ends_at, frames)))
+        place = (rigs.index(run.rig_id), aims.index(aim), places.index(panel))
+        found.append((run, Held(*place, plan.begins_at, plan.ends_at, plan.frames)))
     return found

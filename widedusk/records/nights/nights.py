@@ -39,10 +39,11 @@ def forget_empty_nights(found: models.QuerySet[Night]) -> None:
 
 
 def nights_with_runs(user: AbstractBaseUser) -> OwnedQuerySet[Night]:
-    """Nights for which something is planned or of which something was kept, each with its runs."""
-    runs = Run.objects.of(user).filter(state__in=("planned", "noted", "done"))
-    found = Night.objects.of(user).filter(models.Exists(runs.filter(night=models.OuterRef("pk"))) | ~models.Q(whole={}))
-    shown = runs.select_related("rig", "target", "framing", "night__spot__place").order_by("begins_at", "name", "id")
+    """Nights for which something is planned or in which something was shot, each with its runs."""
+    runs = Run.objects.of(user)
+    live = runs.exclude(state="dropped").filter(night=models.OuterRef("pk"))
+    found = Night.objects.of(user).filter(models.Exists(live) | ~models.Q(whole={}))
+    shown = runs.select_related("rig", "target", "plan", "result").order_by("plan__begins_at", "result__begins_at", "name", "id")
     return cast(
         "OwnedQuerySet[Night]",
         found.select_related("spot__place").prefetch_related(models.Prefetch("runs", shown, to_attr="every_run")),

@@ -1,44 +1,66 @@
 """Keeping runs: those that are planned, and what was kept of earlier ones."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.db.models import Q
+from django.db.models.functions import Coalesce
 
 from widedusk.core.choices import Choices, known_choices, set_choices
 from widedusk.core.errors import Fault, InvalidInput
 from widedusk.core.exposure import many
 from widedusk.core.kit.parts import Camera, Filter
 from widedusk.core.kit.parts import Rig as CoreRig
+from widedusk.core.runs.facts import Value
+from widedusk.records.clock import true_now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spots_of
 from widedusk.records.kit.models import Rig
 from widedusk.records.kit.services import NO_FILTER, rig_as_it_was, snapshot_of, whole_rig_of
-from widedusk.records.nights.models import Night, Run
+from widedusk.records.nights.facts import facts_from, save_facts
+from widedusk.records.nights.models import Night, Run, RunPlan
 from widedusk.records.nights.nights import forget_empty_nights, the_night
 from widedusk.records.owned import OwnedQuerySet
 from widedusk.records.targets.framings import framing_row_of
 from widedusk.records.targets.models import Target
 
 MOST_NOTED = 400  # of one target
-COUNTED = ("noted", "done")  # what was kept: typed in by hand, or counted from frames
+COUNTED = ("noted", "done")  # states of what was shot
+# Without exposure and f-number nothing can be added up; of frames that show something else nobody knows what they are of.
+COUNTS = (
+    (Q(result__kept__isnull=False) | Q(result__frames__gt=0))
+    & Q(result__exposure_s__isnull=False, result__f_number__isnull=False)
+    & ~Q(result__recognition__in=("not solved", "other field", "other lens"))
+)
 
 
 def plans_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
-    """This person's planned runs, the latest night first."""
-    planned = (
-        Run.objects.of(user)
-        .filter(state="planned", scheduled=False)
-        .select_related("rig", "night__spot__place", "target", "framing")
-    )
+    """This person's plans of single runs that are still to be shot or under way, the latest night first."""
+    planned = Run.objects.of(user).filter(state__in=("planned", "running"), origin="plan")
+    planned = planned.select_related("rig", "night__spot__place", "target", "framing", "plan")
     return planned.order_by("-night__date", "name", "id")
 
 
+def runs_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
+    """Every run of this person, by night and time, with all that is said of each."""
+    found = Run.objects.of(user).filter(night__deleted_at=None).select_related("rig", "target", "night", "plan", "result")
+    first = Coalesce("result__begins_at", "plan__change_at", "plan__begins_at")
+    return found.prefetch_related("facts").order_by("night__date", first, "id")
+
+
+def followed(runs: Sequence[Run]) -> list[Run]:
+    """The planned runs of a night that the field goes by: those of its schedule where there is one, else the plans of single runs."""
+    planned = [run for run in runs if hasattr(run, "plan") and run.plan.planned]
+    return [run for run in planned if run.origin == "schedule"] or planned
+
+
 def noted_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
-    """What this person kept of earlier nights, the earliest first."""
-    return Run.objects.of(user).filter(state__in=COUNTED).select_related("rig", "night", "target")
+    """What this person shot, the earliest first: noted by hand, judged by its frames, or ended on the phone and not judged yet."""
+    counted = Run.objects.of(user).filter(COUNTS, state__in=COUNTED)
+    return counted.select_related("rig", "night", "target", "result")
 
 
 def rig_spot_and_target(user: AbstractBaseUser, rig: int, spot: int, target: int) -> tuple[Rig, Spot, Target]:
@@ -55,7 +77,7 @@ def rig_spot_and_target(user: AbstractBaseUser, rig: int, spot: int, target: int
 
 
 def choices_of(row: Run) -> Choices:
-    return known_choices(row.choices)
+    return known_choices(row.plan.choices)
 
 
 @transaction.atomic
@@ -77,16 +99,22 @@ def keep_plan(
     choices: Choices,
     row: Run | None = None,
     framing: int | None = None,
+    expected: Mapping[str, Value] | None = None,
 ) -> Run:
-    """Store a planned run. Raises InvalidInput for a missing name or one in use."""
+    """Store a planned run. expected: by figure, what it comes to now. Raises InvalidInput for a missing name or one in use."""
     if not name.strip():
         raise InvalidInput([Fault("name", name, "Give the plan a name, so that you can find it again.")])
-    kept = row or Run(owner_id=owner.pk, state="planned")
-    kept.name, kept.choices = name.strip(), set_choices(choices)
+    kept = row or Run(owner_id=owner.pk, state="planned", origin="plan")
+    kept.name = name.strip()
     kept.rig, spot, kept.target = records
     kept.framing = None if framing is None else framing_row_of(owner, kept.target, framing)
     kept.refuse_a_second_of_its_name()
-    return _keep(kept, owner, spot, evening)
+    kept = _keep(kept, owner, spot, evening)
+    figures = expected or {}
+    values = {"choices": set_choices(choices), "changed_at": true_now()}
+    values |= {name: figures.get(name) for name in ("frames", "exposure_s")}
+    kept.plan, _ = RunPlan.objects.update_or_create(run=kept, defaults=values)
+    return save_facts(kept, facts_from("plan", {"planned": True, **figures}))
 
 
 def gathered_on(user: AbstractBaseUser, target: Target, camera: Camera, owned: Mapping[str, Filter]) -> tuple[many.Session, ...]:
@@ -99,12 +127,18 @@ def gathered_on(user: AbstractBaseUser, target: Target, camera: Camera, owned: M
         return () if name == NO_FILTER else (owned[name],) if name in owned else None
 
     def one(row: Run) -> many.Session:
-        rig = _as_it_was(row.snapshot)
-        noise = _noise(rig.camera if rig else camera, row.iso)
-        told = (row.frames or 0, row.exposure_s or 0.0, row.f_number or 0.0)
-        return many.Session(row.name, *told, noise, row.sky_mag, through(row.filter_name), rig)
+        rig, result = _as_it_was(row.snapshot), row.result
+        noise = _noise(rig.camera if rig else camera, result.iso)
+        kept = counted_frames(row)
+        figures = (kept, result.exposure_s or 0.0, result.f_number or 0.0)
+        return many.Session(row.name, *figures, noise, result.sky_mag, through(result.filter_name), rig)
 
     return tuple(one(row) for row in noted_of(user).filter(target=target)[:MOST_NOTED])
+
+
+def counted_frames(row: Run) -> int:
+    """How many frames of a run count for its target: those kept; of a run that nobody judged yet, those that were taken."""
+    return (row.result.frames if row.result.kept is None else row.result.kept) or 0
 
 
 def _as_it_was(snapshot: dict[str, Any]) -> CoreRig | None:
@@ -141,13 +175,15 @@ def keep_noted(
         raise InvalidInput(
             [Fault("target", target.name, f"{target.name} has {MOST_NOTED} nights already; add this one to another.")]
         )
-    kept = row or Run(owner_id=owner.pk, state="noted")
+    kept = row or Run(owner_id=owner.pk, state="noted", origin="noted")
     rig, spot = taken
     if rig is None:
         kept.snapshot = {}
     elif kept.rig_id != rig.pk or not kept.snapshot:
         kept.snapshot = snapshot_of(rig)
-    kept.target, kept.rig, kept.name = target, rig, checked.name.strip()
-    kept.frames, kept.exposure_s, kept.f_number = checked.frames, checked.exposure_s, checked.f_number
-    kept.iso, kept.sky_mag, kept.filter_name = iso, checked.sky_mag, filter_name
-    return _keep(kept, owner, spot, evening)
+    kept.target, kept.rig = target, rig
+    if kept.origin == "noted":
+        kept.name = checked.name.strip()
+    kept = _keep(kept, owner, spot, evening)
+    figures = {name: getattr(checked, name) for name in ("exposure_s", "f_number", "sky_mag")}
+    return save_facts(kept, facts_from("user", {"kept": checked.frames, **figures, "iso": iso, "filter_name": filter_name or None}))
