@@ -17,7 +17,7 @@ from demo.pictures import FRAMES, LENS_STOPS, PLACE, TEST_ISO, UTC_OFFSET_MIN, L
 from demo.scenario import LIVED_TRIP_NAME
 
 PHONE = "phone-of-the-demo"
-# Of the two nights before the last: rig, target, plan, frames taken and kept, seconds, f-number, ISO, sky; what was seen, by the hour.
+# Of the two nights before the last: plan, frames taken and kept, setting, sky; what was seen, by the hour.
 EARLIER = (
     {
         "rig": "Heron",

@@ -18,7 +18,7 @@ const frames = page(() => import('./workspaces/frames'))
 const framing = page(() => import('./workspaces/framing'))
 const grounds = page(() => import('./workspaces/grounds'))
 const nights = page(() => import('./workspaces/nights'))
-const plans = page(() => import('./workspaces/plans'))
+const mynights = page(() => import('./workspaces/mynights'))
 const pole = page(() => import('./workspaces/pole'))
 const signin = page(() => import('./workspaces/signin'))
 const tonight = page(() => import('./workspaces/tonight'))
@@ -104,7 +104,14 @@ export const router = createRouter({
     },
     { path: '/out-there', name: 'field', component: field('FieldPage'), meta: { title: 'Field', context: true } },
     { path: '/frames', name: 'frames', component: frames('FramesPage'), meta: { title: 'Frames', context: true } },
-    { path: '/plans', name: 'plans', component: plans('PlansPage'), meta: { title: 'Plans' } },
+    { path: '/my-nights', name: 'mynights', component: mynights('MyNightsPage'), meta: { title: 'My nights' } },
+    {
+      path: '/my-nights/night',
+      name: 'mynights-night',
+      component: mynights('NightPage'),
+      meta: { title: 'Night', context: true },
+    },
+    { path: '/plans', redirect: '/my-nights' },
     { path: '/account', name: 'account', component: account('AccountPage'), meta: { title: 'Account' } },
     { path: '/about', name: 'about', component: about('AboutPage'), meta: { open: true, title: 'About' } },
     { path: '/:elsewhere(.*)', redirect: '/tonight' },

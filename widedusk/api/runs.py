@@ -41,10 +41,11 @@ class RunOut(Schema):
     origin: Literal["plan", "schedule", "files", "noted"]
     night: date
     spot: int | None
+    time_zone: str  # of the place
     target: int
     target_name: str
     framing: int | None
-    panel: tuple[int, int] | None
+    panel: str  # as “2·1”, row and column; empty where there are none
     rig: int | None
     rig_name: str
     in_plan: bool
@@ -90,10 +91,11 @@ def run_out(row: Run) -> RunOut:
         origin=cast(Any, row.origin),
         night=row.night.date,
         spot=row.night.spot_id,
+        time_zone=row.night.spot.place.time_zone if row.night.spot else "UTC",
         target=row.target_id,
         target_name=row.target.name,
         framing=row.framing_id,
-        panel=row.panel,
+        panel=f"{row.panel[0] + 1}·{row.panel[1] + 1}" if row.panel else "",
         rig=row.rig_id,
         rig_name=row.rig.name if row.rig else "",
         in_plan=plan is not None and plan.planned,

@@ -8536,10 +8536,7 @@ export interface components {
              */
             origin: "plan" | "schedule" | "files" | "noted";
             /** Panel */
-            panel: [
-                number,
-                number
-            ] | null;
+            panel: string;
             /** Planned Exposure S */
             planned_exposure_s: number | null;
             /** Planned Frames */
@@ -8569,6 +8566,8 @@ export interface components {
             target: number;
             /** Target Name */
             target_name: string;
+            /** Time Zone */
+            time_zone: string;
         };
         /**
          * RunShape

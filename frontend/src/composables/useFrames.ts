@@ -163,6 +163,20 @@ export function useFolders() {
   }
 }
 
+/** What to say of frames that no target and no plan of the night explains. */
+export const NOT_RECOGNISED: Partial<Record<ShotRun['recognition'], string>> = {
+  'not solved': 'No frame could be matched with the sky.',
+  'other field': 'None of your targets is in these frames.',
+  'other lens': 'The field is not that of this rig’s lens.',
+}
+export function whyNotRecognised(run: ShotRun): string {
+  const why = NOT_RECOGNISED[run.recognition]
+  if (!why) return ''
+  const seen = run.seen_width_deg === null ? '' : ` They show ${run.seen_width_deg.toFixed(1)}°`
+  const rig = run.rig_width_deg === null ? '' : `; ${run.rig_name} covers ${run.rig_width_deg.toFixed(1)}°`
+  return `${why}${seen ? `${seen}${rig}.` : ''} Nothing is counted until you say what they show.`
+}
+
 /** Runs of a night; they are asked for anew when more frames are measured, and `measured` says so no more often than judging is
  * worth its work. */
 export function useRuns(folders: Ref<Folder[]>) {
@@ -208,7 +222,7 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
       answer(
         api.POST('/api/frames/runs/{record_id}/words', {
           params: { path: { record_id: id } },
-          body: { words: list },
+          body: { words: list, choices: choices.value } as never,
         }),
       )
     const told = await send(frames.map((one) => ({ frame: one.id, said })))
@@ -225,6 +239,18 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
       api.POST('/api/frames/runs/{record_id}/count', {
         params: { path: { record_id: run.value } },
         body: { choices: choices.value, ...missing } as never,
+      }),
+    )
+    await refresh()
+  }
+
+  /** Say what a run shows that was not recognised. */
+  async function assign(target: number) {
+    if (run.value === null) return
+    await answer(
+      api.POST('/api/frames/runs/{record_id}/shows', {
+        params: { path: { record_id: run.value } },
+        body: { choices: choices.value, target } as never,
       }),
     )
     await refresh()
@@ -315,7 +341,18 @@ export function useJudgedRun(run: Ref<number | null>, measured: Ref<number>) {
     })
   }
 
-  return { axis, keepAxis, plan, planWith, learn, judged: computed(() => data.value ?? null), error, say, count }
+  return {
+    axis,
+    keepAxis,
+    plan,
+    planWith,
+    learn,
+    judged: computed(() => data.value ?? null),
+    error,
+    say,
+    count,
+    assign,
+  }
 }
 
 /** The last run of which frames are here, for a page of a night that has none. */

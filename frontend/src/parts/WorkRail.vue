@@ -60,12 +60,12 @@ const GROUPS = [
     drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5',
     spaces: [
       { name: 'frames', label: 'Frames', drawing: 'M4 6h10v8H4zM7 9h10v8H7zM10 12h10v8H10zM13 17l2-2 3 3' },
-      { name: 'plans', label: 'Plans', drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5' },
+      { name: 'mynights', label: 'My nights', drawing: 'M5 4h14v16H5zM8 9h8M8 13h8M8 17h5' },
     ],
   },
 ] as const
 const here = computed(() => String(route.name ?? '').split('-')[0])
-/** What is chosen comes along, to Plans and About and back too. */
+/** What is chosen comes along, to My nights and About and back too. */
 const way = (name: string) => ({ name, query: route.query })
 
 /** Which group stands open; on a wide screen all of them do, by their style. */

@@ -1,26 +1,13 @@
 // @vitest-environment jsdom
-/** The way in, what is planned, and a test picture against the plan. */
+/** The way in, and a test picture against the plan. */
 import { expect, it } from 'vitest'
 
 import { undoable } from '@/composables/useUndo'
 import { mounted, press, refused, settled, shown, type, useAnswers, value, verdict } from '@/mounted.test.helper'
 
 import CameraTrial from './exposure/TestTab.vue'
-import PlansPage from './plans/PlansPage.vue'
 import SignInPage from './signin/SignInPage.vue'
 
-const PLAN = {
-  id: 9,
-  rig: 1,
-  spot: 2,
-  night: '2026-12-08',
-  target: 3,
-  framing: null,
-  choices: { iso: 800 },
-  name: 'Wisp, first night',
-  target_name: 'Wisp',
-  rig_name: 'Heron',
-}
 const PICTURE = {
   id: 70,
   name: 'T.JPG',
@@ -37,34 +24,10 @@ const PICTURE = {
 
 let session: object = {}
 let enter: object = {}
-let nights: object = {}
 let work: object = {}
 const { sent } = useAnswers(() => {
   session = { username: '', now: '', sign_up: true, demo: { username: 'dusk', password: 'lamp' } }
   enter = refused('password', 'Name or password is wrong.', 403)
-  nights = {
-    items: [
-      {
-        spot: 2,
-        night: '2026-12-08',
-        spot_name: 'Salt pan',
-        coming: true,
-        plans: [PLAN],
-        noted: null,
-        whole: { rig: 1, target: 3, runs: 1, frames: 211, targets: ['Wisp'], rigs: ['Heron'] },
-      },
-      {
-        spot: null,
-        night: '2026-11-08',
-        spot_name: 'Ridge',
-        coming: false,
-        plans: [],
-        whole: null,
-        noted: { frames: 60, hours: 1.52, targets: ['Cloud'] },
-      },
-    ],
-    count: 45,
-  }
   work = {
     id: 50,
     task: 'trial',
@@ -76,7 +39,6 @@ const { sent } = useAnswers(() => {
     'GET /api/session': () => session,
     'POST /api/session': () => enter,
     'POST /api/session/account': () => enter,
-    'GET /api/nights/list': () => nights,
     'POST /api/pictures/folder': [PICTURE],
     'GET /api/pictures/folder': { items: [{ name: 'T.JPG' }], count: 1 },
     'GET /api/pictures/measurements': { items: [{ id: 50 }], count: 1 },
@@ -126,35 +88,6 @@ it('takes the demo account by one press', async () => {
   await mounted(SignInPage)
   await press('Look around with the demo account')
   expect(sent('POST', '/api/session')[0]?.body).toEqual({ username: 'dusk', password: 'lamp' })
-})
-
-it('parts nights to come from those past, with what is planned and what was kept', async () => {
-  const { page } = await mounted(PlansPage)
-  const parts = page.findAll('section').map((part) => part.text().replace(/\s+/g, ' '))
-  expect(parts[0]).toContain('1 run, 211 frames expectedWispHeron')
-  expect(parts[1]).toContain('60 frames, 1.5 h')
-  expect(page.findAll('section').map((part) => part.attributes('aria-label'))).toEqual(['To come', 'Past'])
-  await press('Delete the plan Wisp, first night')
-  expect(sent('DELETE', '/api/plans/{record_id}')[0]?.id).toBe(9)
-  await undoable.value?.undo?.()
-  expect(sent('POST', '/api/plans/{record_id}/restore')[0]?.id).toBe(9)
-  document.querySelector<HTMLElement>('.ant-pagination-item-3')?.click()
-  await settled(2)
-  expect(sent('GET', '/api/nights/list').at(-1)?.query).toEqual({ limit: 20, offset: 40 })
-})
-
-it('says that there is no plan yet, and that the server failed, with a way to ask again', async () => {
-  nights = { items: [], count: 0 }
-  const { page } = await mounted(PlansPage)
-  expect(shown()).toContain('No plan yet.')
-  page.unmount()
-  nights = refused('', 'The server is busy.', 503)
-  await mounted(PlansPage)
-  expect(shown()).toContain('The server is busy.')
-  nights = { items: [], count: 0 }
-  await press('Try again')
-  await settled(2)
-  expect(shown()).toContain('No plan yet.')
 })
 
 it('sends a test picture with what was put right, and offers its sky from now on, with a way back', async () => {

@@ -46,13 +46,15 @@ def plans_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
 
 def runs_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
     """Every run of this person, by night and time, with all that is said of each."""
-    found = Run.objects.of(user).filter(night__deleted_at=None).select_related("rig", "target", "night", "plan", "result")
+    found = (
+        Run.objects.of(user).filter(night__deleted_at=None).select_related("rig", "target", "night__spot__place", "plan", "result")
+    )
     first = Coalesce("result__begins_at", "plan__change_at", "plan__begins_at")
     return found.prefetch_related("facts").order_by("night__date", first, "id")
 
 
 def followed(runs: Sequence[Run]) -> list[Run]:
-    """The planned runs of a night that the field goes by: those of its schedule where there is one, else the plans of single runs."""
+    """The planned runs of a night that the field goes by: those of its schedule if there is one, else the plans of single runs."""
     planned = [run for run in runs if hasattr(run, "plan") and run.plan.planned]
     return [run for run in planned if run.origin == "schedule"] or planned
 

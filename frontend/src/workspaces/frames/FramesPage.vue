@@ -8,6 +8,7 @@ import { typed } from '@/composables/choices'
 import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import {
+  NOT_RECOGNISED,
   useFolders,
   useJudgedRun,
   useLastFrames,
@@ -65,7 +66,18 @@ const chosen = ref<number | null>(null)
 const run = computed(() =>
   runs.value.some((one) => one.id === chosen.value) ? chosen.value : (runs.value.at(-1)?.id ?? null),
 )
-const { judged, error: runError, say, count, learn, axis, keepAxis, plan, planWith } = useJudgedRun(run, measured)
+const {
+  judged,
+  error: runError,
+  say,
+  count,
+  assign,
+  learn,
+  axis,
+  keepAxis,
+  plan,
+  planWith,
+} = useJudgedRun(run, measured)
 const failed = ref('')
 const words = (error: unknown) => (error instanceof Refusal ? error.message : error ? String(error) : '')
 const trouble = computed(() => failed.value || words(folderError.value ?? runsError.value ?? runError.value))
@@ -248,7 +260,7 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
             class="run panel"
             :aria-pressed="one.id === run"
             @click="chosen = one.id">
-            <strong>{{ one.elsewhere ? 'None of your targets' : one.target_name }}</strong>
+            <strong>{{ one.recognition in NOT_RECOGNISED ? 'Not recognised' : one.target_name }}</strong>
             {{ one.frames }} × {{ one.exposure_s ?? '?' }} s<template v-if="one.iso">, ISO {{ one.iso }}</template>
             <small
               >{{ when(one) }}<template v-if="one.headline"> · {{ one.headline }}</template></small
@@ -364,6 +376,7 @@ const changed = (folder: Folder, state: Parameters<typeof change>[1]) => attempt
               :trouble="failed"
               :choices="choices"
               @count="(missing) => attempt(() => count(missing))"
+              @assign="(target) => attempt(() => assign(target))"
               @list="out" />
           </aside>
         </div>

@@ -3,8 +3,10 @@ import { Alert, Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { choicesOut, type Choices } from '@/composables/choices'
-import type { JudgedRun } from '@/composables/useFrames'
+import { whyNotRecognised, type JudgedRun } from '@/composables/useFrames'
 import Field from '@/parts/Field.vue'
+
+import UnknownFrames from './UnknownFrames.vue'
 
 /** What is kept counts for the target; lists and sidecars go to other programs. */
 const props = defineProps<{ run: JudgedRun; trouble: string; choices: Partial<Choices> }>()
@@ -13,8 +15,10 @@ const file = (name: string) =>
   `/api/frames/runs/${props.run.run.id}/${name}?${new URLSearchParams(choicesOut(props.choices)).toString()}`
 const emit = defineEmits<{
   count: [missing: { f_number?: number; exposure_s?: number }]
+  assign: [target: number]
   list: [form: 'csv' | 'ecsv' | 'kept' | 'culled']
 }>()
+const why = computed(() => whyNotRecognised(props.run.run))
 const stop = ref<number | null>(null)
 const opened = ref<number | null>(null)
 const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s: opened.value ?? undefined }))
@@ -23,9 +27,7 @@ const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s:
 <template>
   <section class="panel out" aria-label="Out">
     <h2>Take it on</h2>
-    <p v-if="run.run.elsewhere">
-      None of your targets lies in these frames. Counted, they would count for {{ run.run.target_name }}.
-    </p>
+    <UnknownFrames v-if="why" :why="why" @assign="emit('assign', $event)" />
     <Field
       v-if="run.run.f_number === null"
       v-model="stop"
@@ -40,7 +42,7 @@ const missing = computed(() => ({ f_number: stop.value ?? undefined, exposure_s:
       unit="s"
       hint="The files do not say it." />
     <Alert v-if="trouble" type="error" show-icon :message="trouble" />
-    <Button type="primary" @click="emit('count', missing)">
+    <Button type="primary" :disabled="Boolean(why)" @click="emit('count', missing)">
       {{ run.run.counted === null ? 'Count what is kept for the target' : 'Count again' }}
     </Button>
     <p v-if="run.run.counted !== null" role="status">

@@ -35,7 +35,16 @@ const verdict = (sentence: string) => ({
 })
 /** Sixty frames a minute apart: the eighth was knocked, the fourth is culled by hand, the last tells nothing. */
 const run = {
-  run: { id: 5, counted: null, elsewhere: false, f_number: null, exposure_s: 60, target_name: 'Kite' },
+  run: {
+    id: 5,
+    counted: null,
+    recognition: 'target',
+    seen_width_deg: null,
+    rig_width_deg: null,
+    f_number: null,
+    exposure_s: 60,
+    target_name: 'Kite',
+  },
   frames: each(frame),
   causes: [
     { key: 'knock', name: 'A knock', frames: [7], sure: 1, now: '', verdict: verdict('A knock: one frame.') },

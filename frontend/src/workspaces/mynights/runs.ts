@@ -1,0 +1,68 @@
+/** Runs in words: states, figures, and who says what. */
+import type { Schemas } from '@/api/client'
+
+export type Run = Schemas['RunOut']
+export type Statement = Schemas['StatementOut']
+
+export const STATE_NAMES: Record<Run['state'], string> = {
+  planned: 'Planned',
+  running: 'Running',
+  done: 'Done',
+  dropped: 'Dropped',
+  noted: 'Noted by hand',
+}
+export const SOURCE_NAMES: Record<Statement['source'], string> = {
+  plan: 'the plan',
+  phone: 'the phone',
+  files: 'the files',
+  user: 'you',
+}
+export const FIGURE_NAMES: Record<Statement['figure'], string> = {
+  planned: 'In the plan',
+  skipped: 'Skipped',
+  begins_at: 'Start',
+  ends_at: 'End',
+  frames: 'Frames',
+  kept: 'Frames kept',
+  exposure_s: 'Sub',
+  f_number: 'f-number',
+  iso: 'ISO',
+  sky_mag: 'Sky',
+  filter_name: 'Filter',
+}
+const UNITS: Partial<Record<Statement['figure'], string>> = { exposure_s: ' s', sky_mag: ' mag/arcsec²' }
+
+/** A statement, or a moment, as it reads at the place of the run. */
+export function valueWords(run: Run, value: Statement | string): string {
+  const moment = typeof value === 'string' ? value : value.moment
+  if (moment)
+    return new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: run.time_zone }).format(
+      new Date(moment),
+    )
+  if (typeof value === 'string') return ''
+  if (value.words !== null && value.words !== undefined) return value.words
+  if (value.figure === 'planned' || value.figure === 'skipped') return value.number ? 'yes' : 'no'
+  return `${Number((value.number ?? 0).toFixed(2))}${UNITS[value.figure] ?? ''}`
+}
+
+/** Who is believed on what was shot; the plan only says what was to be shot. */
+export function startedBy(run: Run, figure: Statement['figure']): string {
+  const said = run.statements.find((one) => one.figure === figure && one.source !== 'plan' && one.stands)
+  return said ? SOURCE_NAMES[said.source].replace('the ', '') : ''
+}
+
+/** All runs of a night in one sentence, numbers first. */
+export function runSummary(runs: readonly Run[]): string {
+  const followed = runs.filter((run) => run.in_plan && run.origin === 'schedule')
+  const planned = followed.length ? followed : runs.filter((run) => run.in_plan)
+  const sum = (list: readonly Run[], of: (run: Run) => number | null) =>
+    list.reduce((all, run) => all + (of(run) ?? 0), 0)
+  const counted = (run: Run) => run.kept ?? run.frames
+  const hours = sum(runs, (run) => ((counted(run) ?? 0) * (run.exposure_s ?? 0)) / 3600)
+  const parts = [
+    `${sum(planned, (run) => run.planned_frames)} frames planned`,
+    `${sum(runs, (run) => run.frames ?? run.kept)} shot`,
+    `${sum(runs, (run) => run.kept)} kept`,
+  ]
+  return `${parts.join(', ')}${hours ? `: ${hours.toFixed(1)} h` : ''}.`
+}

@@ -1,2 +1,0 @@
-/** What the router shows; it comes as one file when the workspace is visited. */
-export { default as PlansPage } from './PlansPage.vue'
