@@ -124,10 +124,10 @@ def test_choices_outlive_what_is_not_chosen_yet(page, served, size):
     drawer.get_by_role("button", name="Use these").click()
     expect(drawer).to_be_hidden()
     page.wait_for_url(re.compile("f_number=2.8"))
-    for place in ("Plans", "About"):
+    for place in ("My nights", "About"):
         rail = page.get_by_role("navigation", name="Workspaces")
         if size == "phone":
-            rail.get_by_role("button", name={"Plans": "Afterwards", "About": "More"}[place]).click()
+            rail.get_by_role("button", name={"My nights": "Afterwards", "About": "More"}[place]).click()
         rail.get_by_role("link", name=place).click()
         expect(page).to_have_title(f"{place} · Wide Dusk")
         rail.get_by_role("link", name="Tonight").click()

@@ -91,7 +91,7 @@ def test_from_a_pasted_coordinate_to_cues_on_the_phone(signed_in, tmp_path: Path
     expect(page.get_by_role("columnheader", name=re.compile("up the bank"))).to_contain_text("you stand here")
 
     # What suits: two more for this night.
-    page.get_by_role("link", name="Nights").click()
+    page.get_by_role("link", name="Nights", exact=True).click()
     tab(page, "What suits")
     rows = page.locator(".suits tbody tr")
     expect(rows.first).to_be_visible()
@@ -193,7 +193,7 @@ def test_the_horizon_profile_is_drawn_with_keys_faster_than_the_server_answers(s
 
 def test_season_search_and_a_trip(signed_in):
     page = signed_in()
-    page.get_by_role("link", name="Nights").click()
+    page.get_by_role("link", name="Nights", exact=True).click()
     tab(page, "Targets")
     page.get_by_label("Search the catalogue").fill("m 83")
     expect(page.locator(".catalogue tbody tr").first).to_contain_text("NGC 5236")

@@ -64,7 +64,7 @@ def test_on_a_phone_the_bar_opens_and_every_workspace_is_two_presses_away(signed
     for group, spaces in {
         "Prepare": ("Bench", "Grounds", "Nights"),
         "Align, expose": ("Pole", "Exposure"),
-        "Afterwards": ("Frames", "Plans"),
+        "Afterwards": ("Frames", "My nights"),
         "More": ("About",),
     }.items():
         for space in spaces:

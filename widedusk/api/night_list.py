@@ -13,7 +13,7 @@ from widedusk.api.schemas import Offset, user_of
 from widedusk.records.clock import now
 from widedusk.records.nights.models import Night, Run
 from widedusk.records.nights.nights import nights_with_runs
-from widedusk.records.nights.runs import counted_frames, followed
+from widedusk.records.nights.runs import COUNTED, counted_frames, followed
 
 router = Router(tags=["nights"])
 NOON = timedelta(hours=12)
@@ -79,7 +79,7 @@ def night_line(row: Night, every_run: Sequence[Run], today: date) -> NightLine:
         hours_planned=sum((plan.frames or 0) * (plan.exposure_s or 0.0) for plan in plans) / SECONDS_PER_HOUR,
         frames=sum(run.result.frames or run.result.kept or 0 for run in shot),
         kept=sum(run.result.kept or 0 for run in shot),
-        hours=sum(counted_frames(run) * (run.result.exposure_s or 0.0) for run in shot) / SECONDS_PER_HOUR,
+        hours=sum(counted_frames(run) * (run.result.exposure_s or 0.0) for run in shot if run.state in COUNTED) / SECONDS_PER_HOUR,
     )
 
 

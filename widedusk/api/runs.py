@@ -41,6 +41,7 @@ class RunOut(Schema):
     origin: Literal["plan", "schedule", "files", "noted"]
     night: date
     spot: int | None
+    spot_name: str
     time_zone: str  # of the place
     target: int
     target_name: str
@@ -91,6 +92,7 @@ def run_out(row: Run) -> RunOut:
         origin=cast(Any, row.origin),
         night=row.night.date,
         spot=row.night.spot_id,
+        spot_name=str(row.night.spot) if row.night.spot else "",
         time_zone=row.night.spot.place.time_zone if row.night.spot else "UTC",
         target=row.target_id,
         target_name=row.target.name,

@@ -8555,6 +8555,8 @@ export interface components {
             sky_mag: number | null;
             /** Spot */
             spot: number | null;
+            /** Spot Name */
+            spot_name: string;
             /**
              * State
              * @enum {string}

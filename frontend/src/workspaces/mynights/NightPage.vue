@@ -13,7 +13,7 @@ import { useKeepPlan } from '@/composables/useRecords'
 import { offerUndo } from '@/composables/useUndo'
 import NothingHere from '@/parts/NothingHere.vue'
 
-import { FIGURE_NAMES, runSummary, SOURCE_NAMES, STATE_NAMES, startedBy, valueWords, type Run } from './runs'
+import { FIGURE_NAMES, runSummary, SOURCE_NAMES, sourcesOf, startedBy, stateName, valueWords, type Run } from './runs'
 
 /** One night: of each run what was planned, started, shot and kept, and who says so. */
 const router = useRouter()
@@ -87,6 +87,7 @@ const dropRun = (run: Run) =>
       <div>
         <RouterLink :to="{ name: 'mynights' }">My nights</RouterLink>
         <h1>{{ dateWords(night ?? '', 'whole') }}</h1>
+        <span class="muted">{{ runs[0]?.spot_name }}</span>
       </div>
       <div class="buttons">
         <Button v-if="scheduled" @click="router.push({ name: 'nights-whole', ...place })">Open the schedule</Button>
@@ -126,7 +127,7 @@ const dropRun = (run: Run) =>
                   [run.rig_name, run.origin === 'plan' ? run.name : ''].filter(Boolean).join(' · ')
                 }}</small>
               </th>
-              <td data-label="State">{{ STATE_NAMES[run.state] }}</td>
+              <td data-label="State">{{ stateName(run) }}</td>
               <td class="figure" data-label="Planned">
                 <template v-if="run.planned_frames !== null"
                   >{{ run.planned_frames }} × {{ run.planned_exposure_s }} s<small v-if="run.planned_from"
@@ -183,7 +184,7 @@ const dropRun = (run: Run) =>
               <td colspan="7">
                 <ul class="statements" :aria-label="`Sources of ${run.target_name}`">
                   <li
-                    v-for="one in run.statements"
+                    v-for="one in sourcesOf(run)"
                     :key="`${one.figure} ${one.source}`"
                     :class="{ muted: !one.stands }">
                     <span>{{ FIGURE_NAMES[one.figure] }}</span>
@@ -232,10 +233,9 @@ const dropRun = (run: Run) =>
     display: block;
   }
   .statements li {
-    grid-template-columns: 1fr 1fr;
-  }
-  .statements li span:last-child {
-    grid-column: 1 / -1;
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 10px;
   }
 }
 </style>

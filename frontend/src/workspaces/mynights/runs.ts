@@ -45,6 +45,15 @@ export function valueWords(run: Run, value: Statement | string): string {
   return `${Number((value.number ?? 0).toFixed(2))}${UNITS[value.figure] ?? ''}`
 }
 
+/** Frames that lie here and that nobody started by phone run no more: they wait to be counted. */
+export function stateName(run: Run): string {
+  const startedByPhone = run.statements.some((one) => one.figure === 'begins_at' && one.source === 'phone')
+  return run.state === 'running' && !startedByPhone ? 'Not counted yet' : STATE_NAMES[run.state]
+}
+
+/** What is worth listing: that a plan has its run goes without saying. */
+export const sourcesOf = (run: Run) => run.statements.filter((one) => one.figure !== 'planned' || !one.number)
+
 /** Who is believed on what was shot; the plan only says what was to be shot. */
 export function startedBy(run: Run, figure: Statement['figure']): string {
   const said = run.statements.find((one) => one.figure === figure && one.source !== 'plan' && one.stands)
@@ -58,7 +67,8 @@ export function runSummary(runs: readonly Run[]): string {
   const sum = (list: readonly Run[], of: (run: Run) => number | null) =>
     list.reduce((all, run) => all + (of(run) ?? 0), 0)
   const counted = (run: Run) => run.kept ?? run.frames
-  const hours = sum(runs, (run) => ((counted(run) ?? 0) * (run.exposure_s ?? 0)) / 3600)
+  const over = runs.filter((run) => run.state === 'done' || run.state === 'noted')
+  const hours = sum(over, (run) => ((counted(run) ?? 0) * (run.exposure_s ?? 0)) / 3600)
   const parts = [
     `${sum(planned, (run) => run.planned_frames)} frames planned`,
     `${sum(runs, (run) => run.frames ?? run.kept)} shot`,
