@@ -27,6 +27,7 @@ from widedusk.records.kit.services import rig_of, snapshot_of
 from widedusk.records.nights.facts import facts_from, save_facts
 from widedusk.records.nights.models import Night, Run, RunResult
 from widedusk.records.nights.nights import forget_empty_nights, the_night
+from widedusk.records.nights.runs import followed
 from widedusk.records.pictures.pictures import read_header
 from widedusk.records.targets.models import Target
 from widedusk.records.work import alive, claim, left_lying
@@ -336,7 +337,9 @@ def _recognise(folder: Folder, frames: Sequence[Frame]) -> _Recognised:
     """The run of this night and rig that a series shows; else the nearest of the user's targets in it; else what was aimed at."""
     series = _series_of(frames)
     coming = Run.objects.filter(owner_id=folder.owner_id, night=folder.night, rig=folder.rig, origin__in=("plan", "schedule"))
-    planned = {run.pk: run for run in coming.filter(deleted_at=None).select_related("target", "framing", "plan")}
+    rows = list(coming.filter(deleted_at=None).select_related("target", "framing", "plan"))
+    begun = [run for run in rows if run.state in {"running", "done"}]  # whatever became of the plan since
+    planned = {run.pk: run for run in [*followed(rows), *begun]}
     targets = list(Target.objects.filter(owner_id=folder.owner_id, deleted_at=None))
     places = [(target.ra_deg, target.dec_deg) for target in targets]
     found = match(series, [_candidate(run) for run in planned.values()], places, rig_width_deg(folder.rig))
