@@ -17,14 +17,14 @@ from demo.pictures import FRAMES, LENS_STOPS, PLACE, TEST_ISO, UTC_OFFSET_MIN, L
 from demo.scenario import LIVED_TRIP_NAME
 
 PHONE = "phone-of-the-demo"
-# Of the two nights before the last: plan, frames taken and kept, setting, sky; what was seen, by the hour.
+# Of the two nights before the last: plan, frames not taken of it and culled, setting, sky; what was seen, by the hour.
 EARLIER = (
     {
         "rig": "Heron",
         "target": "Vela",
         "plan": "Vela from dusk",
-        "frames": 96,
-        "kept": 91,
+        "missed": 2,
+        "culled": 4,
         "exposure_s": 90.0,
         "f_number": 4.0,
         "iso": 800,
@@ -40,8 +40,8 @@ EARLIER = (
         "rig": "Sparrow",
         "target": "Chamaeleon",
         "plan": "Chamaeleon until three",
-        "frames": 71,
-        "kept": 64,
+        "missed": 9,
+        "culled": 7,
         "exposure_s": 120.0,
         "f_number": 2.8,
         "iso": 1600,
@@ -128,6 +128,8 @@ def _earlier(person: Person, evening: date, spot: int, rig: int, target: int, to
     context = {"rig": rig, "spot": spot, "night": evening.isoformat(), "target": target}
     choices = {"sub_school": "fixed", "fixed_sub_s": told["exposure_s"]}
     plan = person.sends("plans", {**context, "name": told["plan"], "choices": choices})["id"]
+    planned = person.asks(f"runs/{plan}")
+    frames = planned["planned_frames"] - told["missed"]
     person.sends("alignments", {"context": context, "method": told["way"]})
     number = person.asks(f"nights/field?spot={spot}&night={evening.isoformat()}")["night"]
     dusk = datetime(evening.year, evening.month, evening.day, 15, 30, tzinfo=UTC)
@@ -142,16 +144,16 @@ def _earlier(person: Person, evening: date, spot: int, rig: int, target: int, to
     for step, minutes in TICKED.items():
         at += timedelta(minutes=minutes)
         add(at, "checked", f"step:{step}", {})
-    begun = dusk + timedelta(hours=3, minutes=20)
-    run, length = f"run-{plan}", timedelta(seconds=told["frames"] * (told["exposure_s"] + 2.0))
+    begun = datetime.fromisoformat(planned["planned_from"]) + timedelta(minutes=3)
+    run, length = f"run-{plan}", timedelta(seconds=frames * (told["exposure_s"] + 2.0))
     add(begun, "begun", f"run:{run}:begun", {"at": begun.isoformat()})
     for hours, kind, data in told["noted"]:
         add(begun + timedelta(hours=hours), kind, f"{kind}:{hours}", data)
-    add(begun + length, "ended", f"run:{run}:ended", {"at": (begun + length).isoformat(), "frames": told["frames"]})
+    add(begun + length, "ended", f"run:{run}:ended", {"at": (begun + length).isoformat(), "frames": frames})
     if told["forgotten"]:
         add(begun + length + timedelta(minutes=20), "forgotten", "forgotten:1", {"words": told["forgotten"]})
     person.sends(f"nights/{number}/events", {"sent_at": (begun + timedelta(hours=12)).isoformat(), "events": events})
-    noted = {name: told[name] for name in ("exposure_s", "f_number", "iso", "sky_mag")} | {"frames": told["kept"]}
+    noted = {name: told[name] for name in ("exposure_s", "f_number", "iso", "sky_mag")} | {"frames": frames - told["culled"]}
     person.puts(f"sessions/{plan}", {"target": target, "night": evening.isoformat(), "rig": rig, "spot": spot, **noted})
 
 

@@ -17,6 +17,7 @@ from widedusk.api.tonight import tonight_of
 from widedusk.api.versions import ChangedOut, Version, to_change
 from widedusk.api.weather import choices_with_weather
 from widedusk.api.worked import IN_TURN, Worked
+from widedusk.core.runs.facts import Value
 from widedusk.records.nights.models import Run
 from widedusk.records.nights.runs import choices_of, keep_plan, plans_of
 from widedusk.records.owned import OwnedQuerySet
@@ -87,7 +88,8 @@ def _keep(request: HttpRequest, data: PlanIn, row: Run | None = None) -> Run:
     weather = choices_with_weather(worked.choices, worked.spot_row, worked.night)
     with IN_TURN:
         night = tonight_of(worked, weather)
-    expected = {"frames": night.card.frames, "exposure_s": night.card.exposure_s, "f_number": night.f_number, "iso": night.iso}
+    expected: dict[str, Value] = {"frames": night.card.frames, "exposure_s": night.card.exposure_s}
+    expected |= {"f_number": night.f_number, "iso": night.iso, "begins_at": night.begins_at, "ends_at": night.ends_at}
     return keep_plan(worked.user, data.name, worked.rows, worked.night, worked.choices, row, data.framing, expected)
 
 

@@ -76,6 +76,8 @@ class Tonight:
     time_zone: str
     start_clock: str  # when to press the button; empty when there is no window
     end_clock: str
+    begins_at: datetime | None  # of the first frame and the last; none when there is no window
+    ends_at: datetime | None
 
 
 def _strip(night: Night, path: Track, run_minutes: tuple[int, int] | None, weather: StripWeather | None) -> Strip:
@@ -169,4 +171,6 @@ def tonight(
         spot.time_zone,
         spot.clock(begins) if run and programme.frames else "",
         spot.clock(ends) if run and programme.frames else "",
+        datetime_from_mjd(begins) if run and programme.frames else None,
+        datetime_from_mjd(ends) if run and programme.frames else None,
     )

@@ -115,6 +115,7 @@ def keep_plan(
     figures = expected or {}
     values = {"choices": set_choices(choices), "changed_at": true_now()}
     values |= {name: figures.get(name) for name in ("frames", "exposure_s")}
+    values |= {"change_at": figures.get("begins_at"), "last_frame_ends_at": figures.get("ends_at")}
     kept.plan, _ = RunPlan.objects.update_or_create(run=kept, defaults=values)
     return save_facts(kept, facts_from("plan", {"planned": True, **figures}))
 

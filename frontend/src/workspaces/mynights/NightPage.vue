@@ -13,7 +13,17 @@ import { useKeepPlan } from '@/composables/useRecords'
 import { offerUndo } from '@/composables/useUndo'
 import NothingHere from '@/parts/NothingHere.vue'
 
-import { FIGURE_NAMES, runSummary, SOURCE_NAMES, sourcesOf, startedBy, stateName, valueWords, type Run } from './runs'
+import {
+  FIGURE_NAMES,
+  runSummary,
+  SOURCE_NAMES,
+  sourcesOf,
+  startedBy,
+  stateName,
+  valueWords,
+  whyNotCounted,
+  type Run,
+} from './runs'
 
 /** One night: of each run what was planned, started, shot and kept, and who says so. */
 const router = useRouter()
@@ -45,7 +55,6 @@ const message = computed(() => (error.value instanceof Refusal ? error.value.mes
 const opened = ref<number | null>(null)
 const failed = ref('')
 const toggle = (run: Run) => (opened.value = opened.value === run.id ? null : run.id)
-const unknown = (run: Run) => ['not solved', 'other field', 'other lens'].includes(run.recognition)
 
 async function attempt(work: () => Promise<unknown>) {
   failed.value = ''
@@ -174,10 +183,9 @@ const dropRun = (run: Run) =>
                 >
               </td>
             </tr>
-            <tr v-if="unknown(run)" class="wide">
+            <tr v-if="whyNotCounted(run)" class="wide">
               <td colspan="7">
-                Not recognised, so nothing is counted.
-                <RouterLink :to="{ name: 'frames', ...place }">Say what these frames show</RouterLink>
+                {{ whyNotCounted(run) }} <RouterLink :to="{ name: 'frames', ...place }">Open Frames</RouterLink>
               </td>
             </tr>
             <tr v-if="opened === run.id" class="wide">

@@ -51,6 +51,17 @@ export function stateName(run: Run): string {
   return run.state === 'running' && !startedByPhone ? 'Not counted yet' : STATE_NAMES[run.state]
 }
 
+/** Why a run that was shot adds nothing to its target yet; empty where it does. */
+export function whyNotCounted(run: Run): string {
+  if (['not solved', 'other field', 'other lens'].includes(run.recognition))
+    return 'Not recognised, so nothing is counted. Say what these frames show, under Frames.'
+  if (run.state !== 'done') return ''
+  const missing = [run.f_number === null ? 'f-number' : '', run.exposure_s === null ? 'sub' : ''].filter(Boolean)
+  return missing.length
+    ? `The ${missing.join(' and the ')} is missing, so nothing is counted. Add it under Frames.`
+    : ''
+}
+
 /** What is worth listing: that a plan has its run goes without saying. */
 export const sourcesOf = (run: Run) => run.statements.filter((one) => one.figure !== 'planned' || !one.number)
 
@@ -70,7 +81,7 @@ export function runSummary(runs: readonly Run[]): string {
   const over = runs.filter((run) => run.state === 'done' || run.state === 'noted')
   const hours = sum(over, (run) => ((counted(run) ?? 0) * (run.exposure_s ?? 0)) / 3600)
   const parts = [
-    `${sum(planned, (run) => run.planned_frames)} frames planned`,
+    planned.length ? `${sum(planned, (run) => run.planned_frames)} frames planned` : 'No plan',
     `${sum(runs, (run) => run.frames ?? run.kept)} shot`,
     `${sum(runs, (run) => run.kept)} kept`,
   ]
