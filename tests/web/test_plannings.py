@@ -218,6 +218,11 @@ def test_a_night_of_a_kept_trip_tells_the_same_frames_on_every_page(ours, trip, 
         assert sorted(one["frames"] for one in sheet["runs"]) == sorted(frames for _, _, frames in told)
         framed = sorted(one["run"]["change_at"][:16] for one in page["runs"])
         assert sorted(one["change_at"][:16] for one in kept["runs"]) == framed
+        there = listed(ours, f"runs?night={where['night']}&spot={spot}")
+        there = [run for run in there if run["origin"] == "schedule" and run["in_plan"]]
+        assert sorted(run["planned_frames"] for run in there) == sorted(frames for _, _, frames in told)
+        for name, of in (("planned_from", "begins_at"), ("planned_to", "ends_at"), ("planned_exposure_s", "exposure_s")):
+            assert sorted(str(run[name])[:16] for run in there) == sorted(str(one["run"][of])[:16] for one in page["runs"])
         cues = ours.get(f"{WHOLE}/cues", where).json()["text"].replace("-", "").replace(":", "")
         for moment in framed + [one["run"]["ends_at"][:16] for one in page["runs"]]:
             assert f"DTSTART{moment.replace('-', '').replace(':', '')}" in cues

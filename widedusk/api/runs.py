@@ -12,10 +12,11 @@ from ninja.pagination import paginate
 from widedusk.api.door import RowsAsAnswers
 from widedusk.api.failures import FailureOut
 from widedusk.api.schemas import user_of
+from widedusk.core.plan.outlook import pauses_of
 from widedusk.core.runs.facts import FIGURES, SOURCES, Figure, RunRecord, Source, State
 from widedusk.records.nights.facts import facts_from, record_of_run, save_facts
 from widedusk.records.nights.models import Run
-from widedusk.records.nights.runs import runs_of
+from widedusk.records.nights.runs import choices_of, runs_of
 
 router = Router(tags=["runs"])
 
@@ -54,6 +55,8 @@ class RunOut(Schema):
     planned_exposure_s: float | None
     planned_from: datetime | None
     planned_to: datetime | None
+    planned_interval_gap_s: float | None  # for timers whose interval is the pause after an exposure, and those from start to start
+    planned_interval_start_s: float | None
     begins_at: datetime | None
     ends_at: datetime | None
     frames: int | None
@@ -84,6 +87,8 @@ def _statements(record: RunRecord) -> list[StatementOut]:
 def run_out(row: Run) -> RunOut:
     """row: with plan, result and facts."""
     plan, result = (getattr(row, name, None) for name in ("plan", "result"))
+    sub = plan.exposure_s if plan else None
+    pause = pauses_of(choices_of(row)).after(sub) if sub is not None else None
     shot = ("begins_at", "ends_at", "frames", "kept", "exposure_s", "f_number", "iso", "sky_mag")
     return RunOut(
         id=row.pk,
@@ -102,9 +107,11 @@ def run_out(row: Run) -> RunOut:
         rig_name=row.rig.name if row.rig else "",
         in_plan=plan is not None and plan.planned,
         planned_frames=plan.frames if plan else None,
-        planned_exposure_s=plan.exposure_s if plan else None,
-        planned_from=(plan.change_at or plan.begins_at) if plan else None,
+        planned_exposure_s=sub,
+        planned_from=(plan.first_frame_at or plan.change_at or plan.begins_at) if plan else None,
         planned_to=(plan.last_frame_ends_at or plan.ends_at) if plan else None,
+        planned_interval_gap_s=pause,
+        planned_interval_start_s=sub + pause if sub is not None and pause is not None else None,
         filter_name=result.filter_name if result else "",
         recognition=result.recognition if result else "",
         statements=_statements(record_of_run(row)),

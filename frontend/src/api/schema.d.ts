@@ -8543,6 +8543,10 @@ export interface components {
             planned_frames: number | null;
             /** Planned From */
             planned_from: string | null;
+            /** Planned Interval Gap S */
+            planned_interval_gap_s: number | null;
+            /** Planned Interval Start S */
+            planned_interval_start_s: number | null;
             /** Planned To */
             planned_to: string | null;
             /** Recognition */
@@ -10380,6 +10384,11 @@ export interface components {
          * @description stand, wish, panel: places in what was asked; held_from, held_to: the whole slots that are its own.
          */
         TripRun: {
+            /**
+             * Begins At
+             * Format: date-time
+             */
+            begins_at: string;
             /** Begins Clock */
             begins_clock: string;
             /**

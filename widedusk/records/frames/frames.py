@@ -314,7 +314,7 @@ def _series_of(frames: Sequence[Frame]) -> Series:
 
 def _candidate(run: Run) -> Candidate:
     plan, aim = run.plan, run.framing if run.framing and run.framing.deleted_at is None else run.target
-    begins, ends = plan.change_at or plan.begins_at, plan.last_frame_ends_at or plan.ends_at
+    begins, ends = plan.change_at or plan.first_frame_at or plan.begins_at, plan.last_frame_ends_at or plan.ends_at
     return Candidate(
         number=run.pk,
         begins_mjd=mjd_from_datetime(begins) if begins else float("nan"),

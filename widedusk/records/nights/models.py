@@ -114,6 +114,7 @@ class RunPlan(models.Model):
     ends_at = models.DateTimeField(null=True, default=None)
     pinned = models.BooleanField(default=False)
     change_at = models.DateTimeField(null=True, default=None)  # when it is framed: may be later than its slots begin
+    first_frame_at = models.DateTimeField(null=True, default=None)
     last_frame_ends_at = models.DateTimeField(null=True, default=None)  # may be earlier than its slots end
     frames = models.PositiveIntegerField(null=True, default=None)
     exposure_s = models.FloatField(null=True, default=None)

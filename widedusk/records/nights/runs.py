@@ -49,7 +49,7 @@ def runs_of(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
     found = (
         Run.objects.of(user).filter(night__deleted_at=None).select_related("rig", "target", "night__spot__place", "plan", "result")
     )
-    first = Coalesce("result__begins_at", "plan__change_at", "plan__begins_at")
+    first = Coalesce("result__begins_at", "plan__first_frame_at", "plan__begins_at")
     return found.prefetch_related("facts").order_by("night__date", first, "id")
 
 
@@ -115,7 +115,7 @@ def keep_plan(
     figures = expected or {}
     values = {"choices": set_choices(choices), "changed_at": true_now()}
     values |= {name: figures.get(name) for name in ("frames", "exposure_s")}
-    values |= {"change_at": figures.get("begins_at"), "last_frame_ends_at": figures.get("ends_at")}
+    values |= {"first_frame_at": figures.get("begins_at"), "last_frame_ends_at": figures.get("ends_at")}
     kept.plan, _ = RunPlan.objects.update_or_create(run=kept, defaults=values)
     return save_facts(kept, facts_from("plan", {"planned": True, **figures}))
 

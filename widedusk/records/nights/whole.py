@@ -39,6 +39,7 @@ class ScheduledRun:
     pinned: bool
     choices: dict[str, Any]
     change_at: datetime  # when it is framed
+    first_frame_at: datetime
     last_frame_ends_at: datetime
     frames: int
     exposure_s: float
@@ -65,6 +66,7 @@ def scheduled(rigs: Sequence[Rig], wished: Sequence[Wished], stop: Stop, run: Ni
         pinned=run.held,
         choices=set_choices(as_carried(stand.rig, stand.choices)),
         change_at=run.change_at,
+        first_frame_at=run.begins_at,
         last_frame_ends_at=run.ends_at,
         frames=run.frames,
         exposure_s=run.exposure_s,
@@ -104,7 +106,18 @@ def pair_runs(rows: Sequence[Run], runs: Sequence[ScheduledRun]) -> list[Run | N
 
 
 def _plan_values(run: ScheduledRun) -> dict[str, Any]:
-    names = ("choices", "begins_at", "ends_at", "pinned", "change_at", "last_frame_ends_at", "frames", "exposure_s", "signal")
+    names = (
+        "choices",
+        "begins_at",
+        "ends_at",
+        "pinned",
+        "change_at",
+        "first_frame_at",
+        "last_frame_ends_at",
+        "frames",
+        "exposure_s",
+        "signal",
+    )
     return {name: getattr(run, name) for name in names} | {"planned": True}
 
 
@@ -128,7 +141,7 @@ def _save_run(night: Night, run: ScheduledRun, row: Run | None, rows: Sequence[R
         return  # as it was
     row.plan, _ = RunPlan.objects.update_or_create(run=row, defaults=values | {"changed_at": true_now()})
     figures = {name: getattr(run, name) for name in ("frames", "exposure_s", "f_number", "iso")}
-    times = {"begins_at": run.change_at, "ends_at": run.last_frame_ends_at}
+    times = {"begins_at": run.first_frame_at, "ends_at": run.last_frame_ends_at}
     save_facts(row, facts_from("plan", {"planned": True, **figures, **times}))
 
 

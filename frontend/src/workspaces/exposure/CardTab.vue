@@ -6,11 +6,13 @@ import { dateWords } from '@/composables/dates'
 import { number } from '@/composables/figures'
 import { useContext } from '@/composables/useContext'
 import { useExposure } from '@/composables/useExposure'
+import { useScheduled } from '@/composables/useScheduled'
 import { usePlaces, useRigs, useTargets } from '@/composables/useRecords'
 import { lengthWords } from '@/instruments/lengths'
 import Field from '@/parts/Field.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
+import { scheduledLine } from '@/workspaces/mynights/runs'
 import KeyCard from '@/workspaces/tonight/KeyCard.vue'
 
 /** What to key in, for either kind of timer; what to shoot afterwards; and the ladder from a bright test down to the real frame. */
@@ -22,7 +24,13 @@ const { data: targets } = useTargets()
 const shown = ref<string | null>(null)
 const verdict = computed(() => data.value?.verdicts.find((one) => one.topic === 'Card') ?? null)
 const convention = computed(() => choices.value.convention ?? 'gap')
-const text = computed(() => (convention.value === 'gap' ? data.value?.text_gap : data.value?.text_start) ?? '')
+const { scheduled } = useScheduled()
+const allNight = computed(() => (convention.value === 'gap' ? data.value?.text_gap : data.value?.text_start) ?? '')
+const text = computed(() =>
+  scheduled.value.length
+    ? `${scheduled.value.map(scheduledLine).join('\n')}\n\nThis target all night:\n${allNight.value}`
+    : allNight.value,
+)
 const set = (part: object) => void choose({ ...choices.value, ...part })
 const copied = ref('')
 async function copy() {
@@ -51,6 +59,7 @@ const names = computed(() => ({
       <KeyCard
         v-if="data.card.frames"
         :card="data.card"
+        :scheduled="scheduled"
         :convention="convention"
         @convention="(value) => set({ convention: value })" />
     </VerdictCard>

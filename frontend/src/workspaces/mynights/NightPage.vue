@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQueryClient } from '@tanstack/vue-query'
 import { Alert, Button, Spin } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -7,9 +7,9 @@ import { useRouter } from 'vue-router'
 import { answer, api, Refusal } from '@/api/client'
 import { choicesOut } from '@/composables/choices'
 import { dateWords } from '@/composables/dates'
-import { everyPage } from '@/composables/pages'
 import { useContext } from '@/composables/useContext'
 import { useKeepPlan } from '@/composables/useRecords'
+import { useNightRuns } from '@/composables/useScheduled'
 import { offerUndo } from '@/composables/useUndo'
 import NothingHere from '@/parts/NothingHere.vue'
 
@@ -30,15 +30,7 @@ const router = useRouter()
 const queries = useQueryClient()
 const { spot, night } = useContext()
 const { remove } = useKeepPlan()
-const { data, error, refetch } = useQuery({
-  queryKey: ['runs', 'night', spot, night],
-  queryFn: () =>
-    everyPage((page) =>
-      answer(api.GET('/api/runs', { params: { query: { ...page, spot: spot.value, night: night.value } } })),
-    ),
-  enabled: computed(() => Boolean(night.value)),
-  placeholderData: keepPreviousData,
-})
+const { data, error, refetch } = useNightRuns()
 const runs = computed<Run[]>(() => data.value?.items ?? [])
 const live = computed(() => runs.value.filter((run) => run.state !== 'dropped'))
 const dropped = computed(() => runs.value.filter((run) => run.state === 'dropped'))
@@ -83,6 +75,18 @@ async function setDropped(run: Run, drop: boolean) {
   )
   await queries.invalidateQueries()
 }
+/** Take the schedule back; what was begun stays, and the whole schedule comes back with Undo. */
+const withdraw = () =>
+  attempt(async () => {
+    const where = { spot: Number(spot.value), night: night.value ?? '' }
+    const kept = await answer(api.GET('/api/nights/whole', { params: { query: where } }))
+    await answer(api.DELETE('/api/nights/whole', { params: { query: where } }))
+    await queries.invalidateQueries()
+    offerUndo('Schedule withdrawn.', async () => {
+      await answer(api.PUT('/api/nights/whole', { body: { ...where, ...kept.asked, runs: kept.runs } as never }))
+      await queries.invalidateQueries()
+    })
+  })
 const dropRun = (run: Run) =>
   attempt(async () => {
     await setDropped(run, true)
@@ -100,6 +104,7 @@ const dropRun = (run: Run) =>
       </div>
       <div class="buttons">
         <Button v-if="scheduled" @click="router.push({ name: 'nights-whole', ...place })">Open the schedule</Button>
+        <Button v-if="scheduled" @click="withdraw">Withdraw the schedule</Button>
         <Button @click="router.push({ name: 'field', ...place })">Field</Button>
         <Button @click="router.push({ name: 'frames', ...place })">Frames</Button>
       </div>

@@ -77,6 +77,7 @@ const { sent } = useAnswers(() => {
   return {
     'GET /api/nights': () => nights,
     'GET /api/runs': { items: [SHOT, PLAN, LOST, GONE], count: 4 },
+    'GET /api/nights/whole': { asked: { rigs: [1], wishes: [] }, runs: [{ rig: 0 }], trips: [] },
     'GET /api/plans/{record_id}': { id: 9, name: 'First night' },
   }
 })
@@ -126,6 +127,14 @@ it('drops a run and undoes it, and deletes a plan', async () => {
   expect(sent('POST', '/api/runs/{record_id}/undrop')[0]?.id).toBe(5)
   await press('Delete the plan First night')
   expect(sent('DELETE', '/api/plans/{record_id}')[0]?.id).toBe(9)
+})
+
+it('withdraws the schedule, and saves it again as it was', async () => {
+  await mounted(NightPage)
+  await press('Withdraw the schedule')
+  expect(sent('DELETE', '/api/nights/whole')[0]?.query).toEqual({ spot: 2, night: '2026-12-08' })
+  await undoable.value?.undo?.()
+  expect(sent('PUT', '/api/nights/whole')[0]?.body).toMatchObject({ spot: 2, rigs: [1], runs: [{ rig: 0 }] })
 })
 
 it('sums up a night by its schedule, else by its plans', () => {

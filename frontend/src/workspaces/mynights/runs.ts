@@ -1,7 +1,8 @@
 /** Runs in words: states, figures, and who says what. */
 import type { Schemas } from '@/api/client'
+import type { Run } from '@/composables/useScheduled'
 
-export type Run = Schemas['RunOut']
+export type { Run }
 export type Statement = Schemas['StatementOut']
 
 export const STATE_NAMES: Record<Run['state'], string> = {
@@ -44,6 +45,10 @@ export function valueWords(run: Run, value: Statement | string): string {
   if (value.figure === 'planned' || value.figure === 'skipped') return value.number ? 'yes' : 'no'
   return `${Number((value.number ?? 0).toFixed(2))}${UNITS[value.figure] ?? ''}`
 }
+
+/** A scheduled run on one line: frames, sub, from when to when. */
+export const scheduledLine = (run: Run) =>
+  `${run.planned_frames} × ${run.planned_exposure_s} s, ${valueWords(run, run.planned_from ?? '')} to ${valueWords(run, run.planned_to ?? '')}`
 
 /** Frames that lie here and that nobody started by phone run no more: they wait to be counted. */
 export function stateName(run: Run): string {

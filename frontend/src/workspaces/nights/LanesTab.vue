@@ -8,6 +8,7 @@ import { useContext } from '@/composables/useContext'
 import { saveFile } from '@/composables/useFiles'
 import { useChosen, useFortnight, useLanes } from '@/composables/useNights'
 import { useTargets } from '@/composables/useRecords'
+import { useScheduled } from '@/composables/useScheduled'
 import type { Tonight } from '@/composables/useTonight'
 import FortnightRow from '@/instruments/FortnightRow.vue'
 import NightLanes from '@/instruments/NightLanes.vue'
@@ -62,12 +63,20 @@ const remove = (id: number) =>
       `Took ${names.value.get(id) ?? 'a target'} off the night.`,
     ),
   )
+const { scheduled } = useScheduled()
+/** As a calendar: of the schedule where there is one, so that it tells the same times as the phone. */
 const cues = () =>
   attempt(async () => {
     if (context.value)
       saveFile(
         await answer(
-          api.GET('/api/nights/cues', { params: { query: { ...context.value, choices: choices.value as Choices } } }),
+          scheduled.value.length
+            ? api.GET('/api/nights/whole/cues', {
+                params: { query: { spot: context.value.spot, night: context.value.night } },
+              })
+            : api.GET('/api/nights/cues', {
+                params: { query: { ...context.value, choices: choices.value as Choices } },
+              }),
         ),
       )
   })

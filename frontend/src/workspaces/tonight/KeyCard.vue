@@ -4,16 +4,26 @@ import { computed } from 'vue'
 
 import { number } from '@/composables/figures'
 import type { Schemas } from '@/api/client'
+import type { Run } from '@/composables/useScheduled'
+import { valueWords } from '@/workspaces/mynights/runs'
 
-/** What to key into the remote timer, large enough to read by a dim torch. */
-const props = defineProps<{ card: Schemas['Card']; convention: 'gap' | 'start to start' }>()
+/** What to set on the remote timer, large enough to read by a dim torch: as scheduled, else for this target all night. */
+const props = defineProps<{ card: Schemas['Card']; convention: 'gap' | 'start to start'; scheduled?: readonly Run[] }>()
 const emit = defineEmits<{ convention: [value: 'gap' | 'start to start'] }>()
 const KINDS = [
   { value: 'gap', label: 'Pause' },
   { value: 'start to start', label: 'Start to start' },
 ]
 const seconds = (value: number) => number(value, value % 1 ? 1 : 0)
-const interval = computed(() => (props.convention === 'gap' ? props.card.interval_gap_s : props.card.interval_start_s))
+const first = computed(() => props.scheduled?.[0])
+const exposure = computed(() => first.value?.planned_exposure_s ?? props.card.exposure_s)
+const interval = computed(() =>
+  props.convention === 'gap'
+    ? (first.value?.planned_interval_gap_s ?? props.card.interval_gap_s)
+    : (first.value?.planned_interval_start_s ?? props.card.interval_start_s),
+)
+const count = computed(() => props.scheduled?.map((run) => run.planned_frames).join(' + ') || String(props.card.frames))
+const times = (run: Run) => `${valueWords(run, run.planned_from ?? '')}–${valueWords(run, run.planned_to ?? '')}`
 </script>
 
 <template>
@@ -32,7 +42,7 @@ const interval = computed(() => (props.convention === 'gap' ? props.card.interva
       </div>
       <div>
         <dt>Exposure</dt>
-        <dd class="fixed">{{ seconds(card.exposure_s) }}<small> s</small></dd>
+        <dd class="fixed">{{ seconds(exposure) }}<small> s</small></dd>
       </div>
       <div>
         <dt>Interval</dt>
@@ -40,13 +50,22 @@ const interval = computed(() => (props.convention === 'gap' ? props.card.interva
       </div>
       <div>
         <dt>Number</dt>
-        <dd class="fixed">{{ card.frames }}</dd>
+        <dd class="fixed">{{ count }}</dd>
       </div>
     </dl>
+    <p v-if="scheduled?.length" class="note">
+      Scheduled {{ scheduled.map(times).join(', ') }}. This target all night: {{ card.frames }} ×
+      {{ seconds(card.exposure_s) }} s.
+    </p>
   </div>
 </template>
 
 <style scoped>
+.note {
+  margin: 6px 0 0;
+  font-size: 13px;
+  color: var(--muted);
+}
 .keycard :deep(.ant-segmented-item-selected) {
   background: var(--accent);
   color: var(--accent-text);

@@ -4,11 +4,20 @@ import { computed } from 'vue'
 import { dateWords } from '@/composables/dates'
 import { figure, number } from '@/composables/figures'
 import type { Tonight } from '@/composables/useTonight'
+import type { Run } from '@/composables/useScheduled'
 import PoleView from '@/instruments/PoleView.vue'
+import { scheduledLine, valueWords } from '@/workspaces/mynights/runs'
 
 /** One page for the pocket: black on white and large, since red ink vanishes under a red torch. */
-const props = defineProps<{ tonight: Tonight; rig: string; spot: string; target: string }>()
+const props = defineProps<{
+  tonight: Tonight
+  scheduled: readonly Run[]
+  rig: string
+  spot: string
+  target: string
+}>()
 const card = computed(() => props.tonight.card)
+const run = computed(() => props.scheduled[0])
 const seconds = (value: number) => `${number(value, value % 1 ? 1 : 0)} s`
 </script>
 
@@ -21,7 +30,8 @@ const seconds = (value: number) => `${number(value, value % 1 ? 1 : 0)} s`
     <div class="two">
       <table class="key">
         <caption>
-          Key in<template v-if="tonight.start_clock">
+          Key in<template v-if="run">at {{ valueWords(run, run.planned_from ?? '') }}</template
+          ><template v-else-if="tonight.start_clock">
             at {{ tonight.start_clock }}, ends {{ tonight.end_clock }}</template
           >
         </caption>
@@ -48,19 +58,27 @@ const seconds = (value: number) => `${number(value, value % 1 ? 1 : 0)} s`
           </tr>
           <tr>
             <th>Exposure</th>
-            <td>{{ seconds(card.exposure_s) }}</td>
+            <td>{{ seconds(run?.planned_exposure_s ?? card.exposure_s) }}</td>
           </tr>
           <tr>
             <th>Interval <small>if it is the pause</small></th>
-            <td>{{ seconds(card.interval_gap_s) }}</td>
+            <td>{{ seconds(run?.planned_interval_gap_s ?? card.interval_gap_s) }}</td>
           </tr>
           <tr>
             <th>Interval <small>if from start to start</small></th>
-            <td>{{ seconds(card.interval_start_s) }}</td>
+            <td>{{ seconds(run?.planned_interval_start_s ?? card.interval_start_s) }}</td>
           </tr>
           <tr>
             <th>Number</th>
-            <td>{{ card.frames }}</td>
+            <td>{{ scheduled.map((one) => one.planned_frames).join(' + ') || card.frames }}</td>
+          </tr>
+          <tr v-for="one in scheduled" :key="one.id">
+            <th>Scheduled</th>
+            <td>{{ scheduledLine(one) }}</td>
+          </tr>
+          <tr v-if="scheduled.length">
+            <th>This target all night</th>
+            <td>{{ card.frames }} × {{ seconds(card.exposure_s) }}</td>
           </tr>
           <tr>
             <th>Darks to follow <small>cap on</small></th>

@@ -5,6 +5,7 @@ import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { dateWords } from '@/composables/dates'
 import { useContext } from '@/composables/useContext'
 import { usePlaces, useRigs, useTargets } from '@/composables/useRecords'
+import { useScheduled } from '@/composables/useScheduled'
 import { useTonight, type Verdict } from '@/composables/useTonight'
 import DuskStrip from '@/instruments/DuskStrip.vue'
 import PoleView from '@/instruments/PoleView.vue'
@@ -21,6 +22,7 @@ import PrintSheet from './PrintSheet.vue'
 
 const { context, choices, night, rig, spot, target, choose } = useContext()
 const { tonight, now, refusal, isFetching, refetch, settled } = useTonight()
+const { scheduled } = useScheduled()
 const { data: rigs } = useRigs()
 const { data: places } = usePlaces()
 const { data: targets } = useTargets()
@@ -130,6 +132,7 @@ const programme = computed(() =>
             <KeyCard
               v-if="tonight.card.frames"
               :card="tonight.card"
+              :scheduled="scheduled"
               :convention="choices.convention ?? 'gap'"
               @convention="(convention) => choose({ ...choices, convention })" />
           </VerdictCard>
@@ -151,6 +154,7 @@ const programme = computed(() =>
     <PrintSheet
       v-if="tonight && !refusal"
       :tonight="tonight"
+      :scheduled="scheduled"
       :rig="rigs?.items.find((one) => one.id === rig)?.name ?? ''"
       :spot="
         places?.items

@@ -155,6 +155,7 @@ class TripRun:
     held_to: datetime
     held: bool
     change_at: datetime
+    begins_at: datetime  # the first frame
     ends_at: datetime
     change_clock: str
     begins_clock: str
@@ -273,6 +274,7 @@ def told_run(made: Composed, run: NightRun) -> TripRun:
         run.held_to,
         run.held,
         run.change_at,
+        run.begins_at,
         run.ends_at,
         run.change_clock,
         run.begins_clock,

@@ -38,6 +38,7 @@ class Migration(migrations.Migration):
                 ('ends_at', models.DateTimeField(default=None, null=True)),
                 ('pinned', models.BooleanField(default=False)),
                 ('change_at', models.DateTimeField(default=None, null=True)),
+                ('first_frame_at', models.DateTimeField(default=None, null=True)),
                 ('last_frame_ends_at', models.DateTimeField(default=None, null=True)),
                 ('frames', models.PositiveIntegerField(default=None, null=True)),
                 ('exposure_s', models.FloatField(default=None, null=True)),
