@@ -197,6 +197,11 @@ def test_a_night_is_judged_and_the_person_has_the_last_word(frames_page):
     with page.expect_download() as waiting:
         page.get_by_role("link", name="XMP sidecars").click()
     assert Path(waiting.value.path()).read_bytes()[:2] == b"PK"
+    # None of the demo's targets is in these frames: nothing is counted until somebody says what they show.
+    expect(page.get_by_role("button", name="Count what is kept for the target")).to_be_disabled()
+    expect(page.get_by_text("Not recognised. Is this the right lens?")).to_be_visible()
+    choose(page, "These frames show", "Vela")
+    page.get_by_role("button", name="Use this target").click()
     page.get_by_role("button", name="Count what is kept for the target").click()
     expect(page.get_by_role("region", name="Out", exact=True)).to_contain_text("The files do not say the f-number; type it")
     page.get_by_label("f-number").fill("f/4")

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { Alert, Button, Select } from 'ant-design-vue'
+import { Alert, Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 
 import { useTargets } from '@/composables/useRecords'
+import Choice from '@/parts/Choice.vue'
 
 /** Frames that nothing explains: what was found in them, and the user's word on what they show. */
 defineProps<{ why: string }>()
@@ -15,13 +16,8 @@ const options = computed(() => (targets.value?.items ?? []).map(({ id, name }) =
 <template>
   <div class="unknown">
     <Alert type="warning" show-icon message="Not recognised. Is this the right lens?" :description="why" />
-    <Select
-      v-model:value="shows"
-      :options="options"
-      show-search
-      option-filter-prop="label"
-      placeholder="These frames show…"
-      aria-label="These frames show" />
+    <label for="frames-show">These frames show</label>
+    <Choice id="frames-show" v-model="shows" :options="options" placeholder="one of your targets" />
     <Button :disabled="shows === undefined" @click="shows !== undefined && emit('assign', shows)"
       >Use this target</Button
     >
