@@ -23,6 +23,7 @@ EARLIER = (
         "rig": "Heron",
         "target": "Vela",
         "plan": "Vela from dusk",
+        "usual": 98,  # where the sky of that night left no window to plan in
         "missed": 2,
         "culled": 4,
         "exposure_s": 90.0,
@@ -40,6 +41,7 @@ EARLIER = (
         "rig": "Sparrow",
         "target": "Chamaeleon",
         "plan": "Chamaeleon until three",
+        "usual": 80,
         "missed": 9,
         "culled": 7,
         "exposure_s": 120.0,
@@ -129,7 +131,7 @@ def _earlier(person: Person, evening: date, spot: int, rig: int, target: int, to
     choices = {"sub_school": "fixed", "fixed_sub_s": told["exposure_s"]}
     plan = person.sends("plans", {**context, "name": told["plan"], "choices": choices})["id"]
     planned = person.asks(f"runs/{plan}")
-    frames = planned["planned_frames"] - told["missed"]
+    frames = (planned["planned_frames"] or told["usual"]) - told["missed"]
     person.sends("alignments", {"context": context, "method": told["way"]})
     number = person.asks(f"nights/field?spot={spot}&night={evening.isoformat()}")["night"]
     dusk = datetime(evening.year, evening.month, evening.day, 15, 30, tzinfo=UTC)
@@ -144,7 +146,8 @@ def _earlier(person: Person, evening: date, spot: int, rig: int, target: int, to
     for step, minutes in TICKED.items():
         at += timedelta(minutes=minutes)
         add(at, "checked", f"step:{step}", {})
-    begun = datetime.fromisoformat(planned["planned_from"]) + timedelta(minutes=3)
+    first = datetime.fromisoformat(planned["planned_from"]) if planned["planned_from"] else dusk + timedelta(hours=3, minutes=20)
+    begun = first + timedelta(minutes=3)
     run, length = f"run-{plan}", timedelta(seconds=frames * (told["exposure_s"] + 2.0))
     add(begun, "begun", f"run:{run}:begun", {"at": begun.isoformat()})
     for hours, kind, data in told["noted"]:
