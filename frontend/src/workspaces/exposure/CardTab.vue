@@ -12,7 +12,7 @@ import { lengthWords } from '@/instruments/lengths'
 import Field from '@/parts/Field.vue'
 import VerdictCard from '@/parts/VerdictCard.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
-import { scheduledLine } from '@/workspaces/mynights/runs'
+import { asScheduled, scheduledLine } from '@/workspaces/mynights/runs'
 import KeyCard from '@/workspaces/tonight/KeyCard.vue'
 
 /** What to key in, for either kind of timer; what to shoot afterwards; and the ladder from a bright test down to the real frame. */
@@ -22,9 +22,12 @@ const { data: rigs } = useRigs()
 const { data: places } = usePlaces()
 const { data: targets } = useTargets()
 const shown = ref<string | null>(null)
-const verdict = computed(() => data.value?.verdicts.find((one) => one.topic === 'Card') ?? null)
-const convention = computed(() => choices.value.convention ?? 'gap')
 const { scheduled } = useScheduled()
+const verdict = computed(() => {
+  const found = data.value?.verdicts.find((one) => one.topic === 'Card')
+  return found ? asScheduled(found, scheduled.value) : null
+})
+const convention = computed(() => choices.value.convention ?? 'gap')
 const allNight = computed(() => (convention.value === 'gap' ? data.value?.text_gap : data.value?.text_start) ?? '')
 const text = computed(() =>
   scheduled.value.length

@@ -141,9 +141,9 @@ const dropRun = (run: Run) =>
                   [run.rig_name, run.origin === 'plan' ? run.name : ''].filter(Boolean).join(' · ')
                 }}</small>
               </th>
-              <td data-label="State">{{ stateName(run) }}</td>
+              <td data-label="State">{{ stateName(run, scheduled) }}</td>
               <td class="figure" data-label="Planned">
-                <template v-if="run.planned_frames !== null"
+                <template v-if="run.planned_frames"
                   >{{ run.planned_frames }} × {{ run.planned_exposure_s }} s<small v-if="run.planned_from"
                     >{{ valueWords(run, run.planned_from) }}–{{ valueWords(run, run.planned_to ?? '') }}</small
                   ></template

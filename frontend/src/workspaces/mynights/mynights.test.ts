@@ -7,7 +7,7 @@ import { mounted, press, refused, settled, shown, useAnswers } from '@/mounted.t
 
 import MyNightsPage from './MyNightsPage.vue'
 import NightPage from './NightPage.vue'
-import { runSummary, type Run } from './runs'
+import { asScheduled, runSummary, stateName, type Run } from './runs'
 
 const NIGHT = {
   ...{ spot: 2, night: '2026-12-08', spot_name: 'Salt pan', coming: true, rigs: ['Heron'], targets: ['Wisp'], rig: 1 },
@@ -135,6 +135,16 @@ it('withdraws the schedule, and saves it again as it was', async () => {
   expect(sent('DELETE', '/api/nights/whole')[0]?.query).toEqual({ spot: 2, night: '2026-12-08' })
   await undoable.value?.undo?.()
   expect(sent('PUT', '/api/nights/whole')[0]?.body).toMatchObject({ spot: 2, rigs: [1], runs: [{ rig: 0 }] })
+})
+
+it('puts the schedule before what a target would get all night', () => {
+  const verdict = { topic: 'Card', sentence: '290 frames of 90 s' }
+  expect(asScheduled(verdict, [SHOT as unknown as Run]).sentence).toBe('62 × 60 s, 00:20 to 01:30, as scheduled.')
+  expect(asScheduled(verdict, [])).toBe(verdict)
+  expect([true, false].map((scheduled) => stateName(PLAN as unknown as Run, scheduled))).toEqual([
+    'Not in the schedule',
+    'Planned',
+  ])
 })
 
 it('sums up a night by its schedule, else by its plans', () => {

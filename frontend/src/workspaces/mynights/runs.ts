@@ -50,8 +50,15 @@ export function valueWords(run: Run, value: Statement | string): string {
 export const scheduledLine = (run: Run) =>
   `${run.planned_frames} × ${run.planned_exposure_s} s, ${valueWords(run, run.planned_from ?? '')} to ${valueWords(run, run.planned_to ?? '')}`
 
-/** Frames that lie here and that nobody started by phone run no more: they wait to be counted. */
-export function stateName(run: Run): string {
+/** The card of a target that is scheduled begins with the schedule; what follows is for this target all night. */
+export function asScheduled<T extends { sentence: string }>(verdict: T, runs: readonly Run[]): T {
+  return runs.length ? { ...verdict, sentence: `${runs.map(scheduledLine).join('; ')}, as scheduled.` } : verdict
+}
+
+/** Frames that lie here and that nobody started by phone run no more: they wait to be counted. Beside a schedule a plan of its own is
+ * not followed. */
+export function stateName(run: Run, scheduled = false): string {
+  if (scheduled && run.origin === 'plan' && run.state === 'planned') return 'Not in the schedule'
   const startedByPhone = run.statements.some((one) => one.figure === 'begins_at' && one.source === 'phone')
   return run.state === 'running' && !startedByPhone ? 'Not counted yet' : STATE_NAMES[run.state]
 }

@@ -54,7 +54,7 @@ const times = (run: Run) => `${valueWords(run, run.planned_from ?? '')}–${valu
       </div>
     </dl>
     <p v-if="scheduled?.length" class="note">
-      Scheduled {{ scheduled.map(times).join(', ') }}. This target all night: {{ card.frames }} ×
+      Scheduled {{ scheduled.map(times).join(', ') }}. This target all night, as below: {{ card.frames }} ×
       {{ seconds(card.exposure_s) }} s.
     </p>
   </div>

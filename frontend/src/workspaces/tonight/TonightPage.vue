@@ -16,6 +16,8 @@ import VerdictLines from '@/parts/VerdictLines.vue'
 import VerdictsSaid from '@/parts/VerdictsSaid.vue'
 import WorkingDrawer from '@/parts/WorkingDrawer.vue'
 
+import { asScheduled } from '@/workspaces/mynights/runs'
+
 import KeyCard from './KeyCard.vue'
 import PlannedRuns from './PlannedRuns.vue'
 import PrintSheet from './PrintSheet.vue'
@@ -39,7 +41,10 @@ const payload = computed(() => verdict('Payload'))
 const window_ = computed(() => verdict('Window'))
 const pole = computed(() => verdict('Pole'))
 const exposure = computed(() => verdict('Exposure'))
-const card = computed(() => verdict('Card'))
+const card = computed(() => {
+  const found = verdict('Card')
+  return found && asScheduled(found, scheduled.value)
+})
 
 /** What not every night needs comes when it is needed. */
 const BetterNumbers = defineAsyncComponent(() => import('./BetterNumbers.vue'))
