@@ -31,14 +31,15 @@ def many_frames() -> Iterator[tuple[Any, Any]]:
     from widedusk.records.frames.frames import stored_facts  # noqa: PLC0415
     from widedusk.records.frames.models import Folder, Frame  # noqa: PLC0415
     from widedusk.records.kit.models import Rig  # noqa: PLC0415
-    from widedusk.records.nights.models import Night, Run  # noqa: PLC0415
+    from widedusk.records.nights.models import Night, Run, RunResult  # noqa: PLC0415
 
     rig = Rig.objects.filter(owner__username="demo", deleted_at=None).first()
     before = Run.objects.filter(owner=rig.owner, night__spot__isnull=False).first()
     night = Night.objects.create(owner=rig.owner, name="large", spot=before.night.spot, date=datetime(2031, 2, 3).date())
     common = {"owner": rig.owner, "night": night, "rig": rig, "target": before.target, "name": "large"}
     folder = Folder.objects.create(**common, path="large", settled_at=datetime(2040, 1, 1, tzinfo=UTC))
-    run = Run.objects.create(**common, state="running", exposure_s=SECONDS - 2, iso=800, expected={"folder": folder.pk})
+    run = Run.objects.create(**common, state="running", origin="files")
+    RunResult.objects.create(run=run, exposure_s=SECONDS - 2, iso=800, recognition="target")
     rng, began = np.random.default_rng(1), datetime(2031, 2, 3, 19, 0, tzinfo=UTC)
     rows = []
     for number in range(FRAMES + 1):

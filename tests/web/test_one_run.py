@@ -1,5 +1,6 @@
 """Plan, phone, files and user move the same row: what is saved again keeps its identity, and nothing that was begun is lost."""
 
+import json
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
@@ -218,6 +219,22 @@ def test_frames_that_are_not_recognised_count_only_by_the_users_word(ours, folde
     assert [one["frames"] for one in listed(ours, f"sessions?target={target['id']}") if one["id"] == run["id"]] == [6]
 
 
+def test_a_folder_of_two_nights_becomes_two_nights(ours, folder, begun):
+    first = datetime.fromisoformat(begun["planned_from"])
+    frames_of_run(folder, begun, 3, first)
+    frames_of_run(folder, begun, 4, first - timedelta(days=1))
+    for _ in range(2):
+        settle(folder)
+    (tonight,) = listed(ours, f"frames/runs?night={begun['night']}")
+    assert (tonight["id"], tonight["frames"]) == (begun["id"], 3)
+    before = (datetime.fromisoformat(begun["night"]) - timedelta(days=1)).date().isoformat()
+    (earlier,) = listed(ours, f"frames/runs?night={before}")
+    assert earlier["frames"] == 4 and earlier["target"] == begun["target"]
+    (told,) = [one for one in listed(ours, "frames/folders") if one["id"] == folder.pk]
+    assert told["troubles"] == ["Frames of several nights (7 Dec 2026: 4, 8 Dec 2026: 3). Each is in its own night."]
+    assert told["other_night"] is None
+
+
 def test_a_folder_moved_to_another_night_leaves_the_plan_where_it_was_made(ours, folder, begun):
     first = datetime.fromisoformat(begun["planned_from"])
     frames_of_run(folder, begun, 3, first)
@@ -237,3 +254,10 @@ def test_the_user_drops_a_run_and_takes_it_back(ours, client_of, begun):
     sent(ours, night, event(9, "ended", f"run:run-{begun['id']}:ended", at=at, frames=40))
     assert one_run(ours, begun)["state"] == "dropped" and one_run(ours, begun)["frames"] == 40  # told, and lost nowhere
     assert ours.post(f"/api/runs/{begun['id']}/undrop").json()["state"] == "done"
+    records = json.loads(ours.get("/api/account/export").json()["text"])["records"]
+    names = ("RunPlan", "RunResult", "RunFact")
+    ours_of = {name: [row for row in records[f"nights.{name}"] if row["run_id"] == begun["id"]] for name in names}
+    assert (
+        ours_of["RunResult"][0]["frames"] == 40 == max(row["number"] or 0 for row in ours_of["RunFact"] if row["source"] == "phone")
+    )
+    assert ours_of["RunPlan"][0]["frames"] == begun["planned_frames"]

@@ -191,7 +191,7 @@ export function useRuns(folders: Ref<Folder[]>) {
   const { data, error } = useQuery({
     queryKey: ['frames', 'runs', asked, measured],
     queryFn: () => answer(api.GET('/api/frames/runs', { params: { query: asked.value as never } })),
-    enabled: computed(() => asked.value !== null && done.value > 0),
+    enabled: computed(() => asked.value !== null), // frames of this night may lie in the folder of another
     placeholderData: keepPreviousData,
   })
   return { runs: computed(() => data.value?.items ?? []), measured, error }

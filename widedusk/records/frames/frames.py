@@ -1,5 +1,6 @@
 """Keeping frames: who measures one, what comes out, and which run it belongs to."""
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import UTC, date, datetime, timedelta, timezone, tzinfo
@@ -18,7 +19,7 @@ from widedusk.core.framing.frame import sides_deg
 from widedusk.core.judge.runs import Taken, clock_steps, runs_of, same_setting
 from widedusk.core.plan.outlook import night_of
 from widedusk.core.runs.matching import Candidate, Recognition, Series, match, separation_deg, shows
-from widedusk.core.sky.time import SECOND, mjd_from_datetime
+from widedusk.core.sky.time import SECOND, day_words, mjd_from_datetime
 from widedusk.records.frames.folders import Clock
 from widedusk.records.frames.models import CLOCK_STEPPED, Folder, Frame
 from widedusk.records.grounds.services import spot_of
@@ -31,6 +32,8 @@ from widedusk.records.nights.runs import followed
 from widedusk.records.pictures.pictures import read_header
 from widedusk.records.targets.models import Target
 from widedusk.records.work import alive, claim, left_lying
+
+SEVERAL_NIGHTS = "Frames of several nights"  # words with which the sentence begins that says so
 
 
 @transaction.atomic
@@ -113,8 +116,9 @@ def other_evening_of(folder: Folder, first: datetime | None) -> date | None:
     """The evening of its frames by their clock, where it is not that of the night they were brought into. first: of them all."""
     if first is None:
         return None
-    east_h = folder.night.spot.place.longitude_deg / 15.0 if folder.night.spot is not None else 0.0
-    evening = (first + timedelta(hours=east_h - 12.0)).date()
+    if any(one.startswith(SEVERAL_NIGHTS) for one in folder.troubles):
+        return None
+    evening = _evening(folder, first)
     return evening if evening != folder.night.date else None
 
 
@@ -172,7 +176,7 @@ def _each_once(rows: Sequence[Frame]) -> list[Frame]:
 def settle(folder: Folder) -> None:
     """Find the runs of a folder anew and give each frame to its own: to the planned run that it shows, else to one that was found
     here before, else to a new one. A run that is there already keeps its number and the user's decisions."""
-    folder = Folder.objects.select_for_update(of=("self",)).select_related("night__spot", "rig", "target").get(pk=folder.pk)
+    folder = Folder.objects.select_for_update(of=("self",)).select_related("night__spot__place", "rig", "target").get(pk=folder.pk)
     rows = list(
         folder.frames.filter(state="done")
         .only("pk", "folder", "name", "kind", "began_at", "header", "facts", "run_id", "measured_at", "digest")
@@ -182,10 +186,11 @@ def settle(folder: Folder) -> None:
     _take_clock_back(folder, rows)
     of = {row.pk: row for row in rows}
     before = {run.pk for run in folder_runs(folder)}
+    evenings = _evenings(folder, rows)
     taken: dict[int, list[Frame]] = {}  # by number of the run
     for group in sorted(runs_of([_taken(row) for row in rows]), key=len, reverse=True):
         frames = [of[number] for number in group]
-        run = _run_for(folder, frames, taken)
+        run = _run_for(folder, _night_of_frames(folder, frames, evenings), frames, taken)
         taken.setdefault(run.pk, []).extend(frames)
         Frame.objects.filter(pk__in=group).exclude(run=run).update(run=run)
     in_runs = {row.pk for frames in taken.values() for row in frames}
@@ -197,19 +202,48 @@ def settle(folder: Folder) -> None:
     Folder.objects.filter(pk=folder.pk).update(settled_at=last)
 
 
-def _run_for(folder: Folder, frames: Sequence[Frame], taken: Mapping[int, Sequence[Frame]]) -> Run:
-    """The run of a series. taken: series that have their run already; one run has one setting."""
+def _evening(folder: Folder, moment: datetime) -> date:
+    """Of a moment at the folder's spot: nights change at noon by the Sun."""
+    east_h = folder.night.spot.place.longitude_deg / 15.0 if folder.night.spot is not None else 0.0
+    return (moment + timedelta(hours=east_h - 12.0)).date()
+
+
+def _evenings(folder: Folder, rows: Sequence[Frame]) -> Counter[date]:
+    """Light frames of a folder by evening; where there are several, the folder says so."""
+    evenings = Counter(_evening(folder, row.began_at) for row in rows if row.kind == "light" and row.began_at is not None)
+    told = ""
+    if len(evenings) > 1:
+        nights = ", ".join(f"{day_words(evening)}: {count}" for evening, count in sorted(evenings.items()))
+        told = f"{SEVERAL_NIGHTS} ({nights}). Each is in its own night."
+    kept = [*(one for one in folder.troubles if not one.startswith(SEVERAL_NIGHTS)), *([told] if told else [])]
+    if kept != folder.troubles:
+        folder.troubles = kept
+        folder.save(update_fields=("troubles",))
+    return evenings
+
+
+def _night_of_frames(folder: Folder, frames: Sequence[Frame], evenings: Counter[date]) -> Night:
+    """The night of a series: the folder's, unless the folder holds several. A clock that is wrong throughout moves nothing."""
+    first = next((row.began_at for row in frames if row.began_at is not None), None)
+    if len(evenings) < 2 or first is None:
+        return folder.night
+    evening = _evening(folder, first)
+    return folder.night if evening == folder.night.date else the_night(folder.owner, folder.night.spot, evening)
+
+
+def _run_for(folder: Folder, night: Night, frames: Sequence[Frame], taken: Mapping[int, Sequence[Frame]]) -> Run:
+    """The run of a series in its night. taken: series that have their run already; one run has one setting."""
 
     def free(number: int) -> bool:
         return number not in taken or same_setting(_taken(taken[number][0]), _taken(frames[0]))
 
     here = [row.run_id for row in frames if row.run_id is not None and row.run_id not in taken]
     numbers = sorted(set(here), key=here.count, reverse=True)
-    there = Run.objects.filter(pk__in=numbers, rig=folder.rig_id, night=folder.night_id, deleted_at=None).in_bulk()
+    there = Run.objects.filter(pk__in=numbers, rig=folder.rig_id, night=night, deleted_at=None).in_bulk()
     before = next((there[number] for number in numbers if number in there), None)
     if before is not None and (before.origin != "files" or before.state != "running"):
         return before
-    found = _recognise(folder, frames)
+    found = _recognise(folder, night, frames)
     if before is not None and found.run is None:
         return before
     if found.run is not None and free(found.run.pk):
@@ -222,7 +256,7 @@ def _run_for(folder: Folder, frames: Sequence[Frame], taken: Mapping[int, Sequen
     else:
         run = Run.objects.create(
             owner_id=folder.owner_id,
-            night=folder.night,
+            night=night,
             target=found.target,
             framing=found.run.framing if found.run else None,
             panel_row=found.run.panel_row if found.run else None,
@@ -333,10 +367,10 @@ def rig_width_deg(rig: Rig) -> float:
         return float("nan")
 
 
-def _recognise(folder: Folder, frames: Sequence[Frame]) -> _Recognised:
+def _recognise(folder: Folder, night: Night, frames: Sequence[Frame]) -> _Recognised:
     """The run of this night and rig that a series shows; else the nearest of the user's targets in it; else what was aimed at."""
     series = _series_of(frames)
-    coming = Run.objects.filter(owner_id=folder.owner_id, night=folder.night, rig=folder.rig, origin__in=("plan", "schedule"))
+    coming = Run.objects.filter(owner_id=folder.owner_id, night=night, rig=folder.rig, origin__in=("plan", "schedule"))
     rows = list(coming.filter(deleted_at=None).select_related("target", "framing", "plan"))
     begun = [run for run in rows if run.state in {"running", "done"}]  # whatever became of the plan since
     planned = {run.pk: run for run in [*followed(rows), *begun]}

@@ -19,7 +19,14 @@ from widedusk.records.pictures.models import Picture
 from widedusk.records.pictures.store import let_file_go
 
 # How a row without an owner of its own is reached from one that has.
-_THROUGH = {"grounds.Spot": "place__owner", "kit.Placement": "rig__owner", "weather.StoredForecast": "place__owner"}
+_THROUGH = {
+    "grounds.Spot": "place__owner",
+    "kit.Placement": "rig__owner",
+    "nights.RunFact": "run__owner",
+    "nights.RunPlan": "run__owner",
+    "nights.RunResult": "run__owner",
+    "weather.StoredForecast": "place__owner",
+}
 # What holds on to others goes first.
 _ORDER = ("pole", "pictures", "frames", "nights", "weather", "habits", "targets", "kit", "grounds")
 

@@ -47,8 +47,10 @@ export function valueWords(run: Run, value: Statement | string): string {
 }
 
 /** A scheduled run on one line: frames, sub, from when to when. */
-export const scheduledLine = (run: Run) =>
-  `${run.planned_frames} × ${run.planned_exposure_s} s, ${valueWords(run, run.planned_from ?? '')} to ${valueWords(run, run.planned_to ?? '')}`
+export function scheduledLine(run: Run): string {
+  const [from, to] = [run.planned_from, run.planned_to].map((moment) => valueWords(run, moment ?? ''))
+  return `${run.planned_frames} × ${run.planned_exposure_s} s, ${from} to ${to}`
+}
 
 /** The card of a target that is scheduled begins with the schedule; what follows is for this target all night. */
 export function asScheduled<T extends { sentence: string }>(verdict: T, runs: readonly Run[]): T {
