@@ -138,7 +138,7 @@ def frames_of_run(folder: Folder, run: dict | None, count: int, first: datetime,
         pointing = replace(pointing, ra_deg=target.ra_deg, dec_deg=target.dec_deg)
     for number in range(count):
         Frame.objects.create(
-            owner=folder.owner, folder=folder, name=f"{first:%H%M}-{number:03d}.JPG", size_bytes=1, changed_ns=1, state="done",
+            owner=folder.owner, folder=folder, name=f"{first:%d%H%M}-{number:03d}.JPG", size_bytes=1, changed_ns=1, state="done",
             kind="light", digest=f"{first} {number}", began_at=first + timedelta(seconds=62 * number), measured_at=timezone.now(),
             header={**header, **changes}, facts=stored_facts(replace(GOOD, pointing=pointing)),
         )  # fmt: skip
