@@ -38,13 +38,15 @@ def whole(**how: object) -> PlannedNight:
     stands = [Stand("long", a_rig(135), choices), Stand("wide", a_rig(50), choices)]
     made, found = solved(composed(stands, wishes, spot, EVENING, Limits()), (), 2.0)
     air = air_of(night_of(spot, EVENING), None, choices)
-    return of_whole_night(made, found.stretches, spot, EVENING, [0.0, 0.0], ([1, 2], ["3.0", "4.0"]), air)
+    places = [(stand, wish, 0) for stand in range(len(stands)) for wish in range(len(wishes))]
+    keys = {place: [f"run-{place[0]}{place[1]}{number}" for number in range(9)] for place in places}
+    return of_whole_night(made, found.stretches, spot, EVENING, [0.0, 0.0], keys, air)
 
 
 def single(spot: Spot, **how: object) -> PlannedNight:
     choices = Choices(**how)  # type: ignore[arg-type]
     dec = -30.0 if spot.latitude_deg < 0 else 36.4
-    asked = PlanAsked(1, 1, Stand("one", a_rig(135), choices), Target("nebula", 60.0, dec, 2.0, 22.0), 0.0)
+    asked = PlanAsked("run-1", 1, Stand("one", a_rig(135), choices), Target("nebula", 60.0, dec, 2.0, 22.0), 0.0)
     return of_plans([asked], spot, EVENING, air_of(night_of(spot, EVENING), None, choices))
 
 
@@ -242,7 +244,7 @@ def test_plans_made_one_by_one_wait_for_the_person():
     """Two plans of one moment: the second is framed when the first is, ends as planned, and has so many frames fewer."""
     spot, choices = a_spot(-24.6), Choices()
     target = Target("nebula", 60.0, -30.0, 2.0, 22.0)
-    asked = [PlanAsked(n, n, Stand(f"rig {n}", a_rig(50 + 85 * n), choices), target, 0.0) for n in range(2)]
+    asked = [PlanAsked(f"run-{n}", n, Stand(f"rig {n}", a_rig(50 + 85 * n), choices), target, 0.0) for n in range(2)]
     alone = [of_plans([one], spot, EVENING, None).runs[0] for one in asked]
     both = of_plans(asked, spot, EVENING, None)
     first, second = both.runs
