@@ -52,7 +52,6 @@ def grounds_and_nights(page: Page) -> None:
     for path, name, ready in (
         ("Grounds", "grounds", ".profile"),
         ("Nights", "nights", ".fortnight li"),
-        ("What suits", "suits", ".suits tbody"),
     ):
         page.get_by_role("link", name=path, exact=True).click()
         page.locator(ready).first.wait_for()
@@ -64,6 +63,14 @@ def grounds_and_nights(page: Page) -> None:
     page.wait_for_timeout(9_000)
     page.locator(".block").nth(1).click()
     shoot(page, "whole-night")
+
+
+def my_nights(page: Page) -> None:
+    """A night that was planned, run by phone and counted, with who says what."""
+    page.goto(f"{BASE}/my-nights")
+    page.get_by_role("region", name="Past").locator("tbody tr").nth(2).get_by_role("link").click()
+    page.get_by_role("button", name="Sources").first.click()
+    shoot(page, "my-nights")
 
 
 def framing(page: Page) -> None:
@@ -163,6 +170,7 @@ def main() -> None:
         exposure(page)
         out_there(page)
         frames(page)
+        my_nights(page)
         night(page)
         page.set_viewport_size({"width": 390, "height": 844})
         shoot(page, "phone-tonight")
