@@ -49,10 +49,7 @@ def bench(page: Page) -> None:
 
 def grounds_and_nights(page: Page) -> None:
     night(page)
-    for path, name, ready in (
-        ("Grounds", "grounds", ".profile"),
-        ("Nights", "nights", ".fortnight li"),
-    ):
+    for path, name, ready in (("Grounds", "grounds", ".profile"), ("Nights", "nights", ".fortnight li")):
         page.get_by_role("link", name=path, exact=True).click()
         page.locator(ready).first.wait_for()
         shoot(page, name)

@@ -71,16 +71,17 @@ class RunOut(Schema):
 
 
 def _statements(record: RunRecord) -> list[StatementOut]:
+    said = {(fact.figure, fact.source): fact.value for fact in record.facts if fact.value is not None}
     found = []
     for figure in FIGURES:
-        standing = record.standing(figure)
+        standing = next((source for source in SOURCES if (figure, source) in said), None)
         for source in SOURCES:
-            value = record.statement(source, figure)
+            value = said.get((figure, source))
             if value is None:
                 continue
             kind = "moment" if isinstance(value, datetime) else "words" if isinstance(value, str) else "number"
-            stands = standing is not None and standing.source == source
-            found.append(StatementOut(figure=figure, source=source, stands=stands, **{kind: cast(Any, value)}))
+            told: dict[str, Any] = {kind: value}
+            found.append(StatementOut(figure=figure, source=source, stands=source == standing, **told))
     return found
 
 

@@ -24,7 +24,7 @@ SETTINGS: tuple[Figure, ...] = ("exposure_s", "f_number", "iso", "sky_mag", "fil
 
 def record_of_run(run: Run) -> RunRecord:
     """All that is said of a run; uses prefetched facts."""
-    return record_of(fact_of(row) for row in run.facts.all())
+    return RunRecord(frozenset(fact_of(row) for row in run.facts.all()))  # one of each source and figure, checked as it was stored
 
 
 def fact_of(row: RunFact) -> Fact:
