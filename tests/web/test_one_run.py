@@ -10,11 +10,14 @@ from django.utils import timezone
 from tests.web.conftest import faults, listed, send
 from tests.web.test_field import event, sent
 from tests.web.test_frames import BEGAN, GOOD, bring, card  # noqa: F401 - a fixture
+from widedusk.core.framing.frame import sides_deg
 from widedusk.jobs.frames import judge_ahead
 from widedusk.records.frames.frames import rig_width_deg, settle, stored_facts
 from widedusk.records.frames.models import Folder, Frame
+from widedusk.records.kit.services import rig_of
 from widedusk.records.nights.models import Night, Run
-from widedusk.records.targets.models import Target
+from widedusk.records.targets.framings import framing_of
+from widedusk.records.targets.models import Framing, Target
 
 WHOLE = "/api/nights/whole"
 NAMES = {"rig": "stand", "wish": "wish", "panel": "panel", "begins_at": "held_from", "ends_at": "held_to", "frames": "frames"}
@@ -214,9 +217,42 @@ def test_frames_that_are_not_recognised_count_only_by_the_users_word(ours, folde
     target = listed(ours, "targets")[0]
     assert "target" in faults(send(ours, f"frames/runs/{run['id']}/shows", {"target": 999_999}))
     assert send(ours, f"frames/runs/{run['id']}/shows", {"target": target["id"]}).json()["target"] == target["id"]
+    settle(folder)  # the user's word stands
     counted = send(ours, f"frames/runs/{run['id']}/count", {}).json()
     assert counted.get("counted") == 6, counted
     assert [one["frames"] for one in listed(ours, f"sessions?target={target['id']}") if one["id"] == run["id"]] == [6]
+
+
+def test_frames_of_a_panel_find_the_run_of_that_panel(ours, asked_night, folder):
+    """Panels lie a frame apart: none but the middle one shows the middle of the mosaic."""
+    target = Target.objects.get(pk=asked_night["wishes"][0]["target"])
+    body = {"name": "Three of it", "target": target.pk, "ra_deg": target.ra_deg, "dec_deg": target.dec_deg, "columns": 3}
+    framing = send(ours, "framings", body).json()["id"]
+    asked = {**asked_night, "rigs": [folder.rig_id], "wishes": [{"target": target.pk, "framing": framing}]}
+    whole = send(ours, "nights/whole", asked).json()["whole"]
+    save(ours, asked, [{name: run["run"][of] for name, of in NAMES.items()} for run in whole["runs"]])
+    runs = {run["panel"]: run for run in scheduled(ours, asked)}
+    assert set(runs) == {"1·1", "1·2", "1·3"}
+    core = framing_of(Framing.objects.get(pk=framing))
+    for panel in core.panels(*sides_deg(rig_of(folder.rig))).panels:
+        run = runs[f"1·{panel.column + 1}"]
+        first = datetime.fromisoformat(run["planned_from"])
+        frames_of_run(folder, None, 2 + panel.column, first, ra_deg=panel.frame.ra_deg, dec_deg=panel.frame.dec_deg)
+        settle(folder)
+        assert (one_run(ours, run)["frames"], one_run(ours, run)["recognition"]) == (2 + panel.column, "planned")
+
+
+def test_a_plan_that_was_begun_becomes_no_other_run_and_is_not_deleted(ours):
+    (plan,) = listed(ours, "plans")
+    night = Run.objects.get(pk=plan["id"]).night_id
+    sent(ours, night, event(1, "begun", f"run:run-{plan['id']}:begun", at="2026-12-08T23:10:00Z"))
+    target = next(target["id"] for target in listed(ours, "targets") if target["id"] != plan["target"])
+    body = {name: plan[name] for name in ("name", "rig", "spot", "night", "target", "choices") if name in plan}
+    change = ours.put(f"/api/plans/{plan['id']}", {**body, "target": target}, content_type="application/json")
+    assert "another plan" in faults(change)["target"]
+    assert ours.put(f"/api/plans/{plan['id']}", {**body, "name": "Begun"}, content_type="application/json").status_code == 200
+    assert ours.delete(f"/api/plans/{plan['id']}").status_code == 404
+    assert one_run(ours, plan)["state"] == "running"
 
 
 def test_a_folder_of_two_nights_becomes_two_nights(ours, folder, begun):

@@ -53,7 +53,7 @@ from widedusk.records.frames.judged import (
     shot_runs_of,
     tell_kept,
 )
-from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of, whole_rig_of
+from widedusk.records.kit.services import keep_periodic_error, rig_of, rigs_of
 from widedusk.records.nights.models import Run
 from widedusk.records.pole.services import keep_alignment
 from widedusk.records.targets.services import targets_of
@@ -370,25 +370,19 @@ def count(request: HttpRequest, record_id: int, data: CountIn) -> ShotRun:
 
 
 class RunShows(JudgeQuery):
-    """What the frames of a run show, by the user's word. rig: with which they were taken, none as it is."""
+    """What the frames of a run show, by the user's word."""
 
     target: Id
-    rig: Id | None = None
 
 
 @router.post("/runs/{int:record_id}/shows", response={200: ShotRun, 404: FailureOut, 422: FailureOut})
 def assign_target(request: HttpRequest, record_id: int, data: RunShows) -> ShotRun:
     """Say what a run shows that was not recognised."""
-    user, row = user_of(request), _own_run(request, record_id)
-    target, rig = targets_of(user).filter(pk=data.target).first(), whole_rig_of(user, data.rig) if data.rig is not None else None
-    faults = [
-        Fault(name, value, f"You have no {name} number {value}; choose one from the list.")
-        for name, value, found in (("target", data.target, target), ("rig", data.rig, rig))
-        if value is not None and found is None
-    ]
-    if faults or target is None:
-        raise InvalidInput(faults)
-    return _summarize_runs([assign(row, target, rig)], Limits.by(data.choices.core()))[0]
+    row = _own_run(request, record_id)
+    target = targets_of(user_of(request)).filter(pk=data.target).first()
+    if target is None:
+        raise InvalidInput([Fault("target", data.target, f"You have no target number {data.target}; choose one from the list.")])
+    return _summarize_runs([assign(row, target)], Limits.by(data.choices.core()))[0]
 
 
 @router.get("/runs/{int:record_id}/list", response={200: FileOut, 404: FailureOut, 422: FailureOut})

@@ -3,6 +3,7 @@
 from datetime import date
 from typing import Any
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
@@ -119,4 +120,9 @@ def change_plan(request: HttpRequest, record_id: int, data: PlanIn) -> Run:
     return _keep(request, data, to_change(plans_of(user_of(request)), record_id, data.version, PlanOut.from_orm))
 
 
-add_removal(router, "plan", Run, plans_of, PlanOut, state="planned")
+def _not_begun(user: AbstractBaseUser) -> OwnedQuerySet[Run]:
+    """What was begun is dropped, if at all, and never deleted."""
+    return plans_of(user).filter(state="planned")
+
+
+add_removal(router, "plan", Run, _not_begun, PlanOut, state="planned")

@@ -8611,7 +8611,7 @@ export interface components {
         };
         /**
          * RunShows
-         * @description What the frames of a run show, by the user's word. rig: with which they were taken, none as it is.
+         * @description What the frames of a run show, by the user's word.
          */
         RunShows: {
             /**
@@ -8675,8 +8675,6 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["ChoicesShape"];
-            /** Rig */
-            rig?: number | null;
             /** Target */
             target: number;
         };

@@ -21,6 +21,8 @@ export function useNightRuns() {
         ),
       ),
     enabled: computed(() => Boolean(night.value)),
+    // A night of which nobody said where is none of those at a spot on the same date.
+    select: (page) => ({ ...page, items: page.items.filter((run) => run.spot === (spot.value ?? null)) }),
   })
 }
 

@@ -13,7 +13,7 @@ from widedusk.core.sky.places import separation
 from widedusk.core.sky.time import MINUTE
 
 Recognition = Literal["planned", "target", "not solved", "other field", "other lens"]
-RECOGNISED: tuple[Recognition, ...] = ("planned", "target")  # frames of which may be counted
+UNRECOGNISED: tuple[Recognition, ...] = ("not solved", "other field", "other lens")  # frames that count only by the user's word
 SAME_FOCAL = 0.12  # of the focal length, within which a field is that of the lens; zooms and breathing. Our own
 IN_FIELD = 0.5  # of the longer side: the target lies in the picture
 FAR_MIN = 180.0  # from the planned time, beyond which frames are of no planned run. Our own

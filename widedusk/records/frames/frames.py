@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import asdict, dataclass
 from datetime import UTC, date, datetime, timedelta, timezone, tzinfo
 from typing import Any, cast
@@ -30,6 +31,7 @@ from widedusk.records.nights.models import Night, Run, RunResult
 from widedusk.records.nights.nights import forget_empty_nights, the_night
 from widedusk.records.nights.runs import followed
 from widedusk.records.pictures.pictures import read_header
+from widedusk.records.targets.framings import framing_of
 from widedusk.records.targets.models import Target
 from widedusk.records.work import alive, claim, left_lying
 
@@ -239,9 +241,11 @@ def _run_for(folder: Folder, night: Night, frames: Sequence[Frame], taken: Mappi
 
     here = [row.run_id for row in frames if row.run_id is not None and row.run_id not in taken]
     numbers = sorted(set(here), key=here.count, reverse=True)
-    there = Run.objects.filter(pk__in=numbers, rig=folder.rig_id, night=night, deleted_at=None).in_bulk()
+    there = Run.objects.filter(pk__in=numbers, rig=folder.rig_id, night=night).select_related("result").in_bulk()
     before = next((there[number] for number in numbers if number in there), None)
-    if before is not None and (before.origin != "files" or before.state != "running"):
+    # What the user deleted, counted or assigned stays as they said; a run of files that is only found may turn out to be planned.
+    settled = before is not None and (before.deleted_at is not None or before.result.recognition == "user")
+    if before is not None and (settled or before.origin != "files" or before.state != "running"):
         return before
     found = _recognise(folder, night, frames)
     if before is not None and found.run is None:
@@ -346,16 +350,31 @@ def _series_of(frames: Sequence[Frame]) -> Series:
     )
 
 
+def _aim_of(run: Run) -> tuple[float, float]:
+    """Where a run points, degrees: its panel, laid by the night's smallest frame as the schedule does; its framing; its target."""
+    framing = run.framing if run.framing and run.framing.deleted_at is None else None
+    if framing is None:
+        return run.target.ra_deg, run.target.dec_deg
+    if run.panel is not None:
+        with suppress(InvalidInput):  # a rig that lacks its camera by now
+            sides = min((sides_deg(rig_of(rig)) for rig in run.night.rigs.all()), key=lambda side: side[0] * side[1])
+            laid = framing_of(framing).panels(*sides).panels
+            panel = next((panel for panel in laid if (panel.row, panel.column) == run.panel), None)
+            if panel is not None:
+                return panel.frame.ra_deg, panel.frame.dec_deg
+    return framing.ra_deg, framing.dec_deg
+
+
 def _candidate(run: Run) -> Candidate:
-    plan, aim = run.plan, run.framing if run.framing and run.framing.deleted_at is None else run.target
+    plan, (ra_deg, dec_deg) = run.plan, _aim_of(run)
     begins, ends = plan.change_at or plan.first_frame_at or plan.begins_at, plan.last_frame_ends_at or plan.ends_at
     return Candidate(
         number=run.pk,
         begins_mjd=mjd_from_datetime(begins) if begins else float("nan"),
         ends_mjd=mjd_from_datetime(ends) if ends else float("nan"),
         exposure_s=plan.exposure_s or 0.0,
-        ra_deg=aim.ra_deg,
-        dec_deg=aim.dec_deg,
+        ra_deg=ra_deg,
+        dec_deg=dec_deg,
     )
 
 

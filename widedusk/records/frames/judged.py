@@ -46,7 +46,7 @@ from widedusk.records.frames.frames import facts_of
 from widedusk.records.frames.models import Frame, Judgement
 from widedusk.records.grounds.services import spot_of
 from widedusk.records.kit.models import Placement, Rig
-from widedusk.records.kit.services import part_of, snapshot_of
+from widedusk.records.kit.services import part_of
 from widedusk.records.nights.facts import facts_from, save_facts
 from widedusk.records.nights.models import Run, RunResult
 from widedusk.records.owned import OwnedQuerySet
@@ -404,12 +404,12 @@ def tell_kept(run: Run, judged: JudgedRun, lines: Sequence[FrameLine]) -> Run:
     return save_facts(run, facts_from("files", {"kept": counts["keep"] + counts["less"], "sky_mag": sky_mag}))
 
 
-def assign(run: Run, target: Target, rig: Rig | None = None) -> Run:
-    """Let the user say what a run shows, and with which rig it was taken."""
+def assign(run: Run, target: Target) -> Run:
+    """Let the user say what a run shows that was not recognised. Raises InvalidInput for one that was."""
+    if run.origin != "files" or run.result.recognition not in {*NOT_RECOGNISED, "user"}:
+        raise InvalidInput([Fault("run", run.name, f"These frames were recognised: they show {run.target.name}.")])
     run.target = target
-    if rig is not None and rig.pk != run.rig_id:
-        run.rig, run.snapshot = rig, snapshot_of(rig)
-    run.save(update_fields=("target", "rig", "snapshot", "updated_at"))
+    run.save(update_fields=("target", "updated_at"))
     RunResult.objects.filter(run=run).update(recognition="user")
     run.refresh_from_db()
     return run

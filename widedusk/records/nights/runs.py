@@ -15,6 +15,7 @@ from widedusk.core.exposure import many
 from widedusk.core.kit.parts import Camera, Filter
 from widedusk.core.kit.parts import Rig as CoreRig
 from widedusk.core.runs.facts import Value
+from widedusk.core.runs.matching import UNRECOGNISED
 from widedusk.records.clock import true_now
 from widedusk.records.grounds.models import Spot
 from widedusk.records.grounds.services import spots_of
@@ -33,7 +34,7 @@ COUNTED = ("noted", "done")  # states of what was shot
 COUNTS = (
     (Q(result__kept__isnull=False) | Q(result__frames__gt=0))
     & Q(result__exposure_s__isnull=False, result__f_number__isnull=False)
-    & ~Q(result__recognition__in=("not solved", "other field", "other lens"))
+    & ~Q(result__recognition__in=UNRECOGNISED)
 )
 
 
@@ -93,6 +94,17 @@ def _keep(kept: Run, owner: AbstractBaseUser, spot: Spot | None, evening: date) 
     return kept
 
 
+def _refuse_another_run(row: Run, records: tuple[Rig, Spot, Target], evening: date) -> None:
+    """Raise InvalidInput where a run that was begun would become another one."""
+    rig, spot, target = records
+    now = {"rig": row.rig_id, "spot": row.night.spot_id, "target": row.target_id, "night": row.night.date}
+    wanted = {"rig": rig.pk, "spot": spot.pk, "target": target.pk, "night": evening}
+    told = "This run was begun already and stays what it is. Save this as another plan."
+    faults = [Fault(name, str(wanted[name]), told) for name in now if now[name] != wanted[name]]
+    if faults:
+        raise InvalidInput(faults)
+
+
 def keep_plan(
     owner: AbstractBaseUser,
     name: str,
@@ -107,6 +119,8 @@ def keep_plan(
     if not name.strip():
         raise InvalidInput([Fault("name", name, "Give the plan a name, so that you can find it again.")])
     kept = row or Run(owner_id=owner.pk, state="planned", origin="plan")
+    if kept.state != "planned":
+        _refuse_another_run(kept, records, evening)
     kept.name = name.strip()
     kept.rig, spot, kept.target = records
     kept.framing = None if framing is None else framing_row_of(owner, kept.target, framing)
