@@ -255,6 +255,22 @@ def test_a_plan_that_was_begun_becomes_no_other_run_and_is_not_deleted(ours):
     assert one_run(ours, plan)["state"] == "running"
 
 
+def test_a_folder_that_is_read_again_with_another_rig_leaves_no_empty_run(ours, folder, begun):
+    frames_of_run(folder, begun, 6, BEGAN)
+    Run.objects.filter(pk=begun["id"]).delete()
+    settle(folder)
+    judge_ahead(Frame.objects.first())
+    (found,) = listed(ours, "frames/runs")
+    assert found["counted"] == 6
+    folder.rig_id = next(rig["id"] for rig in listed(ours, "rigs") if rig["id"] != folder.rig_id)
+    folder.save()
+    settle(folder)
+    (other,) = listed(ours, "frames/runs")
+    assert other["recognition"] == "other lens" and other["id"] != found["id"]
+    assert ours.get(f"/api/frames/runs/{other['id']}").json()["lessons"] == []  # of another rig than this
+    assert ours.get(f"/api/runs/{found['id']}").status_code == 404
+
+
 def test_a_folder_of_two_nights_becomes_two_nights(ours, folder, begun):
     first = datetime.fromisoformat(begun["planned_from"])
     frames_of_run(folder, begun, 3, first)

@@ -191,7 +191,9 @@ def _numbers(values: Any) -> list[float | None]:
 
 
 def _taught(user: AbstractBaseUser, row: Run, judged: JudgedRun) -> list[Lesson]:
-    """Against the rig as it stands now: what was learned goes into it."""
+    """Against the rig as it stands now: what was learned goes into it. Frames of another lens teach nothing of this rig."""
+    if row.result.recognition == "other lens":
+        return []
     rig = rigs_of(user).filter(pk=row.rig_id or 0).first()
     place = row.night.spot.place if row.night.spot is not None else None
     sky = place.sky_mag if place is not None and place.deleted_at is None else None
@@ -266,6 +268,14 @@ def beside_its_plan(request: HttpRequest, record_id: int, asked: Query[JudgeQuer
     return BesidePlan(figures=list(figures), verdict=as_planned(figures, judged))
 
 
+def _axis(row: Run, limits: Limits) -> tuple[AxisError | None, str]:
+    """Where the axis stood by a run, and why that is not to be kept, else empty."""
+    found, why_not = axis_from(row, limits)
+    if found is not None and row.result.recognition == "other lens":
+        why_not = "Not offered: these frames were taken through another lens, so perhaps on another tracker."
+    return found, why_not
+
+
 class RunAxis(Schema):
     """Where the axis stood by the frames of a run; none where they do not tell it. why_not: what else moved the picture, so that it
     is not to be kept; else empty."""
@@ -279,7 +289,7 @@ class RunAxis(Schema):
 def axis(request: HttpRequest, record_id: int, asked: Query[JudgeQuery]) -> RunAxis:
     """The axis for free, from how the picture turned among the stars while the run went on."""
     row = _own_run(request, record_id)
-    found, why_not = axis_from(row, Limits.by(asked.choices.core()))  # of the page, for which the run is judged already
+    found, why_not = _axis(row, Limits.by(asked.choices.core()))  # of the page, for which the run is judged already
     return RunAxis(error=found, total_arcmin=found.total_arcmin if found else None, why_not=why_not)
 
 
@@ -291,7 +301,7 @@ class AlignmentKept(Schema):
 def keep_axis(request: HttpRequest, record_id: int) -> Status[AlignmentKept]:
     """Keep that axis as an alignment of the night; it can be deleted like any other."""
     row = _own_run(request, record_id)
-    found, why_not = axis_from(row, Limits())
+    found, why_not = _axis(row, Limits())
     if found is None or row.rig is None or row.night.spot is None:
         told = "These frames do not tell the axis: eight minutes without a jump are needed, at a known place."
         raise InvalidInput([Fault("run", row.name, told)])

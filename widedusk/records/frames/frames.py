@@ -293,6 +293,8 @@ def _tell_files(run: Run) -> None:
     if not rows:
         values |= {"kept": None, "sky_mag": None}
     save_facts(run, facts_from("files", values))
+    if run.origin == "files" and run.state == "planned":  # nobody says anything of it any more
+        run.delete_softly()
 
 
 def _said_most(values: Iterable[Any]) -> Any:
