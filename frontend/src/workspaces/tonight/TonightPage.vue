@@ -36,15 +36,16 @@ watch(saving, () => (opened.value = true))
 const shown = ref<{ topic: string; key: string } | null>(null)
 
 const print = () => window.print()
-const verdict = (topic: string): Verdict | undefined => tonight.value?.verdicts.find((one) => one.topic === topic)
+/** As the server says them; the card of a scheduled target begins with its schedule. */
+const verdicts = computed(() =>
+  (tonight.value?.verdicts ?? []).map((one) => (one.topic === 'Card' ? asScheduled(one, scheduled.value) : one)),
+)
+const verdict = (topic: string): Verdict | undefined => verdicts.value.find((one) => one.topic === topic)
 const payload = computed(() => verdict('Payload'))
 const window_ = computed(() => verdict('Window'))
 const pole = computed(() => verdict('Pole'))
 const exposure = computed(() => verdict('Exposure'))
-const card = computed(() => {
-  const found = verdict('Card')
-  return found && asScheduled(found, scheduled.value)
-})
+const card = computed(() => verdict('Card'))
 
 /** What not every night needs comes when it is needed. */
 const BetterNumbers = defineAsyncComponent(() => import('./BetterNumbers.vue'))
@@ -76,7 +77,7 @@ const programme = computed(() =>
         ><div class="hold"
       /></Spin>
       <template v-if="tonight && !empty">
-        <VerdictLines :verdicts="tonight.verdicts" @working="(topic) => (shown = { topic, key: '' })" />
+        <VerdictLines :verdicts="verdicts" @working="(topic) => (shown = { topic, key: '' })" />
         <DuskStrip
           :strip="tonight.strip"
           :cues="tonight.cues"
@@ -96,7 +97,7 @@ const programme = computed(() =>
           >
         </section>
         <div class="verdicts" :class="{ stale: refusal }">
-          <VerdictsSaid :verdicts="tonight.verdicts" />
+          <VerdictsSaid :verdicts="verdicts" />
           <div class="column">
             <VerdictCard
               v-if="payload"
@@ -158,7 +159,7 @@ const programme = computed(() =>
       @close="saving = false" />
     <PrintSheet
       v-if="tonight && !refusal"
-      :tonight="tonight"
+      :tonight="{ ...tonight, verdicts }"
       :scheduled="scheduled"
       :rig="rigs?.items.find((one) => one.id === rig)?.name ?? ''"
       :spot="
